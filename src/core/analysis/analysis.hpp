@@ -1,0 +1,119 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "analysis/evidence.hpp"
+#include "model/harmony.hpp"
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+namespace fw {
+
+struct Beat {
+    double time_s = 0.0;
+    int bar = 1;   ///< from 1
+    int beat = 1;  ///< from 1 within the bar
+};
+
+struct TempoCandidate {
+    double bpm = 0.0;
+    double confidence = 0.0;
+};
+
+struct TempoSegment {
+    double start_s = 0.0, end_s = 0.0, bpm = 0.0;
+};
+
+struct TempoEstimate {
+    double bpm = 0.0;        ///< of the longest segment
+    double error_bpm = 0.0;  ///< standard error of the fit
+    bool steady = false;     ///< one tempo throughout, beats within a few milliseconds of it
+    double confidence = 0.0;
+    std::vector<TempoCandidate> alternatives;
+    std::vector<TempoSegment> segments;
+};
+
+struct MeterChange {
+    int bar = 1, numerator = 4, denominator = 4;
+};
+
+struct Swing {
+    double ratio = 0.5;    ///< share of the pair that the first note takes; 0.5 straight, 0.667 triplet
+    int subdivision = 16;  ///< 8 or 16
+    double confidence = 0.0;
+};
+
+struct KeySpan {
+    double start_s = 0.0, end_s = 0.0;
+    Key key;
+    double confidence = 0.0;
+    std::vector<std::pair<Key, double>> alternatives;
+};
+
+struct ChordSpan {
+    double start_s = 0.0, end_s = 0.0;
+    Chord chord;
+    double confidence = 0.0;
+    std::vector<std::pair<Chord, double>> alternatives;
+};
+
+struct SectionSpan {
+    double start_s = 0.0, end_s = 0.0;
+    int start_bar = 1, bars = 0;
+    std::string label, name;
+    int repeat_of = -1;  ///< index of the first section like it, -1 for none
+    double confidence = 0.0;
+};
+
+struct HeardNote {
+    double onset_s = 0.0, duration_s = 0.0;
+    int pitch = 0, velocity = 0;
+    double confidence = 0.0;
+};
+
+enum class DrumKind { Kick, Snare, Clap, Rim, HatClosed, HatOpen, Tom, Crash, Ride, Percussion };
+inline constexpr int kDrumKinds = 10;
+const char* drum_kind_name(DrumKind kind);                         ///< "hat_closed", as in the JSON
+std::optional<DrumKind> parse_drum_kind(const std::string& name);
+
+struct Hit {
+    double time_s = 0.0;
+    DrumKind kind = DrumKind::Kick;
+    int velocity = 0;
+    double confidence = 0.0;
+};
+
+enum class Role { Bass, Lead, Chords, Other };
+const char* role_name(Role role);  ///< "bass", …
+
+struct HeardPart {
+    Role role = Role::Other;
+    std::string name;
+    std::vector<HeardNote> notes;
+};
+
+/// Drafts of everything, made from the evidence alone. Immutable once made.
+struct Analysis {
+    std::string path;
+    double duration_s = 0.0;
+    int sample_rate_hz = 0, channels = 0;
+    double integrated_lufs = 0.0;
+    std::uint64_t content_hash = 0;
+    Tuning tuning;
+    TempoEstimate tempo;
+    std::vector<MeterChange> meter;
+    std::vector<Beat> beats;
+    Swing swing;
+    std::vector<KeySpan> keys;
+    std::vector<ChordSpan> chords;
+    std::vector<SectionSpan> sections;
+    std::vector<HeardPart> parts;
+    std::vector<HeardNote> notes;
+    std::vector<Hit> drums;
+    std::shared_ptr<const Evidence> evidence;
+};
+
+}  // namespace fw

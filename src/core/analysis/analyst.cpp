@@ -1,0 +1,92 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "analysis/analyst.hpp"
+
+#include "analysis/decoders.hpp"
+#include "analysis/network.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace fw {
+
+namespace {
+
+/// A stage of the work as a stretch of the whole bar.
+Progress stage(const Progress& whole, double from, double to) {
+    return Progress([&whole, from, to](double f, std::string_view what) { whole.report(from + (to - from) * f, what); }, &whole);
+}
+
+/// Beats where something sounds: silence before the first note and after the last has no pulse.
+void trim(std::vector<double>& beats, const std::vector<HeardNote>& notes, const std::vector<Hit>& hits) {
+    double first = 1e9, last = 0.0;
+    for (const HeardNote& n : notes)
+        if (n.confidence > 0.4) first = std::min(first, n.onset_s), last = std::max(last, n.onset_s + n.duration_s);
+    for (const Hit& h : hits) first = std::min(first, h.time_s), last = std::max(last, h.time_s + 0.1);
+    std::erase_if(beats, [&](double b) { return b < first - 0.08 || b > last + 0.05; });
+}
+
+}  // namespace
+
+const char* role_name(Role role) {
+    switch (role) {
+        case Role::Bass: return "bass";
+        case Role::Lead: return "lead";
+        case Role::Chords: return "chords";
+        case Role::Other: break;
+    }
+    return "other";
+}
+
+Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const std::string& name, const Progress& progress) {
+    try {
+        auto a = std::make_shared<Analysis>();
+        a->path = name;
+        a->duration_s = signal.source_duration_s;
+        a->sample_rate_hz = signal.source_rate_hz;
+        a->channels = signal.source_channels;
+        a->integrated_lufs = signal.integrated_lufs;
+        a->content_hash = signal.content_hash;
+        const auto evidence = std::make_shared<const Evidence>(hear(signal, stage(progress, 0.0, 0.85)));
+        const Evidence& e = *evidence;
+        a->evidence = evidence;
+        a->tuning = e.tuning;
+        progress.report(0.86, "finding beats and tempo");
+        a->drums = decode_drums(e);
+        a->notes = decode_notes(e);
+        std::vector<double> beats = track_beats(e.pulse, progress);
+        trim(beats, a->notes, a->drums);
+        a->tempo = fit_tempo(beats, e.pulse);
+        progress.report(0.91, "finding bars");
+        Bars bars = find_bars(beats, e.pulse);
+        a->beats = std::move(bars.beats);
+        a->meter = std::move(bars.meter);
+        progress.report(0.93, "writing down notes");
+        a->parts = deal_parts(e, a->notes);
+        std::vector<double> onsets;
+        for (const Hit& h : a->drums) onsets.push_back(h.time_s);
+        for (const HeardNote& n : a->notes) onsets.push_back(n.onset_s);
+        std::sort(onsets.begin(), onsets.end());
+        a->swing = measure_swing(a->beats, onsets);
+        progress.report(0.95, "naming chords and keys");
+        a->chords = decode_chords(e, a->beats);
+        a->keys = decode_keys(a->notes, a->parts, a->beats, a->duration_s);
+        progress.report(0.97, "finding sections");
+        a->sections = find_sections(e, a->beats, a->drums, a->duration_s);
+        progress.report(1.0, "done");
+        return std::shared_ptr<const Analysis>(std::move(a));
+    } catch (const Cancelled&) {
+        return Error{ErrorCode::Cancelled, "the analysis of " + name, {}};
+    }
+}
+
+Result<std::shared_ptr<const Analysis>> analyse(const std::filesystem::path& path, const Progress& progress) {
+    auto mono = [&] {
+        const Progress reading = stage(progress, 0.0, 0.1);
+        return read_mono(path, reading);
+    }();
+    if (!mono) return mono.error();
+    const Progress rest = stage(progress, 0.1, 1.0);
+    return analyse(*mono, path.string(), rest);
+}
+
+}  // namespace fw

@@ -1,0 +1,49 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The decoders that turn evidence into drafts. Each is a pure, thread-safe function in a file of its own, where its method and source are told.
+#pragma once
+
+#include "analysis/analysis.hpp"
+
+namespace fw {
+
+/// beats.cpp — beats of the felt pulse, in seconds, ascending. Empty where nothing pulses.
+struct BeatOptions {
+    double lowest_bpm = 45.0, highest_bpm = 230.0;
+};
+std::vector<double> track_beats(const Frames& pulse, const Progress& progress = {}, const BeatOptions& options = {});
+
+/// tempo.cpp — fits steady tempos to beats; snaps the beats of steady stretches onto the fit.
+TempoEstimate fit_tempo(std::vector<double>& beats, const Frames& pulse);
+
+/// meter.cpp — bars from the downbeat evidence at the beats.
+struct Bars {
+    std::vector<Beat> beats;
+    std::vector<MeterChange> meter;
+};
+Bars find_bars(const std::vector<double>& beats, const Frames& pulse);
+
+/// swing.cpp — how far the second of each pair of notes lies behind the middle.
+Swing measure_swing(const std::vector<Beat>& beats, const std::vector<double>& onsets_s);
+
+/// notes.cpp — notes of all pitches together, and single lines.
+std::vector<HeardNote> decode_notes(const Evidence& evidence);
+std::vector<HeardNote> decode_line(const Evidence& evidence, Role role);
+/// Deals the notes out to parts: bass, lead, chords and other.
+std::vector<HeardPart> deal_parts(const Evidence& evidence, std::vector<HeardNote>& notes);
+
+/// drums.cpp — hits of every drum sound.
+std::vector<Hit> decode_drums(const Evidence& evidence);
+
+/// chords.cpp — one chord per stretch of beats.
+std::vector<ChordSpan> decode_chords(const Evidence& evidence, const std::vector<Beat>& beats);
+/// Chroma 0..1 of a stretch of time, C first: what the chord decoder and the chroma backdrop look at.
+std::array<float, 12> chroma_of(const Evidence& evidence, double start_s, double end_s);
+
+/// keys.cpp — keys with modes over time.
+std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std::vector<HeardPart>& parts, const std::vector<Beat>& beats, double duration_s);
+
+/// sections.cpp — sections in whole bars, with repeats.
+std::vector<SectionSpan> find_sections(const Evidence& evidence, const std::vector<Beat>& beats, const std::vector<Hit>& drums,
+                                       double duration_s);
+
+}  // namespace fw

@@ -1,0 +1,58 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "dsp/frames.hpp"
+
+#include <cmath>
+#include <cstddef>
+#include <span>
+#include <vector>
+
+namespace fw {
+
+/// One convolution of a trained network. Weights are laid out so that a whole column of frequencies is one matrix product.
+struct Convolution {
+    int outputs = 0, inputs = 0, height = 0, width = 0;
+    std::vector<Frames> taps;  ///< one per step in time: outputs × (height·inputs)
+    Eigen::VectorXf bias;
+};
+
+/// The convolutions of a network in the order training/networks.py exports them. Immutable and thread-safe once loaded.
+/// The weights are part of the program, so loading cannot fail but by a programmer's mistake.
+std::vector<Convolution> load_network(std::span<const unsigned char> bytes);
+const std::vector<Convolution>& pulse_network();
+const std::vector<Convolution>& pitch_network();
+
+/// Values on a grid of channels × frequencies × time. Row f·channels+c holds channel c at frequency f.
+struct Tensor {
+    int channels = 0, heights = 0;
+    Frames rows;  ///< (heights·channels) × frames
+
+    Tensor() = default;
+    Tensor(int channels_, int heights_, Eigen::Index frames) : channels(channels_), heights(heights_), rows(Frames::Zero(Eigen::Index{channels_} * heights_, frames)) {}
+    Eigen::Index frames() const { return rows.cols(); }
+};
+
+struct ConvolveOptions {
+    int stride = 1;      ///< in frequency
+    int pad = 0;         ///< zero rows below and above
+    int dilation = 1;    ///< in time; time is always padded so that the length stays
+    bool rectify = true;
+};
+
+/// Applies one convolution. Cost: outputs·inputs·height·width multiplications per cell.
+Tensor convolve(const Convolution& layer, const Tensor& in, const ConvolveOptions& options);
+
+/// Columns of the pulse network's result.
+enum PulseColumn { kKick, kSnare, kClapRim, kHatClosed, kHatOpen, kTom, kCrash, kRide, kPitchedOnset, kBeat, kDownbeat, kPulseColumns };
+/// Planes of the pitch network's result.
+enum PitchPlane { kSounding, kOnset, kBassSounding, kBassOnset, kLeadSounding, kLeadOnset, kPitchPlanes };
+
+/// Probabilities per mel frame (frames × kPulseColumns) from mel spectra (frames × 128).
+Frames run_pulse_network(const Frames& mel);
+/// Logits per constant-Q frame from spectra (frames × 300); result rows are plane·88+pitch−21, columns frames.
+Frames run_pitch_network(const Frames& constant_q);
+
+inline float sigmoid(float x) noexcept { return 1.0F / (1.0F + std::exp(-x)); }
+
+}  // namespace fw

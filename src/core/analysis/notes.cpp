@@ -1,0 +1,172 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Notes from onset and sounding evidence, decoded as in "Onsets and Frames" (Hawthorne et al., ISMIR 2018): an onset opens a
+// note, the sounding evidence carries it. Single lines come from a Viterbi path over pitches and silence.
+#include "analysis/decoders.hpp"
+#include "analysis/network.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace fw {
+
+namespace {
+
+struct NoteThresholds {
+    float onset = 0.42F, sounding = 0.35F, carry = 0.28F, bare = 0.75F;
+};
+
+int velocity_of(const Evidence& e, std::size_t frame, std::size_t pitch) {
+    float top = 0.0F;
+    for (std::size_t f = frame; f < std::min(frame + 4, e.pitch_frames()); ++f) top = std::max(top, e.level.at(f, pitch));
+    return std::clamp(static_cast<int>(24.0F + 130.0F * top), 1, 127);
+}
+
+/// An onset frame to a fraction of it, then onto a nearby peak of the finer-grained onset evidence.
+double onset_time(const Evidence& e, const ByteGrid& onset, std::size_t frame, std::size_t pitch) {
+    double sum = 0.0, weight = 1e-6;
+    for (std::size_t f = frame == 0 ? 0 : frame - 1; f <= std::min(frame + 1, onset.frames() - 1); ++f) {
+        sum += static_cast<double>(f) * onset.at(f, pitch);
+        weight += onset.at(f, pitch);
+    }
+    const double time = Evidence::pitch_time(weight > 0.01 ? sum / weight : static_cast<double>(frame));
+    const auto centre = static_cast<Eigen::Index>(std::lround(Evidence::pulse_frame(time)));
+    Eigen::Index best = -1;
+    for (Eigen::Index f = std::max<Eigen::Index>(1, centre - 2); f <= std::min<Eigen::Index>(e.pulse.rows() - 2, centre + 2); ++f) {
+        const float v = e.pulse(f, kPitchedOnset);
+        if (v > 0.3F && v >= e.pulse(f - 1, kPitchedOnset) && v > e.pulse(f + 1, kPitchedOnset) && (best < 0 || v > e.pulse(best, kPitchedOnset))) best = f;
+    }
+    return best < 0 ? time : 0.4 * time + 0.6 * Evidence::pulse_time(static_cast<double>(best));
+}
+
+std::vector<HeardNote> decode(const Evidence& e, const ByteGrid& sounding, const ByteGrid& onset, const NoteThresholds& limits) {
+    std::vector<HeardNote> notes;
+    const std::size_t frames = sounding.frames();
+    for (std::size_t p = 0; p < Evidence::kPitches; ++p) {
+        std::size_t open = frames;  // frame the note began at; frames means none
+        float onset_strength = 0.0F, carried = 0.0F;
+        const auto close = [&](std::size_t end) {
+            const double begin_s = onset_time(e, onset, open, p), end_s = Evidence::pitch_time(static_cast<double>(end));
+            const float mean = carried / static_cast<float>(std::max<std::size_t>(1, end - open));
+            if (end_s - begin_s >= 0.03)
+                notes.push_back({begin_s, end_s - begin_s, static_cast<int>(p) + Evidence::kLowestPitch, velocity_of(e, open, p),
+                                 std::clamp(0.5F * onset_strength + 0.5F * mean, 0.0F, 1.0F)});
+            open = frames;
+        };
+        for (std::size_t f = 0; f < frames; ++f) {
+            const float o = onset.at(f, p);
+            const bool peak = o >= limits.onset && (f == 0 || o >= onset.at(f - 1, p)) && (f + 1 == frames || o > onset.at(f + 1, p));
+            float soon = sounding.at(f, p);
+            for (std::size_t g = f; g < std::min(f + 3, frames); ++g) soon = std::max(soon, sounding.at(g, p));
+            if (peak && soon >= limits.sounding && (open == frames || f > open + 1)) {
+                if (open != frames) close(f);
+                open = f;
+                onset_strength = o;
+                carried = 0.0F;
+            } else if (open == frames && sounding.at(f, p) >= limits.bare && f >= 2 && sounding.at(f - 1, p) >= limits.bare && sounding.at(f - 2, p) < limits.bare && o > 0.15F) {
+                open = f - 1;  // a soft attack: it surely sounds, though nothing struck
+                onset_strength = 0.2F;
+                carried = 0.0F;
+            }
+            if (open != frames) {
+                carried += sounding.at(f, p);
+                if (sounding.at(f, p) < limits.carry && f > open + 1) close(f);
+            }
+        }
+        if (open != frames) close(frames - 1);
+    }
+    std::sort(notes.begin(), notes.end(), [](const HeardNote& a, const HeardNote& b) { return a.onset_s != b.onset_s ? a.onset_s < b.onset_s : a.pitch < b.pitch; });
+    return notes;
+}
+
+}  // namespace
+
+std::vector<HeardNote> decode_notes(const Evidence& e) { return decode(e, e.sounding, e.onset, {}); }
+
+std::vector<HeardNote> decode_line(const Evidence& e, Role role) {
+    const ByteGrid& sounding = role == Role::Bass ? e.bass_sounding : e.lead_sounding;
+    const ByteGrid& onset = role == Role::Bass ? e.bass_onset : e.lead_onset;
+    const std::size_t frames = sounding.frames(), silent = Evidence::kPitches, count = silent + 1;
+    if (frames == 0) return {};
+    // Viterbi: staying on a pitch is free, leaving it costs; silence is what is left when no pitch speaks up.
+    constexpr float kMove = 3.0F;
+    const auto gain = [&](std::size_t f, std::size_t p) {
+        if (p == silent) return 0.0F;
+        const float v = std::clamp(std::max(sounding.at(f, p), 0.9F * onset.at(f, p)), 0.02F, 0.98F);
+        return std::log(v / (1.0F - v)) + 0.35F;  // a little in favour of sound: a rest costs the listener more than a held note
+    };
+    std::vector<float> score(count, 0.0F), next(count);
+    std::vector<std::uint8_t> from(frames * count);
+    for (std::size_t f = 0; f < frames; ++f) {
+        const auto best = static_cast<std::size_t>(std::max_element(score.begin(), score.end()) - score.begin());
+        for (std::size_t p = 0; p < count; ++p) {
+            const bool stay = score[p] >= score[best] - kMove;
+            from[f * count + p] = static_cast<std::uint8_t>(stay ? p : best);
+            next[p] = (stay ? score[p] : score[best] - kMove) + gain(f, p);
+        }
+        score.swap(next);
+    }
+    std::vector<std::uint8_t> path(frames);
+    auto state = static_cast<std::size_t>(std::max_element(score.begin(), score.end()) - score.begin());
+    for (std::size_t f = frames; f-- > 0;) {
+        path[f] = static_cast<std::uint8_t>(state);
+        state = from[f * count + state];
+    }
+    std::vector<HeardNote> notes;
+    for (std::size_t f = 0; f < frames;) {
+        const std::size_t p = path[f], begin = f;
+        if (p == silent) {
+            ++f;
+            continue;
+        }
+        float carried = 0.0F, strongest = onset.at(f, p);
+        for (++f; f < frames && path[f] == p; ++f) {
+            const float o = onset.at(f, p);
+            const bool struck = o >= 0.40F && o >= onset.at(f - 1, p) && (f + 1 == frames || o > onset.at(f + 1, p));
+            if (struck && f > begin + 3) break;
+            if (f <= begin + 3) strongest = std::max(strongest, o);
+            carried += sounding.at(f, p);
+        }
+        // The path enters a pitch a frame or two around its onset: place it on the onset's own peak.
+        std::size_t start = begin;
+        for (std::size_t g = begin > 2 ? begin - 2 : 0; g <= std::min(begin + 2, frames - 1); ++g)
+            if (onset.at(g, p) > onset.at(start, p)) start = g;
+        const double onset_s = onset_time(e, onset, start, p), end_s = Evidence::pitch_time(static_cast<double>(f));
+        const float confidence = std::clamp(0.5F * strongest + 0.5F * carried / static_cast<float>(std::max<std::size_t>(1, f - begin)), 0.0F, 1.0F);
+        if (end_s - onset_s > 0.045 && confidence > 0.3F)
+            notes.push_back({onset_s, end_s - onset_s, static_cast<int>(p) + Evidence::kLowestPitch, velocity_of(e, start, p), confidence});
+    }
+    return notes;
+}
+
+std::vector<HeardPart> deal_parts(const Evidence& e, std::vector<HeardNote>& notes) {
+    std::vector<HeardPart> parts{{Role::Bass, "Bass", decode_line(e, Role::Bass)}, {Role::Lead, "Lead", decode_line(e, Role::Lead)}, {Role::Chords, "Chords", {}}, {Role::Other, "Other", {}}};
+    std::vector<char> taken(notes.size(), 0);
+    std::vector<HeardNote> unheard;
+    for (std::size_t line = 0; line < 2; ++line)
+        for (const HeardNote& n : parts[line].notes) {
+            bool found = false;
+            auto at = std::lower_bound(notes.begin(), notes.end(), n.onset_s - 0.06, [](const HeardNote& a, double t) { return a.onset_s < t; });
+            for (; at != notes.end() && at->onset_s < n.onset_s + 0.06; ++at)
+                if (at->pitch == n.pitch) {
+                    taken[static_cast<std::size_t>(at - notes.begin())] = 1;
+                    found = true;
+                }
+            if (!found && n.confidence > 0.5) unheard.push_back(n);
+        }
+    // What sounds with at least one other within 40 ms belongs to chords; single strokes are a part of their own.
+    for (std::size_t i = 0; i < notes.size(); ++i) {
+        if (taken[i]) continue;
+        int company = 0;
+        for (std::size_t j = i; j-- > 0 && notes[i].onset_s - notes[j].onset_s < 0.04;) company += !taken[j];
+        for (std::size_t j = i + 1; j < notes.size() && notes[j].onset_s - notes[i].onset_s < 0.04; ++j) company += !taken[j];
+        parts[company > 0 ? 2 : 3].notes.push_back(notes[i]);
+    }
+    // "notes" holds every note once, also those that only a line revealed.
+    notes.insert(notes.end(), unheard.begin(), unheard.end());
+    std::sort(notes.begin(), notes.end(), [](const HeardNote& a, const HeardNote& b) { return a.onset_s != b.onset_s ? a.onset_s < b.onset_s : a.pitch < b.pitch; });
+    std::erase_if(parts, [](const HeardPart& p) { return p.notes.empty(); });
+    return parts;
+}
+
+}  // namespace fw

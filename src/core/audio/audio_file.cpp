@@ -1,0 +1,267 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "audio/audio_file.hpp"
+
+#include "dsp/constants.hpp"
+#include "audio/ffmpeg_reader.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <ebur128.h>
+#include <samplerate.h>
+#include <sndfile.h>
+#include <xxhash.h>
+
+namespace fw {
+
+namespace {
+
+constexpr std::size_t kBlockFrames = 1 << 15;
+
+class SndfileReader final : public AudioReader {
+public:
+    SndfileReader(SNDFILE* file, const SF_INFO& info) : file_(file), info_(info) {}
+    ~SndfileReader() override { sf_close(file_); }
+    int sample_rate_hz() const override { return info_.samplerate; }
+    int channels() const override { return info_.channels; }
+    std::int64_t stated_frames() const override { return info_.frames == SF_COUNT_MAX ? 0 : std::max<sf_count_t>(0, info_.frames); }
+    bool damaged() const override { return damaged_; }
+
+protected:
+    std::size_t read_raw(std::span<float> out) override {
+        const auto wanted = static_cast<sf_count_t>(out.size() / static_cast<std::size_t>(info_.channels));
+        const sf_count_t got = std::max<sf_count_t>(0, sf_readf_float(file_, out.data(), wanted));
+        done_ += got;
+        if (got < wanted && (sf_error(file_) != SF_ERR_NO_ERROR || done_ < stated_frames())) damaged_ = true;
+        return static_cast<std::size_t>(got);
+    }
+
+private:
+    SNDFILE* file_;
+    SF_INFO info_;
+    sf_count_t done_ = 0;
+    bool damaged_ = false;
+};
+
+}  // namespace
+
+Result<std::unique_ptr<AudioReader>> AudioReader::open(const std::filesystem::path& path) {
+    std::error_code ec;
+    const std::string name = path.string();
+    if (!std::filesystem::exists(path, ec)) return Error{ErrorCode::FileMissing, name, {}};
+    if (std::filesystem::is_directory(path, ec)) return Error{ErrorCode::NotAudio, name, "is a folder"};
+    if (std::filesystem::file_size(path, ec) == 0 && !ec) return Error{ErrorCode::AudioEmpty, name, "zero bytes"};
+    std::unique_ptr<AudioReader> reader;
+    SF_INFO info{};
+    if (SNDFILE* file = sf_open(name.c_str(), SFM_READ, &info)) {
+        reader = std::make_unique<SndfileReader>(file, info);
+    } else if (auto other = open_with_ffmpeg(path)) {
+        reader = std::move(other);
+    } else {
+        return Error{ErrorCode::NotAudio, name, sf_strerror(nullptr)};
+    }
+    if (reader->channels() > 32) return Error{ErrorCode::AudioTooManyChannels, name, {}};
+    if (reader->sample_rate_hz() < 4000 || reader->sample_rate_hz() > 768000) return Error{ErrorCode::AudioRateOutOfRange, name, {}};
+    return reader;
+}
+
+std::size_t AudioReader::read(std::span<float> out) {
+    const std::size_t got = read_raw(out);
+    // Files from broken tools hold NaN or infinity; one such sample would silence every spectrum it touches.
+    for (float& s : out.first(got * static_cast<std::size_t>(channels()))) s = std::isfinite(s) ? std::clamp(s, -8.0F, 8.0F) : 0.0F;
+    return got;
+}
+
+Result<Audio> read_audio(const std::filesystem::path& path, const Progress& progress) {
+    auto opened = AudioReader::open(path);
+    if (!opened) return opened.error();
+    AudioReader& reader = **opened;
+    const auto channels = static_cast<std::size_t>(reader.channels());
+    Audio audio{reader.sample_rate_hz(), static_cast<int>(std::min<std::size_t>(channels, 2)), {}, false};
+    // The stated length is a hint from the file, and a hostile file may state anything: reserve no more than an hour on its word.
+    audio.samples.reserve(static_cast<std::size_t>(std::min<std::int64_t>(reader.stated_frames(), std::int64_t{3600} * audio.sample_rate_hz)) * static_cast<std::size_t>(audio.channels));
+    std::vector<float> block(kBlockFrames * channels);
+    try {
+        while (const std::size_t got = reader.read(block)) {
+            if (channels <= 2) {
+                audio.samples.insert(audio.samples.end(), block.begin(), block.begin() + static_cast<std::ptrdiff_t>(got * channels));
+            } else {
+                for (std::size_t f = 0; f < got; ++f) {
+                    const float* frame = &block[f * channels];
+                    float rest = 0.0F;
+                    for (std::size_t c = 2; c < channels; ++c) rest += frame[c];
+                    audio.samples.push_back(frame[0] + 0.7071F * rest);
+                    audio.samples.push_back(frame[1] + 0.7071F * rest);
+                }
+            }
+            const double total = static_cast<double>(reader.stated_frames());
+            progress.report(total > 0 ? std::min(1.0, static_cast<double>(audio.frames()) / total) : 0.0, "reading the recording");
+        }
+    } catch (const Cancelled&) {
+        return Error{ErrorCode::Cancelled, "reading " + path.string(), {}};
+    }
+    audio.damaged = reader.damaged();
+    if (audio.frames() == 0) return Error{ErrorCode::AudioEmpty, path.string(), {}};
+    return audio;
+}
+
+double MonoSignal::duration_s() const { return static_cast<double>(samples.size()) / kAnalysisRate; }
+
+void MonoSignal::copy(std::ptrdiff_t first, std::span<float> out) const {
+    const auto size = static_cast<std::ptrdiff_t>(samples.size());
+    for (std::size_t i = 0; i < out.size(); ++i) {
+        const std::ptrdiff_t s = first + static_cast<std::ptrdiff_t>(i);
+        out[i] = s >= 0 && s < size ? static_cast<float>(samples[static_cast<std::size_t>(s)]) * (2.0F / 32767.0F) : 0.0F;
+    }
+}
+
+namespace {
+
+/// Turns blocks of interleaved sound into a MonoSignal: mixes, measures loudness, hashes and resamples as they come.
+class MonoMaker {
+public:
+    MonoMaker(int rate, int channels) : channels_(static_cast<std::size_t>(channels)), ratio_(kAnalysisRate / rate) {
+        int error = 0;
+        resampler_ = src_new(SRC_SINC_FASTEST, 1, &error);
+        loudness_ = ebur128_init(static_cast<unsigned>(channels), static_cast<unsigned long>(rate), EBUR128_MODE_I);
+        hash_ = XXH3_createState();
+        XXH3_64bits_reset(hash_);
+        result_.source_rate_hz = rate;
+        result_.source_channels = channels;
+    }
+    ~MonoMaker() {
+        src_delete(resampler_);
+        if (loudness_) ebur128_destroy(&loudness_);
+        XXH3_freeState(hash_);
+    }
+    MonoMaker(const MonoMaker&) = delete;
+    MonoMaker& operator=(const MonoMaker&) = delete;
+
+    void add(std::span<const float> interleaved, bool last) {
+        const std::size_t frames = interleaved.size() / channels_;
+        frames_ += frames;
+        if (loudness_) ebur128_add_frames_float(loudness_, interleaved.data(), frames);
+        XXH3_64bits_update(hash_, interleaved.data(), interleaved.size_bytes());
+        mono_.resize(frames);
+        for (std::size_t f = 0; f < frames; ++f) {
+            float sum = 0.0F;
+            for (std::size_t c = 0; c < channels_; ++c) sum += interleaved[f * channels_ + c];
+            mono_[f] = sum / static_cast<float>(channels_);
+        }
+        out_.resize(static_cast<std::size_t>(static_cast<double>(frames) * ratio_) + 64);
+        SRC_DATA data{};
+        data.data_in = mono_.data();
+        data.input_frames = static_cast<long>(frames);
+        data.src_ratio = ratio_;
+        data.end_of_input = last ? 1 : 0;
+        do {
+            data.data_out = out_.data();
+            data.output_frames = static_cast<long>(out_.size());
+            if (src_process(resampler_, &data) != 0) break;
+            for (long i = 0; i < data.output_frames_gen; ++i) {
+                const float s = out_[static_cast<std::size_t>(i)];
+                peak_ = std::max(peak_, std::abs(s));
+                result_.samples.push_back(static_cast<std::int16_t>(std::lrint(std::clamp(s * 0.5F, -1.0F, 1.0F) * 32767.0F)));
+            }
+            data.data_in += data.input_frames_used;
+            data.input_frames -= data.input_frames_used;
+        } while (data.output_frames_gen > 0 && (data.input_frames > 0 || last));
+    }
+
+    Result<MonoSignal> finish(const std::string& name) {
+        result_.source_duration_s = static_cast<double>(frames_) / result_.source_rate_hz;
+        if (frames_ == 0) return Error{ErrorCode::AudioEmpty, name, {}};
+        if (result_.source_duration_s < 1.0) return Error{ErrorCode::AudioTooShort, name, {}};
+        if (peak_ < 1e-4F) return Error{ErrorCode::AudioSilent, name, {}};
+        double lufs = -70.0;
+        if (loudness_ && ebur128_loudness_global(loudness_, &lufs) == EBUR128_SUCCESS) result_.integrated_lufs = std::max(-70.0, lufs);
+        result_.content_hash = XXH3_64bits_digest(hash_);
+        return std::move(result_);
+    }
+    MonoSignal& result() { return result_; }
+
+private:
+    std::size_t channels_;
+    double ratio_;
+    SRC_STATE* resampler_ = nullptr;
+    ebur128_state* loudness_ = nullptr;
+    XXH3_state_t* hash_ = nullptr;
+    std::vector<float> mono_, out_;
+    std::size_t frames_ = 0;
+    float peak_ = 0.0F;
+    MonoSignal result_;
+};
+
+}  // namespace
+
+Result<MonoSignal> read_mono(const std::filesystem::path& path, const Progress& progress) {
+    auto opened = AudioReader::open(path);
+    if (!opened) return opened.error();
+    AudioReader& reader = **opened;
+    MonoMaker maker(reader.sample_rate_hz(), reader.channels());
+    std::vector<float> block(kBlockFrames * static_cast<std::size_t>(reader.channels()));
+    std::size_t done = 0;
+    try {
+        while (const std::size_t got = reader.read(block)) {
+            done += got;
+            maker.add(std::span(block).first(got * static_cast<std::size_t>(reader.channels())), false);
+            const double total = static_cast<double>(reader.stated_frames());
+            progress.report(total > 0 ? std::min(1.0, static_cast<double>(done) / total) : 0.0, "reading the recording");
+        }
+    } catch (const Cancelled&) {
+        return Error{ErrorCode::Cancelled, "reading " + path.string(), {}};
+    }
+    maker.add({}, true);
+    maker.result().damaged = reader.damaged();
+    return maker.finish(path.string());
+}
+
+Result<MonoSignal> make_mono(const Audio& audio, const std::string& name, const Progress& progress) {
+    if (audio.channels <= 0 || audio.sample_rate_hz <= 0) return Error{ErrorCode::AudioEmpty, name, {}};
+    MonoMaker maker(audio.sample_rate_hz, audio.channels);
+    const std::size_t step = kBlockFrames * static_cast<std::size_t>(audio.channels);
+    try {
+        for (std::size_t at = 0; at < audio.samples.size(); at += step) {
+            maker.add(std::span(audio.samples).subspan(at, std::min(step, audio.samples.size() - at)), false);
+            progress.report(static_cast<double>(at) / static_cast<double>(audio.samples.size()), "reading the recording");
+        }
+    } catch (const Cancelled&) {
+        return Error{ErrorCode::Cancelled, "reading " + name, {}};
+    }
+    maker.add({}, true);
+    maker.result().damaged = audio.damaged;
+    return maker.finish(name);
+}
+
+Status write_audio(const std::filesystem::path& path, const Audio& audio) {
+    namespace fs = std::filesystem;
+    const std::string ending = path.extension().string();
+    SF_INFO info{};
+    info.samplerate = audio.sample_rate_hz;
+    info.channels = audio.channels;
+    info.format = ending == ".flac" ? SF_FORMAT_FLAC | SF_FORMAT_PCM_24 : ending == ".ogg" ? SF_FORMAT_OGG | SF_FORMAT_VORBIS : SF_FORMAT_WAV | SF_FORMAT_PCM_24;
+    fs::path part = path;
+    part += ".part";
+    SNDFILE* file = sf_open(part.string().c_str(), SFM_WRITE, &info);
+    const fs::path folder = path.has_parent_path() ? path.parent_path() : fs::path(".");
+    if (!file) return Error{ErrorCode::FolderUnwritable, folder.string(), sf_strerror(nullptr)};
+    sf_command(file, SFC_SET_CLIPPING, nullptr, SF_TRUE);
+    sf_count_t done = 0;
+    const auto total = static_cast<sf_count_t>(audio.frames());
+    while (done < total) {
+        const sf_count_t step = std::min<sf_count_t>(total - done, 1 << 16);
+        const sf_count_t wrote = sf_writef_float(file, &audio.samples[static_cast<std::size_t>(done * audio.channels)], step);
+        if (wrote != step) break;
+        done += wrote;
+    }
+    const bool closed = sf_close(file) == 0;
+    std::error_code ec;
+    if (done != total || !closed) {
+        fs::remove(part, ec);
+        return Error{ErrorCode::DiskFull, path.string(), "short write"};
+    }
+    fs::rename(part, path, ec);
+    if (ec) return Error{ErrorCode::FolderUnwritable, folder.string(), ec.message()};
+    return Done{};
+}
+
+}  // namespace fw

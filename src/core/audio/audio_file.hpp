@@ -1,0 +1,74 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "base/progress.hpp"
+#include "base/result.hpp"
+
+#include <cstdint>
+#include <filesystem>
+#include <memory>
+#include <span>
+#include <string>
+#include <vector>
+
+namespace fw {
+
+/// Sound in memory: interleaved float samples, full scale ±1.
+struct Audio {
+    int sample_rate_hz = 0;
+    int channels = 0;
+    std::vector<float> samples;
+    bool damaged = false;  ///< the file broke off; what came before is here
+
+    std::size_t frames() const noexcept { return channels > 0 ? samples.size() / static_cast<std::size_t>(channels) : 0; }
+    double duration_s() const noexcept { return sample_rate_hz > 0 ? static_cast<double>(frames()) / sample_rate_hz : 0.0; }
+};
+
+/// Reads a sound file piece by piece: libsndfile first, FFmpeg's libraries for what that cannot read.
+/// Samples that are not finite come out as silence. Not thread-safe.
+class AudioReader {
+public:
+    static Result<std::unique_ptr<AudioReader>> open(const std::filesystem::path& path);
+    virtual ~AudioReader() = default;
+
+    virtual int sample_rate_hz() const = 0;
+    virtual int channels() const = 0;
+    /// Length in frames as the file states it; 0 where it does not say.
+    virtual std::int64_t stated_frames() const = 0;
+    /// Fills at most out.size()/channels frames; returns the frames read, 0 at the end.
+    std::size_t read(std::span<float> out);
+    /// True once reading ended before the stated length or in an error.
+    virtual bool damaged() const = 0;
+
+protected:
+    virtual std::size_t read_raw(std::span<float> out) = 0;
+};
+
+/// Reads a whole file, mixed down to at most two channels (further channels are added to both at -3 dB).
+Result<Audio> read_audio(const std::filesystem::path& path, const Progress& progress = {});
+
+/// Mono sound at the analysis rate (22 050 Hz), two bytes a sample so that two hours fit in memory.
+/// Range ±2, resolution -90 dB below full scale.
+struct MonoSignal {
+    std::vector<std::int16_t> samples;
+    int source_rate_hz = 0;
+    int source_channels = 0;
+    double source_duration_s = 0.0;
+    double integrated_lufs = 0.0;   ///< ITU-R BS.1770-4, of the source
+    std::uint64_t content_hash = 0; ///< XXH3 of the source's decoded samples: the same music gives the same hash in any container
+    bool damaged = false;
+
+    double duration_s() const;
+    /// Copies samples first .. first+out.size()-1, silence outside.
+    void copy(std::ptrdiff_t first, std::span<float> out) const;
+};
+
+/// Streams a file into a MonoSignal; memory does not grow with the file beyond the result. Refuses what is too short (under a second) or silent.
+Result<MonoSignal> read_mono(const std::filesystem::path& path, const Progress& progress = {});
+/// The same from sound already in memory; name stands for the file in messages.
+Result<MonoSignal> make_mono(const Audio& audio, const std::string& name, const Progress& progress = {});
+
+/// Writes sound as the file's ending says: .wav (24 bit), .flac (24 bit) or .ogg; through a temporary file, so that a failure leaves nothing half-written.
+Status write_audio(const std::filesystem::path& path, const Audio& audio);
+
+}  // namespace fw

@@ -1,0 +1,42 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "base/result.hpp"
+
+#include <cassert>
+
+namespace fw {
+
+const char* sentence_for(ErrorCode code) {
+    switch (code) {
+        case ErrorCode::FileMissing: return "There is no file %s: check the name, or choose another file.";
+        case ErrorCode::FileUnreadable: return "The file %s cannot be read: check its permissions.";
+        case ErrorCode::NotAudio: return "%s is not a sound file this program can read: choose a WAV, FLAC, Ogg, MP3, AAC or similar file.";
+        case ErrorCode::AudioEmpty: return "%s holds no sound: choose a recording that is not empty.";
+        case ErrorCode::AudioTooShort: return "%s is shorter than one second, too short to analyse: choose a longer recording.";
+        case ErrorCode::AudioSilent: return "%s is silent from start to end, so there is nothing to analyse: check that it is the right file.";
+        case ErrorCode::AudioDamaged: return "%s is damaged and could be read only in part: what could be read is used; get a whole copy if you can.";
+        case ErrorCode::AudioTooManyChannels: return "%s has more than 32 channels: mix it down to stereo first.";
+        case ErrorCode::AudioRateOutOfRange: return "%s has a sample rate outside 4 to 768 kHz: convert it first.";
+        case ErrorCode::FolderUnwritable: return "Nothing can be written to %s: choose another folder or change its permissions.";
+        case ErrorCode::DiskFull: return "The disk is full, so %s was not written and any earlier version is kept: free some space and save again.";
+        case ErrorCode::RemakeDamaged: return "%s is damaged or is not a remake: restore it from a backup.";
+        case ErrorCode::RemakeFromFuture: return "%s was saved by a newer version of Fakturwerk: update the program to open it.";
+        case ErrorCode::ReferenceGone: return "The reference recording %s is not where the remake expects it: point to where it is now.";
+        case ErrorCode::ReferenceChanged: return "%s is not the recording this remake was made from: choose the file with the same content.";
+        case ErrorCode::MidiDamaged: return "%s is not a whole MIDI file: export it again from where it came from.";
+        case ErrorCode::SoundFontUnusable: return "The SoundFont %s cannot be loaded: install timgm6mb-soundfont or choose another one.";
+        case ErrorCode::DeviceUnusable: return "The audio device %s cannot be opened: choose another device.";
+        case ErrorCode::WrongUsage: return "The command was not understood (%s): see --help.";
+        case ErrorCode::Cancelled: return "Stopped before %s was finished.";
+        case ErrorCode::Count_: break;
+    }
+    assert(false && "every ErrorCode has a sentence");
+    return "%s";
+}
+
+std::string Error::message() const {
+    std::string text = sentence_for(code);
+    if (const auto at = text.find("%s"); at != std::string::npos) text.replace(at, 2, subject);
+    return text;
+}
+
+}  // namespace fw

@@ -1,0 +1,314 @@
+#!/usr/bin/python3
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Composes random songs with full truth, for training the hearing networks.
+
+compose(seed) returns a Song: MIDI tracks plus beats, notes with roles and drum hits, all in seconds.
+Nothing here is taken from existing music: every line is drawn from scales, chord functions and rhythm cells.
+"""
+import dataclasses
+import numpy as np
+import mido
+
+TICKS = 480
+MODES = {"major": [0, 2, 4, 5, 7, 9, 11], "minor": [0, 2, 3, 5, 7, 8, 10], "dorian": [0, 2, 3, 5, 7, 9, 10],
+         "mixolydian": [0, 2, 4, 5, 7, 9, 10], "phrygian": [0, 1, 3, 5, 7, 8, 10], "harmonic": [0, 2, 3, 5, 7, 8, 11]}
+# Which degree tends to follow which: enough to sound like music, loose enough to cover much of it.
+NEXT_DEGREE = {0: [3, 4, 5, 1, 2, 6], 1: [4, 4, 6, 0], 2: [5, 3, 1], 3: [4, 0, 1, 5], 4: [0, 5, 3, 0], 5: [3, 1, 4, 2], 6: [0, 5, 2]}
+BASS_PROGRAMS = [32, 33, 34, 35, 36, 37, 38, 39, 32, 33, 34, 38, 43, 58, 87, 81]
+CHORD_PROGRAMS = [0, 1, 2, 4, 5, 6, 7, 11, 12, 16, 17, 18, 19, 21, 24, 25, 26, 27, 28, 29, 30, 46, 48, 49, 50, 51, 52, 61, 62, 63,
+                  88, 89, 90, 91, 92, 94, 95, 0, 0, 4, 24, 25, 27, 48]
+LEAD_PROGRAMS = [0, 11, 13, 21, 22, 23, 26, 27, 29, 30, 40, 41, 42, 52, 53, 54, 56, 57, 59, 60, 64, 65, 66, 67, 68, 69, 71, 72, 73, 74,
+                 75, 76, 78, 79, 80, 81, 82, 83, 84, 85, 87, 105, 110, 111]
+PLUCK_PROGRAMS = [8, 9, 10, 11, 12, 13, 24, 25, 26, 27, 28, 45, 46, 80, 81, 104, 105, 106, 107, 108, 6, 4, 5, 114]
+DECAYING = set(range(0, 16)) | set(range(24, 29)) | {32, 33, 34, 35, 36, 37, 45, 46, 47, 104, 105, 106, 107, 108, 114}
+KITS = [0, 0, 0, 8, 16, 24, 25, 32, 40, 48]
+
+
+@dataclasses.dataclass
+class Song:
+    midi: mido.MidiFile
+    beats: list       # (time_s, beat in bar from 1)
+    notes: list       # (onset_s, end_s, pitch, velocity, role)   role: 0 other, 1 bass, 2 lead
+    hits: list        # (time_s, kind, velocity)
+    length_s: float
+
+
+KIND_OF_KEY = {35: "kick", 36: "kick", 38: "snare", 40: "snare", 39: "clap", 37: "rim", 42: "hat_closed", 44: "hat_closed", 46: "hat_open",
+               41: "tom", 43: "tom", 45: "tom", 47: "tom", 48: "tom", 50: "tom", 49: "crash", 57: "crash", 52: "crash", 55: "crash",
+               51: "ride", 59: "ride", 53: "ride"}
+
+
+def pick(rng, options, weights=None):
+    if weights is not None:
+        weights = np.asarray(weights, float) / np.sum(weights)
+    return options[rng.choice(len(options), p=weights)]
+
+
+def chord_tones(rng, scale, degree, richness):
+    """Pitch classes (root first) of a diatonic chord, sometimes altered."""
+    third = [scale[(degree + s) % 7] for s in (0, 2, 4)]
+    kind = rng.random()
+    if kind < 0.25 * richness + 0.05:
+        third.append(scale[(degree + 6) % 7])
+    elif kind < 0.33 * richness + 0.08:
+        third[1] = scale[(degree + pick(rng, [1, 3])) % 7]
+    elif kind < 0.40 * richness + 0.08:
+        third.append(scale[(degree + 5) % 7])
+    elif kind < 0.45 * richness + 0.10:
+        root = third[0]
+        third = [root, (root + 4) % 12, (root + 7) % 12, (root + 10) % 12]
+    elif kind > 0.97:
+        root = third[0]
+        third = [root, (root + 7) % 12]
+    return third
+
+
+def progression(rng, scale, bars, per_bar):
+    """One chord per half bar, bar or two bars, ending so that it can repeat."""
+    richness, slots = rng.random(), []
+    hold = pick(rng, [1, 2, 2, 2, 4])
+    degree = pick(rng, [0, 0, 0, 5, 3])
+    for i in range(bars * 2):
+        if i and i % hold == 0:
+            degree = pick(rng, NEXT_DEGREE[degree])
+        if i % hold == 0:
+            chord = chord_tones(rng, scale, degree, richness)
+        slots.append(chord)
+    return slots
+
+
+def rhythm(rng, steps, density, accent_every):
+    """Onset steps of one bar, strong places first."""
+    chance = np.full(steps, density * 0.5)
+    chance[::2] = density
+    chance[::accent_every] = min(1.0, density * 1.5)
+    out = [s for s in range(steps) if rng.random() < chance[s]]
+    return out or [0]
+
+
+def near(pc, around):
+    """The pitch of class pc nearest to `around`."""
+    low = int(round(around)) - 6
+    return low + (pc - low) % 12
+
+
+class Writer:
+    """Collects notes and hits in musical steps and turns them into seconds with the song's own feel."""
+
+    def __init__(self, rng, step_time):
+        self.rng, self.step_time = rng, step_time
+        self.notes, self.hits, self.events = [], [], []
+
+    def note(self, channel, role, start, steps, pitch, velocity, jitter, program):
+        if not 21 <= pitch <= 108:
+            return
+        t0 = max(0.0, self.step_time(start) + self.rng.normal(0, jitter))
+        t1 = max(t0 + 0.04, self.step_time(start + steps))
+        velocity = int(np.clip(velocity, 12, 127))
+        self.events.append((channel, t0, t1, pitch, velocity))
+        heard_end = min(t1, t0 + 3.5) if program in DECAYING else t1
+        self.notes.append((t0, heard_end, pitch, velocity, role))
+
+    def hit(self, start, key, velocity, jitter, late=0.0):
+        t = max(0.0, self.step_time(start) + self.rng.normal(0, jitter) + late)
+        velocity = int(np.clip(velocity, 8, 127))
+        self.events.append((9, t, t + 0.1, key, velocity))
+        self.hits.append((t, KIND_OF_KEY.get(key, "percussion"), velocity))
+
+
+def drum_bar(rng, style, steps, beat_steps):
+    """One bar of (step, key, velocity) for a style. beat_steps: steps in a beat."""
+    beats, out = steps // beat_steps, []
+    kick, snare = style["kick"], style["snare"]
+    feel = style["feel"]
+    for b in range(beats):
+        s = b * beat_steps
+        back = (b % 2 == 1) if feel in ("rock", "break", "swing") else (b == beats // 2) if feel == "half" else (b % 2 == 1)
+        if beats % 2 and feel != "half":
+            back = b > 0 and (beats == 3 or b in (2, 4))
+        if feel == "floor":
+            out.append((s, kick, 110))
+            if back:
+                out.append((s, snare, 100))
+        else:
+            if back:
+                out.append((s, snare, 105))
+            elif b == 0 or rng.random() < style["kicks"]:
+                out.append((s, kick, 108))
+            if rng.random() < style["sync"] and beat_steps >= 2:
+                out.append((s + beat_steps // 2, kick, 95))
+            if rng.random() < style["sync"] * 0.4 and beat_steps == 4:
+                out.append((s + 3, pick(rng, [kick, snare]), 80))
+            if rng.random() < style["ghost"] and beat_steps == 4:
+                out.append((s + pick(rng, [1, 3]), snare, 38))
+        if feel == "floor" and style["time"] in (42, 46):
+            out.append((s + beat_steps // 2, 46, 90))
+    every = style["every"]
+    for s in range(0, steps, every):
+        if rng.random() < 0.96:
+            key = style["time"]
+            if key == 42 and rng.random() < style["open"]:
+                key = 46
+            out.append((s, key, 88 if s % beat_steps == 0 else 66))
+    if style["shaker"]:
+        for s in range(0, steps, style["shaker_every"]):
+            out.append((s, style["shaker"], 70 if s % beat_steps == 0 else 50))
+    return out
+
+
+def drum_style(rng):
+    return {"kick": pick(rng, [35, 36, 36]), "snare": pick(rng, [38, 38, 40, 39, 37], [5, 3, 4, 1, 1]),
+            "feel": pick(rng, ["rock", "floor", "half", "break", "swing"], [4, 2, 1.5, 2, 1]), "kicks": rng.uniform(0.2, 1), "sync": rng.uniform(0, 0.6),
+            "ghost": rng.uniform(0, 0.5) if rng.random() < 0.4 else 0, "every": pick(rng, [1, 2, 2, 2, 4]), "open": rng.uniform(0, 0.2),
+            "time": pick(rng, [42, 42, 42, 44, 51, 59, 49, 70, 54], [8, 4, 2, 1, 3, 1, 0.3, 1, 0.7]),
+            "shaker": pick(rng, [0, 70, 69, 54, 82, 56, 75, 63], [8, 1, 1, 1, 1, 0.5, 0.5, 0.5]), "shaker_every": pick(rng, [1, 2, 4])}
+
+
+def compose(seed, seconds=48.0):
+    rng = np.random.default_rng(seed)
+    beats_per_bar, beat_steps = pick(rng, [(4, 4), (3, 4), (2, 3), (2, 4), (5, 4), (7, 2), (4, 3), (3, 2)], [70, 12, 8, 3, 3, 2, 5, 1])
+    steps = beats_per_bar * beat_steps
+    bpm = float(np.exp(rng.normal(np.log(115), 0.30)))
+    bpm = float(np.clip(bpm, 52, 210)) * (0.75 if beat_steps == 3 else 1.6 if beat_steps == 2 and beats_per_bar == 7 else 1.0)
+    beat_s = 60 / bpm
+    bars = int(np.ceil(seconds / beat_s / beats_per_bar)) + 1
+    # The clock: one duration per beat, with drift for players and a change of tempo for some songs.
+    durations = np.full((bars + 2) * beats_per_bar, beat_s)
+    if rng.random() < 0.3:
+        walk = np.cumsum(rng.normal(0, 0.004, len(durations)))
+        durations *= np.exp(walk - walk.mean())
+    if rng.random() < 0.1:
+        durations[len(durations) // 2:] *= rng.uniform(0.75, 1.3)
+    offset = rng.uniform(0.0, 1.2) if rng.random() < 0.6 else 0.02
+    beat_times = offset + np.concatenate([[0], np.cumsum(durations)])
+    swing = rng.uniform(0.53, 0.67) if beat_steps == 4 and rng.random() < 0.3 else 0.5
+    swing_eighths = rng.random() < 0.4
+
+    def step_time(step):
+        step = min(step, (len(beat_times) - 2) * beat_steps)
+        beat, inside = divmod(step, beat_steps)
+        beat = int(beat)
+        x = inside / beat_steps
+        if swing > 0.5:
+            unit = 1.0 if swing_eighths else 0.5
+            cell, y = divmod(x, unit)
+            y /= unit
+            y = y * 2 * swing if y < 0.5 else swing + (y - 0.5) * 2 * (1 - swing)
+            x = cell * unit + y * unit
+        return beat_times[beat] + x * (beat_times[beat + 1] - beat_times[beat])
+
+    tonic = int(rng.integers(12))
+    scale = [(tonic + s) % 12 for s in MODES[pick(rng, list(MODES), [5, 4, 2, 2, 0.6, 1])]]
+    writer = Writer(rng, step_time)
+    jitter = pick(rng, [0.0, 0.002, 0.006, 0.011])
+    programs = {0: pick(rng, BASS_PROGRAMS), 1: pick(rng, CHORD_PROGRAMS), 2: pick(rng, CHORD_PROGRAMS + PLUCK_PROGRAMS), 3: pick(rng, LEAD_PROGRAMS),
+                4: pick(rng, LEAD_PROGRAMS), 5: pick(rng, PLUCK_PROGRAMS)}
+    use = {0: rng.random() < 0.9, 1: rng.random() < 0.9, 2: rng.random() < 0.4, 3: rng.random() < 0.85, 4: rng.random() < 0.25, 5: rng.random() < 0.4}
+    if not any(use[p] for p in (1, 3, 5)):
+        use[1] = True
+    drums = rng.random() < 0.82
+    drums_only = drums and rng.random() < 0.04
+    section_bars = pick(rng, [4, 4, 8, 2])
+    kinds = []
+    for _ in range(int(rng.integers(1, 4))):
+        kinds.append({"chords": progression(rng, scale, section_bars, beats_per_bar),
+                      "active": {p: use[p] and rng.random() < 0.85 for p in use}, "drums": drums and rng.random() < 0.92, "style": drum_style(rng),
+                      "bass_rhythm": rhythm(rng, steps, rng.uniform(0.15, 0.8), beat_steps), "bass_walk": rng.random() < 0.3, "bass_len": rng.uniform(0.4, 1.0),
+                      "comp": pick(rng, ["hold", "beats", "off", "cells", "arp"]), "comp_rhythm": rhythm(rng, steps, rng.uniform(0.15, 0.6), beat_steps),
+                      "comp2": pick(rng, ["hold", "arp", "cells", "hold"]), "comp2_rhythm": rhythm(rng, steps, rng.uniform(0.1, 0.5), beat_steps),
+                      "comp_len": rng.uniform(0.3, 1.0), "motifs": [rhythm(rng, steps, rng.uniform(0.1, 0.7), beat_steps) for _ in range(2)],
+                      "lead_len": rng.uniform(0.5, 1.05), "arp_every": pick(rng, [1, 1, 2])})
+    bass_center, comp_center, lead_center = rng.uniform(31, 43), rng.uniform(55, 66), rng.uniform(62, 82)
+    lead_pitch, order = lead_center, [kinds[int(rng.integers(len(kinds)))] for _ in range(bars // section_bars + 1)]
+    kick_steps_shared = rng.random() < 0.3
+    for bar in range(bars):
+        kind, inside = order[bar // section_bars], bar % section_bars
+        base = bar * steps
+        chord_at = lambda s: kind["chords"][min(inside * 2 + (1 if s * 2 >= steps else 0), len(kind["chords"]) - 1)]
+        def play(channel, role, start, length, pitch, velocity):
+            writer.note(channel, role, base + start, length, int(pitch), velocity + rng.normal(0, 7), jitter, programs[channel])
+        bar_drums = []
+        if kind["drums"]:
+            bar_drums = drum_bar(rng, kind["style"], steps, beat_steps)
+            if inside == 0 and rng.random() < 0.5:
+                bar_drums.append((0, pick(rng, [49, 57]), 110))
+            if inside == section_bars - 1 and rng.random() < 0.45:
+                start = steps - beat_steps * int(rng.integers(1, 3))
+                bar_drums = [d for d in bar_drums if d[0] < start or d[1] not in (38, 40, kind["style"]["time"])]
+                for s in range(max(0, start), steps):
+                    if rng.random() < 0.75:
+                        bar_drums.append((s, pick(rng, [38, 50, 48, 47, 45, 43, 41]), 90))
+            for s, key, velocity in bar_drums:
+                writer.hit(base + s, key, velocity + rng.normal(0, 9), jitter)
+                if key in (38, 40) and velocity > 90 and rng.random() < 0.02:
+                    writer.hit(base + s, key, 45, 0, -0.03)
+        if drums_only:
+            continue
+        if kind["active"][0]:
+            onsets = sorted({d[0] for d in bar_drums if d[1] in (35, 36)}) or kind["bass_rhythm"] if kick_steps_shared else kind["bass_rhythm"]
+            for i, s in enumerate(onsets):
+                upto = onsets[i + 1] if i + 1 < len(onsets) else steps
+                tones = chord_at(s)
+                pc = tones[0] if i == 0 or not kind["bass_walk"] or rng.random() < 0.4 else pick(rng, tones + [scale[int(rng.integers(7))]])
+                pitch = near(pc, bass_center) + (12 if rng.random() < 0.08 else 0)
+                play(0, 1, s, max(0.5, (upto - s) * kind["bass_len"]), max(pitch, 26), 96)
+        for channel, comp, pattern in ((1, kind["comp"], kind["comp_rhythm"]), (2, kind["comp2"], kind["comp2_rhythm"])):
+            if not kind["active"][channel]:
+                continue
+            if comp == "hold":
+                spots = [(0, steps // 2), (steps // 2, steps - steps // 2)] if chord_at(0) is not chord_at(steps - 1) else [(0, steps)]
+            elif comp == "beats":
+                spots = [(b * beat_steps, beat_steps * kind["comp_len"]) for b in range(beats_per_bar)]
+            elif comp == "off":
+                spots = [(b * beat_steps + beat_steps / 2, beat_steps * 0.5 * kind["comp_len"]) for b in range(beats_per_bar)]
+            else:
+                spots = [(s, ((pattern[i + 1] if i + 1 < len(pattern) else steps) - s) * kind["comp_len"]) for i, s in enumerate(pattern)]
+            if comp == "arp":
+                for s in range(0, steps, kind["arp_every"]):
+                    tones = chord_at(s)
+                    play(channel, 0, s, kind["arp_every"] * 1.2, near(tones[(s // kind["arp_every"]) % len(tones)], comp_center + 6 * channel), 80)
+                continue
+            for s, length in spots:
+                for tone in chord_at(s):
+                    play(channel, 0, s, max(0.5, length), near(tone, comp_center + 7 * (channel - 1)), 78)
+        if kind["active"][5]:
+            for s in range(0, steps, kind["arp_every"]):
+                tones = chord_at(s)
+                play(5, 0, s, 1.0, near(tones[(s * 2 // max(1, kind["arp_every"])) % len(tones)], comp_center + 14), 76)
+        for channel, role in ((3, 2), (4, 0)):
+            if not kind["active"][channel] or (channel == 3 and rng.random() < 0.15):
+                continue
+            motif = kind["motifs"][(bar + channel) % 2]
+            for i, s in enumerate(motif):
+                upto = motif[i + 1] if i + 1 < len(motif) else steps
+                lead_pitch += pick(rng, [-5, -3, -2, -1, 0, 1, 2, 3, 5, 7])
+                lead_pitch += 0.25 * (lead_center - lead_pitch)
+                pcs = chord_at(s) if s % beat_steps == 0 and rng.random() < 0.7 else scale
+                pitch = min((near(pc, lead_pitch) for pc in pcs), key=lambda p: abs(p - lead_pitch))
+                if channel == 4:
+                    pitch -= pick(rng, [0, 12, 12])
+                play(channel, role, s, max(0.5, (upto - s) * kind["lead_len"]), pitch, 100 if role == 2 else 80)
+                if role == 2 and rng.random() < 0.05:
+                    play(channel, 0, s, max(0.5, (upto - s) * kind["lead_len"]), pitch - 12, 85)
+
+    midi = mido.MidiFile(ticks_per_beat=TICKS)
+    for channel in sorted({e[0] for e in writer.events}):
+        track = mido.MidiTrack()
+        midi.tracks.append(track)
+        volume = int(rng.uniform(95, 125)) if channel in (3, 9) else int(rng.uniform(55, 120))
+        program = pick(rng, KITS) if channel == 9 else programs[channel]
+        track.append(mido.Message("program_change", channel=channel, program=program, time=0))
+        track.append(mido.Message("control_change", channel=channel, control=7, value=volume, time=0))
+        track.append(mido.Message("control_change", channel=channel, control=10, value=64 if channel in (0, 9) else int(rng.uniform(30, 98)), time=0))
+        track.append(mido.Message("control_change", channel=channel, control=91, value=int(rng.uniform(0, 90)), time=0))
+        stream = []
+        for c, t0, t1, pitch, velocity in writer.events:
+            if c == channel:
+                stream += [(t0, 1, pitch, velocity), (t1, 0, pitch, 0)]
+        now, per_second = 0, TICKS * 2  # default tempo: two beats a second
+        for t, on, pitch, velocity in sorted(stream):
+            tick = int(round(t * per_second))
+            track.append(mido.Message("note_on" if on else "note_off", channel=channel, note=pitch, velocity=velocity, time=tick - now))
+            now = tick
+    beats = [(float(t), i % beats_per_bar + 1) for i, t in enumerate(beat_times) if t < seconds]
+    return Song(midi, beats, sorted(writer.notes), sorted(writer.hits), seconds)

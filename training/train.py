@@ -1,0 +1,173 @@
+#!/usr/bin/python3
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Trains a hearing network on rendered songs, in pieces: stop it at any time and start it again.
+
+    train.py pulse|pitch WORK [--minutes M] [--export FILE] [--lr RATE]
+
+WORK holds train/ and held/ as render.py writes them. The checkpoint and a log of losses stay in WORK.
+"""
+import argparse, glob, json, os, subprocess, time
+import numpy as np
+import torch
+from networks import DRUMS, PITCHES, PULSE_OUTPUTS, PitchNet, PulseNet, export
+
+FEATURES = os.path.join(os.path.dirname(__file__), "..", "build", "release", "fw-features")
+MEL_RATE, CQ_RATE = 22050 / 256, 22050 / 512
+KIND_INDEX = {**{k: i for i, k in enumerate(DRUMS)}, "clap": 2, "rim": 2}
+
+
+def spike(row, t, rate, value=1.0, neighbour=0.35):
+    """Marks an event on a frame and, weaker, on its neighbours."""
+    f = int(round(t * rate))
+    for d, v in ((0, value), (-1, neighbour), (1, neighbour)):
+        if 0 <= f + d < len(row):
+            row[f + d] = max(row[f + d], v)
+
+
+def pulse_target(truth, frames):
+    y = np.zeros((PULSE_OUTPUTS, frames), np.float16)
+    for t, kind, velocity in truth["hits"]:
+        if kind in KIND_INDEX and velocity >= 14:
+            spike(y[KIND_INDEX[kind]], t, MEL_RATE)
+    for onset, _, _, velocity, _ in truth["notes"]:
+        if velocity >= 14:
+            spike(y[8], onset, MEL_RATE)
+    for t, beat in truth["beats"]:
+        spike(y[9], t, MEL_RATE, 1.0, 0.5)
+        if beat == 1:
+            spike(y[10], t, MEL_RATE, 1.0, 0.5)
+    return y
+
+
+def pitch_target(truth, frames):
+    y = np.zeros((6, PITCHES, frames), np.float16)
+    for onset, end, pitch, velocity, role in truth["notes"]:
+        p = pitch - 21
+        if not 0 <= p < PITCHES or velocity < 12:
+            continue
+        a, b = int(round(onset * CQ_RATE)), max(int(round(onset * CQ_RATE)) + 2, int(round(end * CQ_RATE)))
+        for base, wanted in ((0, True), (2, role == 1), (4, role == 2)):
+            if wanted:
+                y[base, p, a:b] = 1
+                spike(y[base + 1, p], onset, CQ_RATE, 1.0, 0.4)
+    return y
+
+
+def load(kind, folder):
+    songs = []
+    for path in sorted(glob.glob(os.path.join(folder, "*.json"))):
+        stem = path[:-5]
+        truth = json.load(open(path))
+        if not os.path.exists(stem + ".cq"):
+            wrong = np.random.default_rng(len(songs)).normal(0, 3)   # the tuning found in practice is a little off, too
+            subprocess.run([FEATURES, stem + ".wav", str(truth["tuning_cents"] + wrong), stem], check=True)
+        x = np.fromfile(stem + (".mel" if kind == "pulse" else ".cq"), np.uint8)
+        x = x.reshape(-1, 128 if kind == "pulse" else 300).T.copy()
+        if kind == "pulse":
+            x = x.reshape(2, 64, -1)
+            y = pulse_target(truth, x.shape[-1])
+        else:
+            y = pitch_target(truth, x.shape[-1])
+        songs.append((x, y))
+    return songs
+
+
+def batch(kind, songs, rng, size, frames):
+    xs, ys = [], []
+    for _ in range(size):
+        x, y = songs[rng.integers(len(songs))]
+        start = rng.integers(0, x.shape[-1] - frames)
+        piece = x[..., start:start + frames].astype(np.float32) / 255
+        target = y[..., start:start + frames].astype(np.float32)
+        # A louder or softer copy: on a logarithmic scale nearly a shift.
+        piece = np.where(piece > 0.02, np.clip(piece + rng.normal(0, 0.04), 0, 1.2), piece)
+        if kind == "pitch" and rng.random() < 0.5:
+            shift = int(rng.integers(-5, 6))
+            piece, target = np.roll(piece, 3 * shift, 0), np.roll(target, shift, 1)
+            if shift > 0:
+                piece[:3 * shift], target[:, :shift] = 0, 0
+            elif shift < 0:
+                piece[3 * shift:], target[:, shift:] = 0, 0
+        xs.append(piece)
+        ys.append(target)
+    return torch.from_numpy(np.stack(xs)), torch.from_numpy(np.stack(ys))
+
+
+def loss_of(kind, out, y):
+    # Events are rare; weighing them up keeps the network from answering "nothing" everywhere.
+    if kind == "pulse":
+        weight = torch.tensor([4.0] * 9 + [3.0, 6.0]).view(1, -1, 1)
+    else:
+        weight = torch.tensor([2.0, 6.0, 3.0, 8.0, 3.0, 8.0]).view(1, -1, 1, 1)
+    raw = torch.nn.functional.binary_cross_entropy_with_logits(out, y, reduction="none")
+    per_output = (raw * (1 + (weight - 1) * y)).mean(dim=(0, 2) if kind == "pulse" else (0, 2, 3))
+    return per_output.sum() if kind == "pulse" else per_output.sum() * 8
+
+
+def held_out_f(kind, network, songs):
+    """F-measure frame by frame at threshold 0.5, targets of at least 0.9, one frame of tolerance for events."""
+    hit, found, wanted = 0, 0, 0
+    with torch.no_grad():
+        for x, y in songs:
+            out = torch.sigmoid(network(torch.from_numpy(x[None].astype(np.float32) / 255)))[0].numpy()
+            est, ref = out > 0.5, y > 0.9
+            axes = tuple(range(1, est.ndim))
+            hit = hit + (est & ref).sum(axes)
+            found, wanted = found + est.sum(axes), wanted + ref.sum(axes)
+    return 2 * hit / np.maximum(1, found + wanted)
+
+
+def main():
+    p = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    p.add_argument("kind", choices=["pulse", "pitch"])
+    p.add_argument("work")
+    p.add_argument("--minutes", type=float, default=20)
+    p.add_argument("--export")
+    p.add_argument("--lr", type=float, default=3e-3)
+    p.add_argument("--threads", type=int, default=2)
+    a = p.parse_args()
+    torch.set_num_threads(a.threads)
+    torch.manual_seed(1)
+    network = PulseNet() if a.kind == "pulse" else PitchNet()
+    checkpoint = os.path.join(a.work, a.kind + ".pt")
+    steps = 0
+    optimiser = torch.optim.Adam(network.parameters(), lr=a.lr)
+    if os.path.exists(checkpoint):
+        state = torch.load(checkpoint)
+        network.load_state_dict(state["network"])
+        optimiser.load_state_dict(state["optimiser"])
+        steps = state["steps"]
+    rng = np.random.default_rng(steps)
+    begun, songs = time.time(), load(a.kind, os.path.join(a.work, "train"))
+    held = load(a.kind, os.path.join(a.work, "held"))
+    log = open(os.path.join(a.work, a.kind + ".log"), "a")
+    print(f"{len(songs)} songs to train on, {len(held)} held out, {sum(q.numel() for q in network.parameters())} weights, step {steps}", file=log, flush=True)
+    size, frames = (8, 1024) if a.kind == "pulse" else (6, 256)
+    begun, recent, saved = time.time(), [], time.time()
+    while time.time() - begun < a.minutes * 60:
+        left = 1 - (time.time() - begun) / (a.minutes * 60)
+        for g in optimiser.param_groups:
+            g["lr"] = a.lr * max(0.02, min(1.0, left * 1.5)) * min(1.0, (steps + 1) / 200)
+        x, y = batch(a.kind, songs, rng, size, frames)
+        loss = loss_of(a.kind, network(x), y)
+        optimiser.zero_grad()
+        loss.backward()
+        torch.nn.utils.clip_grad_norm_(network.parameters(), 2.0)
+        optimiser.step()
+        steps += 1
+        recent.append(float(loss))
+        if time.time() - saved > 120 or time.time() - begun >= a.minutes * 60 - 2:
+            saved = time.time()
+            torch.save({"network": network.state_dict(), "optimiser": optimiser.state_dict(), "steps": steps}, checkpoint)
+            f = held_out_f(a.kind, network, held[:6])
+            print(f"step {steps} loss {np.mean(recent):.4f} held-out F " + " ".join(f"{v:.2f}" for v in f), file=log, flush=True)
+            recent = []
+            if a.export:
+                export(network, a.export)
+    torch.save({"network": network.state_dict(), "optimiser": optimiser.state_dict(), "steps": steps}, checkpoint)
+    if a.export:
+        export(network, a.export)
+
+
+if __name__ == "__main__":
+    main()
