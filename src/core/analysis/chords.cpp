@@ -47,22 +47,24 @@ struct Template {
     Chroma weights{};
 };
 
+Template template_of(const Chord& chord) {
+    Template t{chord, {}};
+    float squares = 0.0F;
+    const auto tones = chord_kinds()[static_cast<std::size_t>(chord.kind)].tones();
+    for (std::size_t i = 0; i < tones.size(); ++i) {
+        const float w = i == 0 ? 1.0F : i == 1 ? 0.95F : i == 2 ? 0.85F : 0.7F;
+        t.weights[static_cast<std::size_t>(pitch_class(chord.root + tones[i]))] = w;
+        squares += w * w;
+    }
+    for (float& w : t.weights) w /= std::sqrt(squares);
+    return t;
+}
+
 const std::vector<Template>& templates() {
     static const auto list = [] {
         std::vector<Template> out;
         for (int kind = 0; kind < kDecodedKinds; ++kind)
-            for (int root = 0; root < 12; ++root) {
-                Template t{{root, kind, root}, {}};
-                float squares = 0.0F;
-                const auto tones = chord_kinds()[static_cast<std::size_t>(kind)].tones();
-                for (std::size_t i = 0; i < tones.size(); ++i) {
-                    const float w = i == 0 ? 1.0F : i == 1 ? 0.95F : i == 2 ? 0.85F : 0.7F;
-                    t.weights[static_cast<std::size_t>(pitch_class(root + tones[i]))] = w;
-                    squares += w * w;
-                }
-                for (float& w : t.weights) w /= std::sqrt(squares);
-                out.push_back(t);
-            }
+            for (int root = 0; root < 12; ++root) out.push_back(template_of({root, kind, root}));
         return out;
     }();
     return list;
@@ -78,7 +80,7 @@ double fit(const Moment& m, const Template& t) {
         bass += m.bass[c] * (static_cast<int>(c) == t.chord.root ? 1.0 : t.weights[c] > 0 ? 0.45 : 0.0);
         bass_sum += m.bass[c];
     }
-    return dot / std::sqrt(squares) - kRarity[static_cast<std::size_t>(t.chord.kind)] + 0.12 * bass / std::max(0.35, bass_sum);
+    return dot / std::sqrt(squares) - (t.chord.kind < kDecodedKinds ? kRarity[static_cast<std::size_t>(t.chord.kind)] : 0.06) + 0.12 * bass / std::max(0.35, bass_sum);
 }
 
 }  // namespace
@@ -88,6 +90,26 @@ std::array<float, 12> chroma_of(const Evidence& evidence, double start_s, double
     const float top = std::max(1e-6F, *std::max_element(c.begin(), c.end()));
     for (float& v : c) v = std::min(1.0F, v / top);
     return c;
+}
+
+ChordComparison compare_chord(const Evidence& evidence, double start_s, double end_s, const Chord& chord) {
+    const Moment m = moment_of(evidence, start_s, end_s);
+    ChordComparison result;
+    double best = -1.0;
+    for (const Template& t : templates()) {
+        const double v = fit(m, t);
+        if (v > best) best = v, result.better = t.chord;
+    }
+    if (m.energy < 1e-3F) {  // nothing pitched sounds here: only "no chord" agrees
+        result.better = Chord{};
+        result.agreement = chord.none() ? 1.0 : 0.0;
+        return result;
+    }
+    const double own = chord.none() ? 0.45 : fit(m, template_of(chord));
+    result.advantage = best - own;
+    result.agreement = std::clamp(1.0 - 2.5 * std::max(0.0, best - own), 0.0, 1.0);
+    if (!chord.none() && result.better.root == chord.root && result.better.kind == chord.kind) result.better = Chord{};
+    return result;
 }
 
 std::vector<ChordSpan> decode_chords(const Evidence& evidence, const std::vector<Beat>& beats) {

@@ -39,6 +39,14 @@ std::vector<ChordSpan> decode_chords(const Evidence& evidence, const std::vector
 /// Chroma 0..1 of a stretch of time, C first: what the chord decoder and the chroma backdrop look at.
 std::array<float, 12> chroma_of(const Evidence& evidence, double start_s, double end_s);
 
+/// How well a chord fits what is heard in a stretch of time, and the chord that fits better, if any.
+struct ChordComparison {
+    double agreement = 0.0;  ///< 0..1
+    Chord better;            ///< none where nothing fits better
+    double advantage = 0.0;  ///< of the better one, in the cosine of chroma to template
+};
+ChordComparison compare_chord(const Evidence& evidence, double start_s, double end_s, const Chord& chord);
+
 /// keys.cpp — keys with modes over time.
 std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std::vector<HeardPart>& parts, const std::vector<Beat>& beats, double duration_s);
 

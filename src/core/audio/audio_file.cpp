@@ -3,6 +3,7 @@
 
 #include "dsp/constants.hpp"
 #include "audio/ffmpeg_reader.hpp"
+#include "base/atomic_file.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -233,35 +234,24 @@ Result<MonoSignal> make_mono(const Audio& audio, const std::string& name, const 
 }
 
 Status write_audio(const std::filesystem::path& path, const Audio& audio) {
-    namespace fs = std::filesystem;
     const std::string ending = path.extension().string();
     SF_INFO info{};
     info.samplerate = audio.sample_rate_hz;
     info.channels = audio.channels;
     info.format = ending == ".flac" ? SF_FORMAT_FLAC | SF_FORMAT_PCM_24 : ending == ".ogg" ? SF_FORMAT_OGG | SF_FORMAT_VORBIS : SF_FORMAT_WAV | SF_FORMAT_PCM_24;
-    fs::path part = path;
-    part += ".part";
-    SNDFILE* file = sf_open(part.string().c_str(), SFM_WRITE, &info);
-    const fs::path folder = path.has_parent_path() ? path.parent_path() : fs::path(".");
-    if (!file) return Error{ErrorCode::FolderUnwritable, folder.string(), sf_strerror(nullptr)};
-    sf_command(file, SFC_SET_CLIPPING, nullptr, SF_TRUE);
-    sf_count_t done = 0;
-    const auto total = static_cast<sf_count_t>(audio.frames());
-    while (done < total) {
-        const sf_count_t step = std::min<sf_count_t>(total - done, 1 << 16);
-        const sf_count_t wrote = sf_writef_float(file, &audio.samples[static_cast<std::size_t>(done * audio.channels)], step);
-        if (wrote != step) break;
-        done += wrote;
-    }
-    const bool closed = sf_close(file) == 0;
-    std::error_code ec;
-    if (done != total || !closed) {
-        fs::remove(part, ec);
-        return Error{ErrorCode::DiskFull, path.string(), "short write"};
-    }
-    fs::rename(part, path, ec);
-    if (ec) return Error{ErrorCode::FolderUnwritable, folder.string(), ec.message()};
-    return Done{};
+    return write_atomically(path, [&](const std::filesystem::path& temporary) {
+        SNDFILE* file = sf_open(temporary.string().c_str(), SFM_WRITE, &info);
+        if (!file) return false;
+        sf_command(file, SFC_SET_CLIPPING, nullptr, SF_TRUE);
+        sf_count_t done = 0;
+        const auto total = static_cast<sf_count_t>(audio.frames());
+        while (done < total) {
+            const sf_count_t step = std::min<sf_count_t>(total - done, 1 << 16);
+            if (sf_writef_float(file, &audio.samples[static_cast<std::size_t>(done * audio.channels)], step) != step) break;
+            done += step;
+        }
+        return sf_close(file) == 0 && done == total;
+    });
 }
 
 }  // namespace fw

@@ -1,0 +1,198 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "analysis/draft.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace fw {
+
+namespace {
+
+/// Share of notes two patterns have in common, within a thirty-second note.
+double common_share(const std::vector<Note>& a, const std::vector<Note>& b) {
+    if (a.empty() && b.empty()) return 1.0;
+    std::vector<char> taken(b.size(), 0);
+    std::size_t shared = 0;
+    for (const Note& x : a)
+        for (std::size_t j = 0; j < b.size(); ++j)
+            if (!taken[j] && b[j].pitch == x.pitch && std::abs(b[j].start - x.start) <= kTicksPerQuarter / 8) {
+                taken[j] = 1;
+                ++shared;
+                break;
+            }
+    return 2.0 * static_cast<double>(shared) / static_cast<double>(a.size() + b.size());
+}
+
+std::vector<Layer> default_layers(PartRole role, int program) {
+    if (program >= 0) return {{InstrumentKind::SoundFont, {}, program, {}, 0.0, 0}};
+    switch (role) {
+        case PartRole::Drums: return {{InstrumentKind::DrumKit, "Brushed room", 0, {}, 0.0, 0}};
+        case PartRole::Bass: return {{InstrumentKind::Synth, "Round bass", 0, {}, 0.0, 0}};
+        case PartRole::Lead: return {{InstrumentKind::Synth, "Reed lead", 0, {}, 0.0, 0}};
+        case PartRole::Chords: return {{InstrumentKind::SoundFont, {}, 11, {}, 0.0, 0}};
+        case PartRole::Other: break;
+    }
+    return {{InstrumentKind::Synth, "Soft pluck", 0, {}, 0.0, 0}};
+}
+
+std::vector<Note> to_notes(const std::vector<HeardNote>& heard, const TempoMap& tempo, Origin origin) {
+    std::vector<Note> notes;
+    for (const HeardNote& h : heard) {
+        Note n;
+        n.start = tempo.nearest_tick(h.onset_s);
+        n.length = std::max<Ticks>(30, tempo.nearest_tick(h.onset_s + h.duration_s) - n.start);
+        n.pitch = std::clamp(h.pitch, 0, 127);
+        n.velocity = std::clamp(h.velocity, 1, 127);
+        n.confidence = h.confidence;
+        n.origin = origin;
+        notes.push_back(n);
+    }
+    std::stable_sort(notes.begin(), notes.end(), [](const Note& a, const Note& b) { return a.start < b.start; });
+    return notes;
+}
+
+}  // namespace
+
+void place_notes(Part& part, const std::vector<Note>& song_notes, const std::vector<Section>& sections, const MeterMap& meter) {
+    int next_id = 1;
+    for (const Pattern& p : part.patterns) next_id = std::max(next_id, p.id + 1);
+    char next_letter = 'A';
+    struct Stretch {
+        Ticks start, end;
+    };
+    std::vector<Stretch> stretches;
+    for (const Section& s : sections) stretches.push_back({s.start, s.start + s.length});
+    std::vector<std::vector<Note>> inside(stretches.size());
+    std::vector<Note> outside;
+    for (const Note& n : song_notes) {
+        // A note played just ahead of a section's first beat belongs to that section.
+        const Ticks heart = n.start + std::min<Ticks>(n.length / 2, kTicksPerQuarter / 8);
+        const auto s = std::find_if(stretches.begin(), stretches.end(), [&](const Stretch& x) { return heart >= x.start && heart < x.end; });
+        if (s == stretches.end()) {
+            outside.push_back(n);
+            continue;
+        }
+        Note kept = n;
+        kept.start -= s->start;
+        inside[static_cast<std::size_t>(s - stretches.begin())].push_back(kept);
+    }
+    for (std::size_t s = 0; s < stretches.size(); ++s) {
+        if (inside[s].empty()) continue;
+        const Pattern* twin = nullptr;
+        double best = 0.0;
+        for (const Pattern& p : part.patterns) {
+            if (p.parent != 0 || p.length != stretches[s].end - stretches[s].start) continue;
+            const double share = common_share(inside[s], p.notes);
+            if (share > best) best = share, twin = &p;
+        }
+        Pattern made{next_id, {}, 0, stretches[s].end - stretches[s].start, inside[s]};
+        if (twin && best >= 0.995) {
+            part.placements.push_back({twin->id, stretches[s].start, false});
+            continue;
+        }
+        if (twin && best >= 0.6) {
+            made.parent = twin->id;
+            made.letter = twin->letter;
+            const auto variants = std::count_if(part.patterns.begin(), part.patterns.end(), [&](const Pattern& p) { return p.parent == twin->id; });
+            for (std::ptrdiff_t i = 0; i <= std::min<std::ptrdiff_t>(variants, 2); ++i) made.letter += "′";
+        } else {
+            made.letter = std::string(1, next_letter);
+            if (next_letter < 'Z') ++next_letter;
+        }
+        part.patterns.push_back(made);
+        part.placements.push_back({next_id++, stretches[s].start, false});
+    }
+    // What lies outside all sections goes bar by bar into a pattern of the whole stretch.
+    while (!outside.empty()) {
+        const Ticks begin = meter.tick_of_bar(meter.position(outside.front().start).bar);
+        Ticks end = begin;
+        std::vector<Note> taken, rest;
+        for (const Note& n : outside) {
+            const bool split = std::any_of(stretches.begin(), stretches.end(), [&](const Stretch& x) { return x.start > begin && x.start <= n.start; });
+            (split ? rest : taken).push_back(n);
+        }
+        for (Note& n : taken) {
+            end = std::max(end, meter.tick_of_bar(meter.position(n.start).bar + 1));
+            n.start -= begin;
+        }
+        part.patterns.push_back({next_id, "·", 0, std::max<Ticks>(kTicksPerQuarter, end - begin), taken});
+        part.placements.push_back({next_id++, begin, false});
+        outside = std::move(rest);
+    }
+    std::sort(part.placements.begin(), part.placements.end(), [](const Placement& a, const Placement& b) { return a.start < b.start; });
+}
+
+Remake draft_remake(const Analysis& a, const std::vector<GivenPart>& given) {
+    Remake r;
+    std::error_code ec;
+    const auto absolute = std::filesystem::absolute(a.path, ec);
+    r.reference = {ec ? a.path : absolute.string(), a.content_hash, a.duration_s, a.integrated_lufs};
+    r.tuning_cents = a.tuning.cents;
+    r.tuning_confidence = a.tuning.confidence;
+    r.tempo_error_bpm = a.tempo.error_bpm;
+    r.tempo_confidence = a.tempo.confidence;
+    for (const TempoCandidate& c : a.tempo.alternatives) r.tempo_candidates.push_back({c.bpm, c.confidence});
+    r.swing_ratio = a.swing.ratio;
+    r.swing_subdivision = a.swing.subdivision;
+
+    std::vector<MeterMap::Change> changes;
+    for (const MeterChange& m : a.meter) changes.push_back({m.bar, m.numerator, m.denominator});
+    r.meter = MeterMap(changes);
+    std::vector<TempoMap::Anchor> anchors;
+    Ticks tick = a.beats.empty() ? 0 : (a.beats.front().beat - 1) * r.meter.at_bar(1).beat_ticks();
+    for (const Beat& b : a.beats) {
+        anchors.push_back({tick, b.time_s});
+        tick += r.meter.at_bar(b.bar).beat_ticks();
+    }
+    r.tempo = TempoMap(std::move(anchors));
+
+    // Places told in seconds lie on beats; onto those they go, so that a millisecond never shows as a sliver of a bar.
+    const auto on_beat = [&](double s) {
+        const Ticks beat = r.meter.at_bar(1).beat_ticks();
+        return static_cast<Ticks>(std::llround(r.tempo.ticks(s) / static_cast<double>(beat))) * beat;
+    };
+    for (const KeySpan& k : a.keys) r.keys.push_back({r.keys.empty() ? 0 : on_beat(k.start_s), k.key, k.confidence, k.alternatives});
+    for (const SectionSpan& s : a.sections) {
+        const Ticks start = r.meter.tick_of_bar(s.start_bar);
+        r.sections.push_back({start, r.meter.tick_of_bar(s.start_bar + s.bars) - start, s.label, s.name, s.repeat_of, s.confidence});
+    }
+    for (const ChordSpan& c : a.chords) {
+        const Ticks start = on_beat(c.start_s);
+        const Ticks end = std::max(start + kTicksPerQuarter, on_beat(c.end_s));
+        r.chords.push_back({start, end - start, c.chord, c.confidence, Origin::Heard, c.alternatives});
+    }
+
+    int id = 1;
+    const auto add = [&](std::string name, PartRole role, const std::vector<Note>& notes, int program) {
+        Part part;
+        part.id = id++;
+        part.name = std::move(name);
+        part.role = role;
+        part.layers = default_layers(role, program);
+        part.gain_db = role == PartRole::Chords || role == PartRole::Other ? -6.0 : -3.0;
+        place_notes(part, notes, r.sections, r.meter);
+        r.parts.push_back(std::make_shared<const Part>(std::move(part)));
+    };
+    if (given.empty()) {
+        for (const HeardPart& p : a.parts) {
+            const PartRole role = p.role == Role::Bass ? PartRole::Bass : p.role == Role::Lead ? PartRole::Lead : p.role == Role::Chords ? PartRole::Chords : PartRole::Other;
+            add(p.name, role, to_notes(p.notes, r.tempo, Origin::Heard), -1);
+        }
+        std::vector<HeardNote> hits;
+        for (const Hit& h : a.drums) hits.push_back({h.time_s, 0.1, drum_key(drum_kind_name(h.kind)), h.velocity, h.confidence});
+        if (!hits.empty()) add("Drums", PartRole::Drums, to_notes(hits, r.tempo, Origin::Heard), -1);
+    } else {
+        for (const GivenPart& p : given) {
+            std::string lower = p.name;
+            std::transform(lower.begin(), lower.end(), lower.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+            const bool bass = lower.find("bass") != std::string::npos || (p.program >= 32 && p.program < 40);
+            const PartRole role = p.drums ? PartRole::Drums : bass ? PartRole::Bass : lower.find("lead") != std::string::npos || lower.find("melody") != std::string::npos ? PartRole::Lead
+                                  : lower.find("chord") != std::string::npos ? PartRole::Chords : PartRole::Other;
+            add(p.name, role, to_notes(p.notes, r.tempo, Origin::Imported), p.drums ? -1 : p.program);
+        }
+    }
+    for (const std::string& element : r.element_ids()) r.elements[element].state = State::Draft;
+    return r;
+}
+
+}  // namespace fw

@@ -1,0 +1,239 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "engine/player.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <rubberband/RubberBandStretcher.h>
+
+namespace fw {
+
+namespace {
+constexpr std::size_t kBlock = 256;      // frames the stretcher is fed with at a time
+constexpr double kCrossfade_s = 0.005;
+}  // namespace
+
+/// One hand-over: the plan and recording to use from now on. A chain of them travels back when several were replaced.
+struct Player::Held {
+    std::shared_ptr<const Plan> plan;
+    std::shared_ptr<const Audio> original;
+    Held* next = nullptr;
+};
+
+const char* source_name(Source source) {
+    switch (source) {
+        case Source::Original: return "original";
+        case Source::Rebuild: return "rebuild";
+        case Source::TakeTurns: return "take turns";
+        case Source::LeftRight: break;
+    }
+    return "left/right";
+}
+
+Player::Player(double sample_rate_hz)
+    : rate_(sample_rate_hz),
+      renderer_(sample_rate_hz),
+      limiter_(sample_rate_hz),
+      stretcher_(std::make_unique<RubberBand::RubberBandStretcher>(static_cast<std::size_t>(sample_rate_hz), 2,
+                                                                   RubberBand::RubberBandStretcher::OptionProcessRealTime | RubberBand::RubberBandStretcher::OptionThreadingNever |
+                                                                       RubberBand::RubberBandStretcher::OptionChannelsTogether)),
+      rebuild_left_(PlanRenderer::kLargestBlock),
+      rebuild_right_(PlanRenderer::kLargestBlock),
+      block_left_(PlanRenderer::kLargestBlock),
+      block_right_(PlanRenderer::kLargestBlock) {
+    stretcher_->setMaxProcessSize(kBlock);
+    held_ = new Held;
+}
+
+Player::~Player() {
+    delete incoming_.load();
+    delete held_;
+    for (Held* h = outgoing_.load(); h;) {
+        Held* next = h->next;
+        delete h;
+        h = next;
+    }
+}
+
+void Player::set_plan(std::shared_ptr<const Plan> plan) {
+    plan_ = std::move(plan);
+    auto* message = new Held{plan_, original_, nullptr};
+    delete incoming_.exchange(message);  // an older message nobody has taken yet is simply replaced
+    collect();
+}
+
+void Player::set_original(std::shared_ptr<const Audio> original) {
+    original_ = std::move(original);
+    set_plan(plan_);
+}
+
+void Player::collect() {
+    for (Held* h = outgoing_.exchange(nullptr); h;) {
+        Held* next = h->next;
+        delete h;
+        h = next;
+    }
+}
+
+void Player::set_loop(double start_s, double end_s) noexcept {
+    loop_end_ = 0;  // never an end before a start, even for one block
+    loop_start_ = static_cast<std::int64_t>(std::max(0.0, start_s) * rate_);
+    loop_end_ = static_cast<std::int64_t>(std::max(0.0, end_s) * rate_);
+}
+
+void Player::set_speed(double speed) noexcept { speed_ = std::clamp(speed, 0.25, 1.0); }
+
+void Player::set_gains(float original, float rebuild) noexcept {
+    original_gain_ = original;
+    rebuild_gain_ = rebuild;
+}
+
+void Player::audition(int part_id, int key, int velocity) noexcept { audition_ = (std::int64_t{part_id} << 16) | (std::int64_t{key} << 8) | velocity; }
+
+void Player::take_messages() noexcept {
+    if (Held* message = incoming_.exchange(nullptr)) {
+        renderer_.adopt(message->plan.get());
+        Held* old = held_;
+        held_ = message;
+        // Push the old one onto the chain that collect() takes as a whole.
+        old->next = outgoing_.load();
+        while (!outgoing_.compare_exchange_weak(old->next, old)) {
+        }
+    }
+    if (const std::int64_t wish = seek_request_.exchange(-1); wish >= 0) {
+        frame_ = wish;
+        renderer_.seek(frame_);
+        turn_rebuild_ = false;
+        if (stretching_) stretcher_->reset();
+        position_ = frame_;
+    }
+    if (const std::int64_t wish = audition_.exchange(-1); wish >= 0 && held_->plan) {
+        const int part = static_cast<int>(wish >> 16), key = static_cast<int>((wish >> 8) & 127), velocity = static_cast<int>(wish & 127);
+        for (std::size_t p = 0; p < held_->plan->parts.size(); ++p) {
+            if (held_->plan->parts[p].id != part) continue;
+            for (auto& instrument : held_->plan->rack->instruments[p])
+                if (instrument) {
+                    if (audition_key_ >= 0 && audition_part_ == p) instrument->note_off(audition_key_);
+                    instrument->note_on(key, std::max(1, velocity));
+                }
+            audition_key_ = key;
+            audition_part_ = p;
+            audition_left_ = static_cast<std::int64_t>(0.35 * rate_);
+        }
+    }
+}
+
+/// Both sources at frame_ mixed as the chosen source asks, loops followed; advances frame_.
+void Player::mix_block(std::span<float> left, std::span<float> right) noexcept {
+    std::size_t done = 0;
+    while (done < left.size()) {
+        std::size_t step = std::min(left.size() - done, PlanRenderer::kLargestBlock);
+        const std::int64_t loop_end = loop_end_, loop_start = loop_start_;
+        const bool loop = looping_ && loop_end > loop_start + 64;
+        if (loop) {
+            if (frame_ >= loop_end) {
+                frame_ = loop_start;
+                renderer_.seek(frame_);
+                turn_rebuild_ = !turn_rebuild_;
+            }
+            step = std::min<std::size_t>(step, static_cast<std::size_t>(loop_end - frame_));
+        }
+        const auto l = left.subspan(done, step), r = right.subspan(done, step);
+        const auto mine_l = std::span(rebuild_left_).first(step), mine_r = std::span(rebuild_right_).first(step);
+        renderer_.render(mine_l, mine_r);
+        const Audio* original = held_->original.get();
+        const auto frames = original ? static_cast<std::int64_t>(original->frames()) : 0;
+        const Source source = static_cast<Source>(source_.load());
+        const bool mine = source == Source::Rebuild || (source == Source::TakeTurns && turn_rebuild_);
+        const float original_gain = original_gain_, rebuild_gain = rebuild_gain_;
+        float target[4] = {0, 0, 0, 0};
+        if (source == Source::LeftRight) target[0] = original_gain, target[3] = rebuild_gain;
+        else if (mine) target[2] = target[3] = rebuild_gain;
+        else target[0] = target[1] = original_gain;
+        const float ramp = static_cast<float>(1.0 / (kCrossfade_s * rate_));
+        float original_peak = 0.0F, rebuild_peak = 0.0F;
+        for (std::size_t i = 0; i < step; ++i) {
+            for (int g = 0; g < 4; ++g) gain_now_[g] += std::clamp(target[g] - gain_now_[g], -ramp, ramp);
+            const std::int64_t f = frame_ + static_cast<std::int64_t>(i);
+            const bool inside = f >= 0 && f < frames;
+            const float ol = inside ? original->samples[static_cast<std::size_t>(2 * f)] : 0.0F, orr = inside ? original->samples[static_cast<std::size_t>(2 * f + 1)] : 0.0F;
+            original_peak = std::max({original_peak, std::abs(ol), std::abs(orr)});
+            rebuild_peak = std::max({rebuild_peak, std::abs(mine_l[i]), std::abs(mine_r[i])});
+            if (source == Source::LeftRight) {
+                l[i] = gain_now_[0] * 0.5F * (ol + orr) + gain_now_[2] * mine_l[i];
+                r[i] = gain_now_[1] * orr + gain_now_[3] * 0.5F * (mine_l[i] + mine_r[i]);
+            } else {
+                l[i] = gain_now_[0] * ol + gain_now_[2] * mine_l[i];
+                r[i] = gain_now_[1] * orr + gain_now_[3] * mine_r[i];
+            }
+        }
+        if (original_peak > original_peak_) original_peak_ = original_peak;
+        if (rebuild_peak > rebuild_peak_) rebuild_peak_ = rebuild_peak;
+        frame_ += static_cast<std::int64_t>(step);
+        done += step;
+    }
+    position_ = frame_;
+}
+
+void Player::render_block(std::span<float> left, std::span<float> right) noexcept {
+    const double speed = speed_;
+    if (speed >= 0.999) {
+        stretching_ = false;
+        mix_block(left, right);
+        return;
+    }
+    if (!stretching_ || stretch_speed_ != speed) {
+        if (!stretching_) stretcher_->reset();
+        stretcher_->setTimeRatio(1.0 / speed);
+        stretching_ = true;
+        stretch_speed_ = speed;
+    }
+    std::size_t done = 0;
+    while (done < left.size()) {
+        while (stretcher_->available() <= 0) {
+            const auto l = std::span(block_left_).first(kBlock), r = std::span(block_right_).first(kBlock);
+            mix_block(l, r);
+            const float* in[2] = {l.data(), r.data()};
+            stretcher_->process(in, kBlock, false);
+        }
+        float* out[2] = {left.data() + done, right.data() + done};
+        done += stretcher_->retrieve(out, std::min(left.size() - done, static_cast<std::size_t>(stretcher_->available())));
+    }
+}
+
+void Player::process(std::span<float> left, std::span<float> right) noexcept {
+    for (std::size_t at = 0; at < left.size(); at += PlanRenderer::kLargestBlock) {
+        const std::size_t n = std::min(PlanRenderer::kLargestBlock, left.size() - at);
+        const auto l = left.subspan(at, n), r = right.subspan(at, n);
+        take_messages();
+        const bool playing = playing_;
+        if (playing && !was_playing_) renderer_.seek(frame_), turn_rebuild_ = false;
+        if (playing || fade_ > 0.0F) {
+            render_block(l, r);
+            const float ramp = static_cast<float>(1.0 / (kCrossfade_s * rate_));
+            for (std::size_t i = 0; i < n; ++i) {
+                fade_ = std::clamp(fade_ + (playing ? ramp : -ramp), 0.0F, 1.0F);
+                l[i] *= fade_;
+                r[i] *= fade_;
+            }
+            if (!playing && fade_ <= 0.0F) renderer_.seek(frame_);
+        } else {
+            std::fill(l.begin(), l.end(), 0.0F);
+            std::fill(r.begin(), r.end(), 0.0F);
+            if (audition_left_ > 0 && held_->plan && audition_part_ < held_->plan->rack->instruments.size())
+                for (auto& instrument : held_->plan->rack->instruments[audition_part_])
+                    if (instrument) instrument->render(l, r);
+        }
+        if (audition_left_ > 0) {
+            audition_left_ -= static_cast<std::int64_t>(n);
+            if (audition_left_ <= static_cast<std::int64_t>(0.2 * rate_) && audition_key_ >= 0 && held_->plan && audition_part_ < held_->plan->rack->instruments.size()) {
+                for (auto& instrument : held_->plan->rack->instruments[audition_part_])
+                    if (instrument) instrument->note_off(audition_key_);
+                audition_key_ = -1;
+            }
+        }
+        was_playing_ = playing;
+        limiter_.process(l, r);
+    }
+}
+
+}  // namespace fw

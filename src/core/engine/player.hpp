@@ -1,0 +1,105 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "engine/plan.hpp"
+
+#include <atomic>
+#include <cstdint>
+#include <memory>
+#include <span>
+
+namespace RubberBand {
+class RubberBandStretcher;
+}
+
+namespace fw {
+
+/// What the listener hears.
+enum class Source { Original, Rebuild, TakeTurns, LeftRight };
+inline constexpr int kSources = 4;
+const char* source_name(Source source);  ///< "take turns", …
+
+/// Plays the original and the rebuild side by side at one musical place.
+///
+/// process() is called by the audio device and neither allocates, locks, blocks nor throws; a test counts. All other functions
+/// belong to the control thread: they leave their wish in atomics and are heard within one block. Documents and recordings are
+/// handed over by pointer; what the audio thread is done with is freed by the control thread in collect().
+class Player {
+public:
+    explicit Player(double sample_rate_hz);
+    ~Player();
+
+    double sample_rate_hz() const noexcept { return rate_; }
+
+    // Control thread.
+    void set_plan(std::shared_ptr<const Plan> plan);
+    void set_original(std::shared_ptr<const Audio> stereo_at_rate);
+    void play() noexcept { playing_ = true; }
+    void stop() noexcept { playing_ = false; }
+    bool playing() const noexcept { return playing_; }
+    void seek(double time_s) noexcept { seek_request_ = static_cast<std::int64_t>(time_s * rate_); }
+    /// An empty span clears the loop.
+    void set_loop(double start_s, double end_s) noexcept;
+    void set_looping(bool on) noexcept { looping_ = on; }
+    bool looping() const noexcept { return looping_; }
+    void set_source(Source source) noexcept { source_ = static_cast<int>(source); }
+    Source source() const noexcept { return static_cast<Source>(source_.load()); }
+    /// 0.25 … 1, pitch kept.
+    void set_speed(double speed) noexcept;
+    double speed() const noexcept { return speed_; }
+    /// Gains that bring both sources to one loudness; 1 and 1 for no matching.
+    void set_gains(float original, float rebuild) noexcept;
+    double position_s() const noexcept { return static_cast<double>(position_.load()) / rate_; }
+    /// Peak levels since the last call, linear.
+    float take_original_peak() noexcept { return original_peak_.exchange(0.0F); }
+    float take_rebuild_peak() noexcept { return rebuild_peak_.exchange(0.0F); }
+    /// True while take turns is on the rebuild.
+    bool turn_is_rebuild() const noexcept { return turn_rebuild_; }
+    /// Frees what the audio thread has given back. Call now and then.
+    void collect();
+    /// Plays one short note of a part's first layer at once, for hearing an edit on click.
+    void audition(int part_id, int key, int velocity) noexcept;
+
+    // Audio thread.
+    void process(std::span<float> left, std::span<float> right) noexcept;
+
+private:
+    struct Held;
+    void take_messages() noexcept;
+    void render_block(std::span<float> left, std::span<float> right) noexcept;
+    void mix_block(std::span<float> left, std::span<float> right) noexcept;
+
+    double rate_;
+    // control → audio
+    std::atomic<bool> playing_{false}, looping_{false};
+    std::atomic<int> source_{0};
+    std::atomic<double> speed_{1.0};
+    std::atomic<float> original_gain_{1.0F}, rebuild_gain_{1.0F};
+    std::atomic<std::int64_t> seek_request_{-1}, loop_start_{0}, loop_end_{0}, audition_{-1};
+    std::atomic<Held*> incoming_{nullptr};
+    // audio → control
+    std::atomic<Held*> outgoing_{nullptr};
+    std::atomic<std::int64_t> position_{0};
+    std::atomic<float> original_peak_{0.0F}, rebuild_peak_{0.0F};
+    std::atomic<bool> turn_rebuild_{false};
+    // control thread only: what was sent last
+    std::shared_ptr<const Plan> plan_;
+    std::shared_ptr<const Audio> original_;
+    // audio thread only
+    Held* held_ = nullptr;
+    PlanRenderer renderer_;
+    Limiter limiter_;
+    std::unique_ptr<RubberBand::RubberBandStretcher> stretcher_;
+    bool stretching_ = false;
+    double stretch_speed_ = 1.0;
+    std::int64_t frame_ = 0;
+    bool was_playing_ = false;
+    float fade_ = 0.0F;
+    float gain_now_[4] = {1.0F, 1.0F, 0.0F, 0.0F};  // original left, right, rebuild left, right
+    std::vector<float> rebuild_left_, rebuild_right_, block_left_, block_right_;
+    int audition_key_ = -1;
+    std::size_t audition_part_ = 0;
+    std::int64_t audition_left_ = 0;
+};
+
+}  // namespace fw

@@ -1,0 +1,29 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "base/result.hpp"
+#include "model/remake.hpp"
+
+#include <filesystem>
+#include <string>
+
+namespace fw {
+
+/// Version of the remake format this program writes; see docs/remake-format.md. Older ones are migrated on opening.
+inline constexpr int kRemakeVersion = 1;
+
+/// Saves a remake as a zip that holds remake.json, atomically: after a crash or a full disk the old file is still whole.
+Status save_remake(const std::filesystem::path& path, const Remake& remake);
+
+/// Opens a remake. The reference is not touched: see find_reference.
+Result<Remake> load_remake(const std::filesystem::path& path);
+
+/// Where the reference of a remake is now: its stored path, else a file of the same name beside the remake.
+/// ReferenceGone where neither exists; the window then asks. Content is compared when the file is read (ReferenceChanged).
+Result<std::filesystem::path> find_reference(const Remake& remake, const std::filesystem::path& remake_path);
+
+/// The document as JSON text and back; what the zip holds.
+std::string remake_to_json(const Remake& remake);
+Result<Remake> remake_from_json(const std::string& text, const std::string& name);
+
+}  // namespace fw

@@ -1,0 +1,34 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/history.hpp"
+
+namespace fw {
+
+void History::reset(std::shared_ptr<const Remake> first) {
+    steps_.clear();
+    steps_.push_back({std::move(first), {}, {}});
+    at_ = 0;
+    saved_ = 0;
+}
+
+void History::push(Remake next, std::string label, const std::string& merge_key) {
+    if (saved_ > static_cast<std::ptrdiff_t>(at_)) saved_ = -1;  // the saved document is on a branch that is given up here
+    steps_.resize(at_ + 1);
+    auto document = std::make_shared<const Remake>(std::move(next));
+    const bool merges = !merge_key.empty() && at_ > 0 && steps_[at_].merge_key == merge_key && saved_ != static_cast<std::ptrdiff_t>(at_);
+    if (merges) {
+        steps_[at_].remake = std::move(document);
+        return;
+    }
+    steps_.push_back({std::move(document), std::move(label), merge_key});
+    ++at_;
+}
+
+void History::undo() {
+    if (can_undo()) --at_;
+}
+
+void History::redo() {
+    if (can_redo()) ++at_;
+}
+
+}  // namespace fw

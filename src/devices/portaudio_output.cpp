@@ -1,0 +1,94 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "devices/audio_output.hpp"
+
+#include <cstdio>
+#include <fcntl.h>
+#include <portaudio.h>
+#include <unistd.h>
+
+namespace fw {
+
+namespace {
+
+/// The ALSA library prints to standard error while it looks for devices; for that moment the stream leads nowhere.
+class QuietStderr {
+public:
+    QuietStderr() {
+        std::fflush(stderr);
+        saved_ = ::dup(2);
+        const int nowhere = ::open("/dev/null", O_WRONLY | O_CLOEXEC);
+        if (nowhere >= 0) {
+            ::dup2(nowhere, 2);
+            ::close(nowhere);
+        }
+    }
+    ~QuietStderr() {
+        if (saved_ >= 0) {
+            ::dup2(saved_, 2);
+            ::close(saved_);
+        }
+    }
+    QuietStderr(const QuietStderr&) = delete;
+    QuietStderr& operator=(const QuietStderr&) = delete;
+
+private:
+    int saved_ = -1;
+};
+
+class PortAudioOutput final : public AudioOutput {
+public:
+    PortAudioOutput(PaDeviceIndex device, double rate) : device_(device), rate_(rate) {}
+    ~PortAudioOutput() override {
+        stop();
+        Pa_Terminate();
+    }
+    std::string name() const override { return Pa_GetDeviceInfo(device_)->name; }
+    bool simulated() const override { return false; }
+    double sample_rate_hz() const override { return rate_; }
+
+    Status start(Callback callback) override {
+        stop();
+        callback_ = std::move(callback);
+        PaStreamParameters out{device_, 2, paFloat32 | paNonInterleaved, Pa_GetDeviceInfo(device_)->defaultLowOutputLatency, nullptr};
+        const auto run = [](const void*, void* output, unsigned long frames, const PaStreamCallbackTimeInfo*, PaStreamCallbackFlags, void* self) -> int {
+            auto** channels = static_cast<float**>(output);
+            static_cast<PortAudioOutput*>(self)->callback_(std::span(channels[0], frames), std::span(channels[1], frames));
+            return paContinue;
+        };
+        if (Pa_OpenStream(&stream_, nullptr, &out, rate_, 256, paNoFlag, run, this) != paNoError || Pa_StartStream(stream_) != paNoError) {
+            stop();
+            return Error{ErrorCode::DeviceUnusable, name(), {}};
+        }
+        return Done{};
+    }
+    void stop() override {
+        if (!stream_) return;
+        Pa_StopStream(stream_);
+        Pa_CloseStream(stream_);
+        stream_ = nullptr;
+    }
+
+private:
+    PaDeviceIndex device_;
+    double rate_;
+    Callback callback_;
+    PaStream* stream_ = nullptr;
+};
+
+}  // namespace
+
+std::unique_ptr<AudioOutput> open_sound_card(double preferred_rate_hz) {
+    const QuietStderr quiet;
+    if (Pa_Initialize() != paNoError) return nullptr;
+    const PaDeviceIndex device = Pa_GetDefaultOutputDevice();
+    const PaDeviceInfo* info = device == paNoDevice ? nullptr : Pa_GetDeviceInfo(device);
+    if (!info || info->maxOutputChannels < 2) {
+        Pa_Terminate();
+        return nullptr;
+    }
+    PaStreamParameters out{device, 2, paFloat32 | paNonInterleaved, info->defaultLowOutputLatency, nullptr};
+    const bool suits = Pa_IsFormatSupported(nullptr, &out, preferred_rate_hz) == paFormatIsSupported;
+    return std::make_unique<PortAudioOutput>(device, suits ? preferred_rate_hz : info->defaultSampleRate);
+}
+
+}  // namespace fw
