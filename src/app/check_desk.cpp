@@ -1,0 +1,183 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/desks.hpp"
+
+#include "app/painting.hpp"
+#include "check/remedy.hpp"
+
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QPainter>
+#include <QPushButton>
+#include <QTableWidget>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+namespace fw::app {
+
+namespace {
+
+/// Elements × sections as cells of match, and both waveforms overprinted below.
+class MatchView final : public QWidget {
+public:
+    explicit MatchView(Session& session) : session_(session) {
+        setMinimumHeight(210);
+        setToolTip("Match by element and section; below, both sources' waveforms overprinted: dark where they agree.");
+        for (auto signal : {&Session::report_changed, &Session::document_changed, &Session::selection_changed, &Session::transport_changed}) connect(&session_, signal, this, qOverload<>(&QWidget::update));
+    }
+
+protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter p(this);
+        p.fillRect(rect(), theme().ground);
+        const Remake& r = session_.remake();
+        const auto report = session_.report();
+        if (!report || !session_.has_reference()) {
+            paint_empty(p, rect(), "Open a recording first: the check compares your rebuild with it, element by element.");
+            return;
+        }
+        const double names = 116, right = width() - 14;
+        const auto x_of = [&](double s) { return names + s / std::max(1.0, r.reference.duration_s) * (right - names); };
+        const double wave_height = std::clamp(height() * 0.3, 56.0, 90.0);
+        const double rows_top = 22, row = (height() - wave_height - rows_top - 8) / static_cast<double>(std::max<std::size_t>(1, report->elements.size()));
+        p.setFont(text_font(8.5));
+        for (const Section& s : r.sections) {
+            p.setPen(theme().faint);
+            paint_text(p, QRectF(x_of(r.tempo.seconds(s.start)) + 3, 2, x_of(r.tempo.seconds(s.start + s.length)) - x_of(r.tempo.seconds(s.start)) - 4, 18), Qt::AlignVCenter, QString::fromStdString(s.label + " " + s.name));
+        }
+        for (std::size_t i = 0; i < report->elements.size(); ++i) {
+            const ElementMatch& e = report->elements[i];
+            const double y = rows_top + static_cast<double>(i) * row;
+            p.setPen(theme().text);
+            p.setFont(text_font(8.5, e.id == session_.element().toStdString()));
+            paint_text(p, QRectF(12, y, names - 56, row), Qt::AlignVCenter, QString::fromStdString(e.name));
+            p.setFont(figure_font(8.5));
+            p.drawText(QRectF(names - 48, y, 42, row), Qt::AlignVCenter | Qt::AlignRight, QString("%1 %").arg(std::lround(e.match * 100)));
+            for_each_bar(r, 0, r.end_tick(), [&](int bar, Ticks a, Ticks b) {
+                if (static_cast<std::size_t>(bar) > e.bars.size()) return;
+                const double m = e.bars[static_cast<std::size_t>(bar - 1)];
+                const double x0 = x_of(r.tempo.seconds(a)), x1 = x_of(r.tempo.seconds(b));
+                if (m < 0) p.fillRect(QRectF(x0, y + row / 2, x1 - x0 - 1, 1), theme().hairline);
+                else p.fillRect(QRectF(x0, y + 2, x1 - x0 - 1, row - 4), match_color(m));
+            });
+        }
+        const QRectF wave(names, height() - wave_height - 2, right - names, wave_height);
+        p.setPen(theme().faint);
+        p.setFont(text_font(8.5));
+        p.drawText(QRectF(12, wave.top(), names - 18, wave_height), Qt::AlignVCenter | Qt::TextWordWrap, session_.rebuild_is_current() ? "both sources" : "rebuild is being rendered…");
+        const double gain = std::pow(10.0, std::clamp(report->match_gain_db, -24.0, 24.0) / 20.0);
+        p.setCompositionMode(theme().overprint);
+        paint_waveform(p, wave, session_.original_peaks(), 0, r.reference.duration_s, with_alpha(theme().original, 170));
+        paint_waveform(p, wave, session_.rebuild_peaks(), 0, r.reference.duration_s, with_alpha(theme().rebuild, 170), static_cast<float>(gain));
+        p.setCompositionMode(QPainter::CompositionMode_SourceOver);
+        p.setPen(QPen(theme().text, 1.2));
+        const double x = x_of(session_.position_s());
+        p.drawLine(QPointF(x, rows_top), QPointF(x, height() - 2));
+    }
+
+private:
+    Session& session_;
+};
+
+}  // namespace
+
+CheckDesk::CheckDesk(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    auto* head = new QHBoxLayout;
+    head->setContentsMargins(12, 6, 12, 6);
+    summary_ = new QLabel;
+    head->addWidget(summary_, 1);
+    remedy_ = new QPushButton("Apply remedy");
+    remedy_->setToolTip("Do what the selected finding suggests; undo takes it back (Ctrl+Return)");
+    remedy_->setShortcut(QKeySequence("Ctrl+Return"));
+    remedy_->setEnabled(false);
+    connect(remedy_, &QPushButton::clicked, this, &CheckDesk::apply_remedy);
+    head->addWidget(remedy_);
+    column->addLayout(head);
+    waves_ = new MatchView(session);
+    column->addWidget(waves_, 5);
+    auto* lower = new QHBoxLayout;
+    lower->setSpacing(0);
+    findings_ = new QTableWidget(0, 4);
+    findings_->setObjectName("findings");
+    findings_->setHorizontalHeaderLabels({"Place", "Element", "Finding", "Sure"});
+    findings_->verticalHeader()->setVisible(false);
+    findings_->verticalHeader()->setDefaultSectionSize(24);
+    findings_->horizontalHeader()->setSectionResizeMode(2, QHeaderView::Stretch);
+    findings_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+    findings_->setColumnWidth(0, 84);
+    findings_->setColumnWidth(1, 96);
+    findings_->setColumnWidth(3, 56);
+    findings_->setSelectionBehavior(QAbstractItemView::SelectRows);
+    findings_->setSelectionMode(QAbstractItemView::SingleSelection);
+    findings_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    findings_->setShowGrid(false);
+    findings_->setToolTip("Worst first. A click goes there and hears it; take turns to hear both.");
+    connect(findings_, &QTableWidget::cellClicked, this, [this](int row, int) { hear(row); });
+    connect(findings_, &QTableWidget::itemSelectionChanged, this, [this] { remedy_->setEnabled(!findings_->selectedItems().isEmpty()); });
+    lower->addWidget(findings_, 3);
+    auto* tone = new ToneView(session);
+    tone->setMaximumWidth(420);
+    lower->addWidget(tone, 2);
+    column->addLayout(lower, 4);
+    connect(&session_, &Session::report_changed, this, &CheckDesk::follow);
+    follow();
+}
+
+void CheckDesk::follow() {
+    const auto report = session_.report();
+    findings_->setRowCount(0);
+    if (!report) {
+        summary_->setText(QString());
+        return;
+    }
+    QString text = QString("<b>Match %1 %</b> over all elements, %2 findings").arg(std::lround(report->match * 100)).arg(report->findings.size());
+    if (session_.rebuild_is_current())
+        text += QString(". Loudness: original %1 LUFS, rebuild %2 LUFS").arg(report->original_lufs, 0, 'f', 1).arg(report->rebuild_lufs, 0, 'f', 1);
+    summary_->setText(text);
+    // The worst few hundred are plenty to work through; the figures above count all.
+    const int rows = static_cast<int>(std::min<std::size_t>(300, report->findings.size()));
+    findings_->setRowCount(rows);
+    for (int i = 0; i < rows; ++i) {
+        const Finding& f = report->findings[static_cast<std::size_t>(i)];
+        const auto cell = [&](int column, const QString& t) {
+            auto* item = new QTableWidgetItem(t);
+            item->setToolTip(QString::fromStdString(f.message + " Remedy: " + f.remedy + "."));
+            findings_->setItem(i, column, item);
+        };
+        const auto colon = f.message.find(": ");
+        cell(0, f.element_id == "mix" ? QString("whole song") : QString("bar %1·%2").arg(f.bar).arg(f.beat, 0, 'f', 1));
+        cell(1, QString::fromStdString(f.element));
+        QString what = QString::fromStdString(f.bar > 0 && f.message.rfind("Bar ", 0) == 0 && colon != std::string::npos ? f.message.substr(colon + 2) : f.message);
+        if (!what.isEmpty()) what[0] = what[0].toUpper();
+        cell(2, what);
+        cell(3, QString("%1 %").arg(std::lround(f.confidence * 100)));
+    }
+}
+
+void CheckDesk::hear(int row) {
+    const auto report = session_.report();
+    if (!report || row < 0 || row >= static_cast<int>(report->findings.size())) return;
+    const Finding& f = report->findings[static_cast<std::size_t>(row)];
+    if (session_.remake().part(f.element_id.rfind("part:", 0) == 0 ? std::stoi(f.element_id.substr(5)) : 0) || f.element_id == "chords") session_.select_element(QString::fromStdString(f.element_id));
+    // A beat of run-up and a beat after: a note is judged in its phrase.
+    const double beat = 60.0 / session_.remake().tempo.bpm_at(session_.remake().tempo.nearest_tick(f.start_s));
+    const double end = f.element_id == "mix" ? f.start_s + 8 * beat : std::min(f.end_s, f.start_s + 4 * beat) + beat;
+    session_.set_loop(std::max(0.0, f.start_s - beat), end);
+    session_.seek(session_.loop_start());
+    if (!session_.player().playing()) session_.toggle_play();
+}
+
+void CheckDesk::apply_remedy() {
+    const auto report = session_.report();
+    const int row = findings_->currentRow();
+    if (!report || row < 0 || row >= static_cast<int>(report->findings.size())) return;
+    const Finding f = report->findings[static_cast<std::size_t>(row)];
+    if (auto next = fw::apply_remedy(session_.remake(), f)) session_.edit(std::move(*next), "Apply remedy");
+    else emit session_.failed(QString::fromStdString("This one is for your ears: " + f.remedy + "."));
+}
+
+}  // namespace fw::app

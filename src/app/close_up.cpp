@@ -1,0 +1,131 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/close_up.hpp"
+
+#include "app/painting.hpp"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <QWheelEvent>
+#include <algorithm>
+#include <cmath>
+
+namespace fw::app {
+
+CloseUp::CloseUp(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+    setFocusPolicy(Qt::StrongFocus);
+    setMouseTracking(true);
+    setMinimumHeight(160);
+    for (auto signal : {&Session::document_changed, &Session::selection_changed, &Session::transport_changed, &Session::report_changed}) connect(&session_, signal, this, qOverload<>(&QWidget::update));
+    connect(&session_, &Session::analysis_changed, this, [this] { show_from(0.0); });
+}
+
+double CloseUp::end_s() const { return std::max(4.0, session_.remake().reference.duration_s); }
+
+void CloseUp::show_from(double time_s) {
+    const double span = (width() - kLeft) / pixels_per_s_;
+    start_s_ = std::clamp(time_s, -0.5, std::max(-0.5, end_s() - span * 0.6));
+    update();
+}
+
+void CloseUp::zoom(double factor, double about_x) {
+    const double time = time_at(about_x);
+    pixels_per_s_ = std::clamp(pixels_per_s_ * factor, std::max(2.0, (width() - kLeft) / (end_s() * 1.05)), 2000.0);
+    show_from(time - (about_x - kLeft) / pixels_per_s_);
+}
+
+Ticks CloseUp::snap(Ticks tick, bool floor) const {
+    if (grid_ <= 0) return tick;
+    const double cells = static_cast<double>(tick) / static_cast<double>(grid_);
+    return static_cast<Ticks>(floor ? std::floor(cells) : std::round(cells)) * grid_;
+}
+
+void CloseUp::wheelEvent(QWheelEvent* e) {
+    const double steps = e->angleDelta().y() / 120.0 + e->angleDelta().x() / 120.0;
+    if (e->modifiers() & Qt::ControlModifier) zoom(std::pow(1.25, steps), e->position().x());
+    else show_from(start_s_ - steps * 0.12 * (width() - kLeft) / pixels_per_s_);
+    e->accept();
+}
+
+void CloseUp::resizeEvent(QResizeEvent*) { update(); }
+
+bool CloseUp::ruler_press(const QPoint& p) {
+    if (p.y() >= kRuler) return false;
+    session_.seek(time_at(p.x()));
+    return true;
+}
+
+void CloseUp::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.fillRect(rect(), theme().ground);
+    const Remake& r = session_.remake();
+    if (!session_.has_reference()) {
+        paint_empty(p, rect(), "Open a recording first: its evidence appears here, with your notes on top.");
+        return;
+    }
+    if (session_.player().playing()) {
+        const double x = x_at(session_.position_s());
+        if (x > width() - 30 || x < kLeft) show_from(session_.position_s() - 0.1 * (width() - kLeft) / pixels_per_s_);
+    }
+    const QRect area = content();
+    p.save();
+    p.setClipRect(area);
+    paint_content(p, area);
+    // Grid above the evidence, thin enough not to hide it.
+    const Ticks from = std::max<Ticks>(0, tick_at(kLeft)), to = tick_at(width()) + kTicksPerQuarter;
+    for_each_bar(r, from, to, [&](int bar, Ticks a, Ticks b) {
+        const Ticks beat = r.meter.at_bar(bar).beat_ticks();
+        const double beat_pixels = x_of(a + beat) - x_of(a);
+        if (grid_ > 0 && x_of(a + grid_) - x_of(a) > 9) {
+            p.setPen(with_alpha(theme().hairline, 130));
+            for (Ticks t = a; t < b; t += grid_) p.drawLine(QPointF(x_of(t), area.top()), QPointF(x_of(t), area.bottom()));
+        }
+        if (beat_pixels > 7) {
+            p.setPen(theme().hairline);
+            for (Ticks t = a + beat; t < b; t += beat) p.drawLine(QPointF(x_of(t), area.top()), QPointF(x_of(t), area.bottom()));
+        }
+        p.setPen(with_alpha(theme().faint, 190));
+        p.drawLine(QPointF(x_of(a), area.top()), QPointF(x_of(a), area.bottom()));
+    });
+    p.restore();
+    // Rulers.
+    p.setPen(theme().hairline);
+    p.drawLine(0, kRuler - 1, width(), kRuler - 1);
+    p.drawLine(0, height() - kFoot, width(), height() - kFoot);
+    p.drawLine(kLeft - 1, kRuler, kLeft - 1, height() - kFoot);
+    p.setFont(figure_font(8.5));
+    double last = -1e9;
+    for_each_bar(r, from, to, [&](int bar, Ticks a, Ticks) {
+        const double x = x_of(a);
+        if (x < kLeft - 2 || x - last < 30) return;
+        last = x;
+        p.setPen(theme().text);
+        p.drawText(QRectF(x + 3, 0, 60, kRuler), Qt::AlignVCenter, QString::number(bar));
+        p.setPen(theme().faint);
+        p.drawLine(QPointF(x, kRuler - 7), QPointF(x, kRuler - 1));
+    });
+    for (const Section& s : r.sections)
+        if (const double x = x_of(s.start); x >= kLeft - 2) {
+            p.setPen(theme().text);
+            p.setFont(text_font(8.5, true));
+            p.drawText(QRectF(x + 26, 0, 100, kRuler), Qt::AlignVCenter, QString::fromStdString(s.label + (s.name.empty() ? "" : " " + s.name)));
+        }
+    p.setFont(figure_font(7.5));
+    p.setPen(theme().faint);
+    double step = 1.0;
+    while (step * pixels_per_s_ < 70) step *= step < 2 ? 2 : step < 5 ? 2.5 : 2;
+    for (double t = std::max(0.0, std::floor(start_s_ / step) * step); t < time_at(width()); t += step)
+        if (x_at(t) >= kLeft) p.drawText(QRectF(x_at(t) + 2, height() - kFoot, 70, kFoot), Qt::AlignVCenter, time_text(t).left(time_text(t).size() - (step >= 1 ? 4 : 0)));
+    p.drawText(QRectF(8, height() - kFoot, kLeft - 14, kFoot), Qt::AlignVCenter, "m:ss");
+    p.drawText(QRectF(8, 0, kLeft - 14, kRuler), Qt::AlignVCenter, "bar");
+    // Loop and playhead.
+    if (session_.loop_end() > session_.loop_start()) {
+        const double a = std::max<double>(kLeft, x_at(session_.loop_start())), b = std::max<double>(kLeft, x_at(session_.loop_end()));
+        p.fillRect(QRectF(a, 0, b - a, kRuler - 1), with_alpha(theme().selection, session_.player().looping() ? 40 : 18));
+    }
+    if (const double x = x_at(session_.position_s()); x >= kLeft) {
+        p.setPen(QPen(theme().text, 1.4));
+        p.drawLine(QPointF(x, 0), QPointF(x, height() - kFoot));
+    }
+}
+
+}  // namespace fw::app

@@ -1,0 +1,134 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/close_up.hpp"
+#include "app/session.hpp"
+
+#include <QWidget>
+
+class QComboBox;
+class QLabel;
+class QProgressBar;
+class QPushButton;
+class QStackedWidget;
+class QTableWidget;
+
+namespace fw::app {
+
+/// Close-up of the selected element: notes, drums or chords.
+class TranscribeDesk final : public QWidget {
+    Q_OBJECT
+
+public:
+    explicit TranscribeDesk(Session& session, QWidget* parent = nullptr);
+    NoteCloseUp* notes() const { return notes_; }
+    DrumCloseUp* drums() const { return drums_; }
+    ChordCloseUp* chords() const { return chords_; }
+    /// The close-up shown now.
+    CloseUp* current() const;
+    void remove_selected();
+    void transpose(int semitones);
+    void nudge(int direction);
+    void quantise();
+    void select_all();
+
+private:
+    void follow();
+    Session& session_;
+    QStackedWidget* stack_ = nullptr;
+    NoteCloseUp* notes_ = nullptr;
+    DrumCloseUp* drums_ = nullptr;
+    ChordCloseUp* chords_ = nullptr;
+    QLabel* empty_ = nullptr;
+    QLabel* title_ = nullptr;
+    QComboBox* grid_ = nullptr;
+};
+
+/// Parts × sections with pattern letters; click a cell to mute or unmute it. Below, the chosen part's tone against the original's.
+class ArrangementGrid final : public QWidget {
+    Q_OBJECT
+
+public:
+    explicit ArrangementGrid(Session& session, QWidget* parent = nullptr);
+    QRectF cell_rect(int part, int section) const;
+
+protected:
+    void paintEvent(QPaintEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+
+private:
+    Session& session_;
+};
+
+/// Both sources' spectra overprinted.
+class ToneView final : public QWidget {
+    Q_OBJECT
+
+public:
+    explicit ToneView(Session& session, QWidget* parent = nullptr);
+
+protected:
+    void paintEvent(QPaintEvent* event) override;
+
+private:
+    Session& session_;
+};
+
+class RebuildDesk final : public QWidget {
+    Q_OBJECT
+
+public:
+    explicit RebuildDesk(Session& session, QWidget* parent = nullptr);
+    ArrangementGrid* grid() const { return grid_; }
+
+private:
+    ArrangementGrid* grid_ = nullptr;
+};
+
+/// Match by section and element, both waveforms and spectra overprinted, and the findings, worst first.
+class CheckDesk final : public QWidget {
+    Q_OBJECT
+
+public:
+    explicit CheckDesk(Session& session, QWidget* parent = nullptr);
+    QTableWidget* findings() const { return findings_; }
+
+private:
+    void follow();
+    void hear(int row);
+    void apply_remedy();
+    Session& session_;
+    QTableWidget* findings_ = nullptr;
+    QLabel* summary_ = nullptr;
+    QPushButton* remedy_ = nullptr;
+    QWidget* waves_ = nullptr;
+};
+
+/// What will be delivered and where, with progress.
+class HandOffDesk final : public QWidget {
+    Q_OBJECT
+
+public:
+    explicit HandOffDesk(Session& session, QWidget* parent = nullptr);
+    ~HandOffDesk() override;
+    /// Exports into a folder what is chosen; done() follows. Also the window's File menu and tests use it.
+    void deliver(const QString& folder);
+
+signals:
+    void done(bool ok, const QString& sentence);
+
+private:
+    void follow();
+    struct Choice;
+    Session& session_;
+    QLabel* folder_ = nullptr;
+    QLabel* preview_ = nullptr;
+    QLabel* message_ = nullptr;
+    QProgressBar* progress_ = nullptr;
+    QPushButton *go_ = nullptr, *cancel_ = nullptr;
+    std::vector<class QCheckBox*> choices_;
+    std::thread job_;
+    std::unique_ptr<Progress> job_progress_;
+};
+
+}  // namespace fw::app

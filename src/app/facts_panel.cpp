@@ -1,0 +1,387 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/facts_panel.hpp"
+
+#include "app/theme.hpp"
+#include "base/pitch.hpp"
+#include "sound/instrument.hpp"
+#include "sound/soundfont.hpp"
+
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QTimer>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+namespace fw::app {
+
+namespace {
+
+QString percent(double v) { return QString("%1 %").arg(std::lround(v * 100)); }
+
+/// A combo box that does not change under a scrolling wheel unless it has the focus.
+class CalmCombo final : public QComboBox {
+public:
+    CalmCombo() { setFocusPolicy(Qt::StrongFocus); }
+
+protected:
+    void wheelEvent(QWheelEvent* e) override { hasFocus() ? QComboBox::wheelEvent(e) : e->ignore(); }
+};
+
+QDoubleSpinBox* number(double value, double low, double high, double step, const QString& suffix, int decimals = 1) {
+    auto* box = new QDoubleSpinBox;
+    box->setRange(low, high);
+    box->setDecimals(decimals);
+    box->setSingleStep(step);
+    box->setValue(value);
+    box->setSuffix(suffix);
+    box->setFont(figure_font(9));
+    box->setFocusPolicy(Qt::StrongFocus);
+    box->setKeyboardTracking(false);
+    return box;
+}
+
+}  // namespace
+
+FactsPanel::FactsPanel(Session& session, QWidget* parent) : QScrollArea(parent), session_(session) {
+    setFixedWidth(272);
+    setWidgetResizable(true);
+    setFrameShape(QFrame::NoFrame);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    setAccessibleName("Facts");
+    // Rebuilt after the event that caused it, since that event may come from a widget in here.
+    const auto later = [this] {
+        if (pending_) return;
+        pending_ = true;
+        QTimer::singleShot(0, this, [this] {
+            pending_ = false;
+            rebuild();
+        });
+    };
+    connect(&session_, &Session::document_changed, this, later);
+    connect(&session_, &Session::selection_changed, this, later);
+    rebuild();
+}
+
+void FactsPanel::set_chord_tick(Ticks tick) {
+    chord_tick_ = tick;
+    rebuild();
+}
+
+void FactsPanel::focus_chord_name() {
+    if (auto* edit = widget()->findChild<QLineEdit*>("chord_name")) {
+        edit->setFocus();
+        edit->selectAll();
+    }
+}
+
+void FactsPanel::heading(const QString& text) {
+    auto* label = new QLabel(text);
+    label->setObjectName("heading");
+    label->setContentsMargins(0, 8, 0, 0);
+    column_->addWidget(label);
+}
+
+void FactsPanel::value(const QString& text, const QString& tip) {
+    auto* label = new QLabel(text);
+    label->setObjectName("value");
+    label->setToolTip(tip);
+    label->setWordWrap(true);
+    column_->addWidget(label);
+}
+
+void FactsPanel::note(const QString& text) {
+    auto* label = new QLabel(text);
+    label->setWordWrap(true);
+    column_->addWidget(label);
+}
+
+void FactsPanel::button(const QString& text, const QString& tip, const std::function<void()>& action, const QString& object) {
+    auto* b = new QPushButton(text);
+    b->setToolTip(tip);
+    if (!object.isEmpty()) b->setObjectName(object);
+    connect(b, &QPushButton::clicked, this, [action] { action(); });
+    column_->addWidget(b);
+}
+
+void FactsPanel::rebuild() {
+    auto* inner = new QWidget;
+    column_ = new QVBoxLayout(inner);
+    column_->setContentsMargins(14, 10, 14, 14);
+    column_->setSpacing(5);
+    if (session_.has_reference()) {
+        const QString id = session_.element();
+        auto* title = new QLabel(QString::fromStdString(session_.remake().element_name(id.toStdString())));
+        title->setFont(text_font(11.5, true));
+        column_->addWidget(title);
+        if (id == "tempo") tempo();
+        else if (id == "key") key();
+        else if (id == "sections") sections();
+        else if (id == "chords") chords();
+        else part();
+        element_state();
+    }
+    column_->addStretch(1);
+    const QString focused = focusWidget() ? focusWidget()->objectName() : QString();
+    setWidget(inner);
+    if (!focused.isEmpty() && focused != "value" && focused != "heading")
+        if (auto* again = inner->findChild<QWidget*>(focused)) again->setFocus();
+}
+
+void FactsPanel::tempo() {
+    const Remake& r = session_.remake();
+    heading("Tempo");
+    value(QString::fromStdString(r.tempo_text()));
+    note(QString("± %1 BPM, %2 sure").arg(r.tempo_error_bpm, 0, 'f', 3).arg(percent(r.tempo_confidence)));
+    auto* row = new QHBoxLayout;
+    for (const auto& [text, factor, tip] : {std::tuple{"Halve", 0.5, "Read the same music at half the tempo (Ctrl+H)"}, {"Double", 2.0, "Read the same music at double the tempo (Ctrl+D)"}}) {
+        auto* b = new QPushButton(text);
+        b->setObjectName(QString("tempo_") + text);
+        b->setToolTip(tip);
+        connect(b, &QPushButton::clicked, this, [this, factor = factor] { session_.edit(reread_tempo(session_.remake(), factor), factor < 1 ? "Halve tempo" : "Double tempo"); });
+        row->addWidget(b);
+    }
+    column_->addLayout(row);
+    button("Downbeat at the cursor", "Make the beat nearest to the playhead the first of a bar (B)",
+           [this] { session_.edit(set_downbeat(session_.remake(), session_.position_s()), "Set downbeat"); }, "downbeat");
+    if (!r.tempo_candidates.empty()) {
+        heading("Other readings");
+        for (const Candidate& c : r.tempo_candidates)
+            button(QString("%1 BPM   %2").arg(c.bpm, 0, 'f', 2).arg(percent(c.confidence)), "Read the music at this tempo; nothing moves in time",
+                   [this, bpm = c.bpm] { session_.edit(reread_tempo(session_.remake(), bpm / session_.remake().tempo.bpm_at(0)), "Choose tempo"); });
+    }
+    heading("Meter");
+    auto* meter = new CalmCombo;
+    meter->setObjectName("meter");
+    const auto& first = r.meter.changes().front();
+    for (const char* m : {"2/4", "3/4", "4/4", "5/4", "7/4", "6/8", "9/8", "12/8"}) meter->addItem(m);
+    const QString now = QString("%1/%2").arg(first.numerator).arg(first.denominator);
+    if (meter->findText(now) < 0) meter->addItem(now);
+    meter->setCurrentText(now);
+    meter->setToolTip("Beats in a bar, counted from bar 1");
+    connect(meter, &QComboBox::textActivated, this, [this](const QString& text) {
+        const auto parts = text.split('/');
+        session_.edit(set_meter(session_.remake(), parts[0].toInt(), parts[1].toInt()), "Set meter");
+    });
+    column_->addWidget(meter);
+    if (r.meter.changes().size() > 1) note(QString("and %1 changes later on").arg(r.meter.changes().size() - 1));
+    heading("Feel");
+    note(std::abs(r.swing_ratio - 0.5) < 0.02 ? QString("straight") : QString("swung %1ths, %2 : %3").arg(r.swing_subdivision).arg(std::lround(r.swing_ratio * 100)).arg(std::lround(100 - r.swing_ratio * 100)));
+}
+
+void FactsPanel::key() {
+    const Remake& r = session_.remake();
+    heading("Tuning");
+    value(QString("%1%2 cents").arg(r.tuning_cents >= 0 ? "+" : "−").arg(std::abs(r.tuning_cents), 0, 'f', 1));
+    note(QString("A4 = %1 Hz").arg(440.0 * std::exp2(r.tuning_cents / 1200.0), 0, 'f', 2));
+    for (std::size_t i = 0; i < std::max<std::size_t>(1, r.keys.size()); ++i) {
+        const KeyArea area = i < r.keys.size() ? r.keys[i] : KeyArea{};
+        heading(r.keys.size() > 1 ? QString("Key from bar %1").arg(r.meter.position(area.start).bar) : QString("Key"));
+        auto* row = new QHBoxLayout;
+        auto* tonic = new CalmCombo;
+        auto* mode = new CalmCombo;
+        tonic->setObjectName(QString("tonic%1").arg(i));
+        mode->setObjectName(QString("mode%1").arg(i));
+        for (int pc = 0; pc < 12; ++pc) tonic->addItem(QString::fromStdString(std::string(pitch_class_name(pc, Key{pc, area.key.mode}.flats()))));
+        for (int m = 0; m < 7; ++m) mode->addItem(QString::fromStdString(std::string(mode_name(static_cast<Mode>(m)))));
+        tonic->setCurrentIndex(area.key.tonic);
+        mode->setCurrentIndex(static_cast<int>(area.key.mode));
+        const auto set = [this, i, tonic, mode] { session_.edit(set_key(session_.remake(), i, {tonic->currentIndex(), static_cast<Mode>(mode->currentIndex())}), "Set key"); };
+        connect(tonic, &QComboBox::activated, this, set);
+        connect(mode, &QComboBox::activated, this, set);
+        row->addWidget(tonic);
+        row->addWidget(mode, 1);
+        column_->addLayout(row);
+        note(QString("%1 sure").arg(percent(area.confidence)));
+        for (const auto& [key, confidence] : area.alternatives)
+            button(QString("%1   %2").arg(QString::fromStdString(key.name()), percent(confidence)), "Take this key instead", [this, i, k = key] { session_.edit(set_key(session_.remake(), i, k), "Choose key"); });
+    }
+}
+
+void FactsPanel::sections() {
+    const Remake& r = session_.remake();
+    heading("Names; the letter tells what repeats");
+    for (std::size_t i = 0; i < r.sections.size(); ++i) {
+        const Section& s = r.sections[i];
+        auto* row = new QHBoxLayout;
+        auto* label = new QLabel(QString("%1  bar %2").arg(QString::fromStdString(s.label)).arg(r.meter.position(s.start).bar));
+        label->setMinimumWidth(66);
+        auto* name = new QLineEdit(QString::fromStdString(s.name));
+        name->setObjectName(QString("section%1").arg(i));
+        name->setToolTip("What this section is called");
+        connect(name, &QLineEdit::editingFinished, this, [this, i, name] {
+            if (i < session_.remake().sections.size() && name->text().toStdString() != session_.remake().sections[i].name) session_.edit(rename_section(session_.remake(), i, name->text().toStdString()), "Rename section");
+        });
+        auto* loop = new QPushButton("loop");
+        loop->setToolTip("Loop this section");
+        connect(loop, &QPushButton::clicked, this, [this, i] {
+            const Section& x = session_.remake().sections[i];
+            session_.set_loop(session_.remake().tempo.seconds(x.start), session_.remake().tempo.seconds(x.start + x.length));
+            session_.seek(session_.loop_start());
+        });
+        row->addWidget(label);
+        row->addWidget(name, 1);
+        row->addWidget(loop);
+        column_->addLayout(row);
+    }
+}
+
+void FactsPanel::chords() {
+    const Remake& r = session_.remake();
+    const ChordEvent* chosen = nullptr;
+    for (const ChordEvent& c : r.chords)
+        if (chord_tick_ >= c.start && chord_tick_ < c.start + c.length) chosen = &c;
+    heading(QString("Chord at bar %1").arg(r.meter.position(chord_tick_).bar));
+    const bool flats = r.flats_at(chord_tick_);
+    auto* name = new QLineEdit(chosen ? QString::fromStdString(chosen->chord.name(flats)) : QString());
+    name->setObjectName("chord_name");
+    name->setPlaceholderText("Dm7, F#m7b5, G/B, N.C.");
+    name->setToolTip("Type a chord's name and press Return");
+    connect(name, &QLineEdit::returnPressed, this, [this, name] {
+        const auto chord = parse_chord(name->text().trimmed().toStdString());
+        if (!chord) {
+            emit session_.failed(QString("“%1” is not a chord this program knows: try names such as Dm7, Gsus4, F#m7b5 or G/B.").arg(name->text()));
+            return;
+        }
+        session_.edit(set_chord(session_.remake(), chord_tick_, *chord), "Set chord");
+    });
+    column_->addWidget(name);
+    if (chosen) {
+        QString tones;
+        for (const int pc : chosen->chord.tones()) tones += QString::fromStdString(std::string(pitch_class_name(pc, flats))) + " ";
+        note(chosen->chord.none() ? QString("no chord") : tones.trimmed() + ", " + QString::fromStdString(std::string(chord_kinds()[static_cast<std::size_t>(chosen->chord.kind)].words)));
+        note(chosen->origin == Origin::Heard ? QString("heard, %1 sure").arg(percent(chosen->confidence)) : QString("set by you"));
+        heading("Alternatives");
+        int index = 0;
+        for (const auto& [chord, confidence] : chosen->alternatives)
+            button(QString("%1   %2").arg(QString::fromStdString(chord.name(flats)), percent(confidence)), "Take this chord instead",
+                   [this, c = chord] { session_.edit(set_chord(session_.remake(), chord_tick_, c), "Choose chord"); }, QString("alternative%1").arg(index++));
+        button("Split at the cursor", "Cut the chord under the playhead in two", [this] {
+            const Remake& now = session_.remake();
+            const Ticks beat = now.meter.at_bar(1).beat_ticks();
+            const Ticks t = (now.tempo.nearest_tick(session_.position_s()) + beat / 2) / beat * beat;
+            session_.edit(split_chord(now, t), "Split chord");
+        });
+    } else {
+        note("No chord here yet: type one.");
+    }
+}
+
+void FactsPanel::part() {
+    const Part* p = session_.selected_part();
+    if (!p) return;
+    const int id = p->id;
+    heading("Name");
+    auto* name = new QLineEdit(QString::fromStdString(p->name));
+    name->setObjectName("part_name");
+    connect(name, &QLineEdit::editingFinished, this, [this, id, name] {
+        const Part* now = session_.remake().part(id);
+        if (now && !name->text().trimmed().isEmpty() && name->text().toStdString() != now->name) session_.edit(with_part(session_.remake(), id, [&](Part& x) { x.name = name->text().trimmed().toStdString(); }), "Rename part");
+    });
+    column_->addWidget(name);
+    heading("Instrument");
+    auto* instrument = new CalmCombo;
+    instrument->setObjectName("instrument");
+    instrument->setToolTip("What the part sounds with");
+    const Layer layer = p->layers.empty() ? Layer{} : p->layers.front();
+    const bool drums = p->role == PartRole::Drums;
+    for (const std::string& kit : drums ? drum_kit_names() : synth_patch_names()) {
+        instrument->addItem(QString::fromStdString(kit), QVariantList{static_cast<int>(drums ? InstrumentKind::DrumKit : InstrumentKind::Synth), QString::fromStdString(kit), 0});
+        if (layer.kind != InstrumentKind::SoundFont && layer.patch == kit) instrument->setCurrentIndex(instrument->count() - 1);
+    }
+    instrument->insertSeparator(instrument->count());
+    for (int program = 0; program < (drums ? 1 : 128); ++program) {
+        instrument->addItem(drums ? QString("Sampled kit") : QString::fromStdString(general_midi_names()[static_cast<std::size_t>(program)]), QVariantList{static_cast<int>(InstrumentKind::SoundFont), QString(), program});
+        if (layer.kind == InstrumentKind::SoundFont && layer.program == program) instrument->setCurrentIndex(instrument->count() - 1);
+    }
+    connect(instrument, &QComboBox::activated, this, [this, id, instrument](int i) {
+        const auto chosen = instrument->itemData(i).toList();
+        if (chosen.size() != 3) return;
+        session_.edit(with_part(session_.remake(), id, [&](Part& x) {
+            if (x.layers.empty()) x.layers.push_back({});
+            Layer& l = x.layers.front();
+            l.kind = static_cast<InstrumentKind>(chosen[0].toInt());
+            l.patch = chosen[1].toString().toStdString();
+            l.program = chosen[2].toInt();
+        }), "Choose instrument");
+    });
+    column_->addWidget(instrument);
+    const auto field = [&](const QString& label, QDoubleSpinBox* box, const QString& object, const QString& tip, const std::function<void(Part&, double)>& set) {
+        auto* row = new QHBoxLayout;
+        row->addWidget(new QLabel(label), 1);
+        box->setObjectName(object);
+        box->setToolTip(tip);
+        connect(box, &QDoubleSpinBox::valueChanged, this, [this, id, set, label](double v) { session_.edit(with_part(session_.remake(), id, [&](Part& x) { set(x, v); }), "Change " + label.toLower(), "mix" + label); });
+        row->addWidget(box);
+        column_->addLayout(row);
+    };
+    field("Level", number(p->gain_db, -60, 12, 0.5, " dB"), "level", "Level of the part", [](Part& x, double v) { x.gain_db = v; });
+    field("Pan", number(p->pan * 100, -100, 100, 5, " %", 0), "pan", "−100 % left, 100 % right", [](Part& x, double v) { x.pan = v / 100; });
+    field("Octave", number(layer.octave, -3, 3, 1, "", 0), "octave", "Shift of the instrument in octaves", [](Part& x, double v) {
+        if (!x.layers.empty()) x.layers.front().octave = static_cast<int>(v);
+    });
+    std::size_t notes = 0, doubtful = 0;
+    for (const PlacedNote& n : placed_notes(*p)) ++notes, doubtful += n.note.confidence < 0.5 && n.note.origin == Origin::Heard;
+    heading("Notes");
+    note(QString("%1 %2, %3 of them doubtful").arg(notes).arg(drums ? "hits" : "notes").arg(doubtful));
+    if (session_.selected_notes.size() == 1) {
+        for (const PlacedNote& n : placed_notes(*p)) {
+            if (!(NoteRef{n.placement, n.index} == session_.selected_notes.front())) continue;
+            const QString what = drums ? QString(drum_sound_of_key(n.note.pitch) ? drum_sound_of_key(n.note.pitch)->name : "?") : QString::fromStdString(note_name(n.note.pitch, session_.remake().flats_at(n.note.start)));
+            note(QString("%1 at %2").arg(what, QString::fromStdString(session_.remake().meter.position(n.note.start).text())));
+            note(QString("velocity %1, length %2 beats, %3").arg(n.note.velocity).arg(static_cast<double>(n.note.length) / kTicksPerQuarter, 0, 'f', 2)
+                     .arg(n.note.origin == Origin::Heard ? QString("heard, %1 sure").arg(percent(n.note.confidence)) : n.note.origin == Origin::Imported ? QString("imported") : QString("drawn")));
+        }
+    }
+    if (!session_.selected_notes.empty()) {
+        auto* velocity = number(0, -100, 100, 4, " velocity", 0);
+        velocity->setPrefix("change by ");
+        velocity->setToolTip("Make the selected notes louder or softer, then press Return");
+        connect(velocity, &QDoubleSpinBox::editingFinished, this, [this, id, velocity] {
+            const int by = static_cast<int>(velocity->value());
+            velocity->blockSignals(true);
+            velocity->setValue(0);
+            velocity->blockSignals(false);
+            if (by != 0) session_.edit(change_notes(session_.remake(), id, session_.selected_notes, 0, 0, 0, by), "Change velocity");
+        });
+        column_->addWidget(velocity);
+        note(QString("%1 selected").arg(session_.selected_notes.size()));
+    }
+}
+
+void FactsPanel::element_state() {
+    const std::string id = session_.element().toStdString();
+    const ElementState state = session_.remake().element(id);
+    heading("State");
+    auto* combo = new CalmCombo;
+    combo->setObjectName("state");
+    for (const char* s : {"open", "draft", "confirmed", "left out"}) combo->addItem(s);
+    combo->setCurrentIndex(static_cast<int>(state.state));
+    combo->setToolTip("Confirming is your word: the program only drafts");
+    connect(combo, &QComboBox::activated, this, [this, id](int i) {
+        ElementState next = session_.remake().element(id);
+        next.state = static_cast<State>(i);
+        session_.edit(set_element(session_.remake(), id, next), "Set state");
+    });
+    column_->addWidget(combo);
+    const auto words = [&](const QString& object, const QString& placeholder, const std::string& now, const std::function<void(ElementState&, std::string)>& set) {
+        auto* edit = new QLineEdit(QString::fromStdString(now));
+        edit->setObjectName(object);
+        edit->setPlaceholderText(placeholder);
+        connect(edit, &QLineEdit::editingFinished, this, [this, id, edit, set] {
+            ElementState next = session_.remake().element(id);
+            const ElementState before = next;
+            set(next, edit->text().toStdString());
+            if (!(next == before)) session_.edit(set_element(session_.remake(), id, next), "Note on element");
+        });
+        column_->addWidget(edit);
+    };
+    words("question", "? an open question, in your words", state.question, [](ElementState& s, std::string t) { s.question = std::move(t); });
+    words("intended", "≈ a difference you intend", state.intended, [](ElementState& s, std::string t) { s.intended = std::move(t); });
+}
+
+}  // namespace fw::app

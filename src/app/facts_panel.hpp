@@ -1,0 +1,40 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/session.hpp"
+
+#include <QScrollArea>
+
+class QVBoxLayout;
+
+namespace fw::app {
+
+/// Numbers, alternatives and actions for the selected element; rebuilt whenever the document or the selection changes.
+class FactsPanel final : public QScrollArea {
+    Q_OBJECT
+
+public:
+    explicit FactsPanel(Session& session, QWidget* parent = nullptr);
+    void set_chord_tick(Ticks tick);
+    void focus_chord_name();
+
+private:
+    void rebuild();
+    void heading(const QString& text);
+    void value(const QString& text, const QString& tip = {});
+    void note(const QString& text);
+    void button(const QString& text, const QString& tip, const std::function<void()>& action, const QString& object = {});
+    void tempo();
+    void key();
+    void sections();
+    void chords();
+    void part();
+    void element_state();
+
+    Session& session_;
+    QVBoxLayout* column_ = nullptr;
+    Ticks chord_tick_ = 0;
+    bool pending_ = false;
+};
+
+}  // namespace fw::app

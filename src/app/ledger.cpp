@@ -1,0 +1,168 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/ledger.hpp"
+
+#include "app/painting.hpp"
+
+#include <QHelpEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QToolTip>
+#include <algorithm>
+#include <cmath>
+
+namespace fw::app {
+
+namespace {
+constexpr int kRow = 46, kHead = 28;
+
+/// Mean match over the bars of each section, for the small bars under a name.
+std::vector<double> by_section(const Remake& r, const ElementMatch& m) {
+    std::vector<double> out;
+    for (const Section& s : r.sections) {
+        double sum = 0.0;
+        int count = 0;
+        for (int bar = r.meter.position(s.start).bar; bar <= r.meter.position(s.start + s.length - 1).bar; ++bar)
+            if (bar >= 1 && static_cast<std::size_t>(bar) <= m.bars.size() && m.bars[static_cast<std::size_t>(bar - 1)] >= 0) sum += m.bars[static_cast<std::size_t>(bar - 1)], ++count;
+        out.push_back(count ? sum / count : -1.0);
+    }
+    return out;
+}
+}  // namespace
+
+Ledger::Ledger(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+    setFixedWidth(236);
+    setFocusPolicy(Qt::StrongFocus);
+    setAccessibleName("Ledger");
+    for (auto signal : {&Session::document_changed, &Session::report_changed, &Session::selection_changed}) connect(&session_, signal, this, qOverload<>(&QWidget::update));
+}
+
+QRect Ledger::row_rect(int row) const { return {0, kHead + row * kRow, width(), kRow}; }
+QRect Ledger::state_rect(int row) const { return {8, kHead + row * kRow + 8, 20, 20}; }
+QRect Ledger::solo_rect(int row) const { return {width() - 84, kHead + row * kRow + 24, 36, 17}; }
+QRect Ledger::mute_rect(int row) const { return {width() - 44, kHead + row * kRow + 24, 38, 17}; }
+
+int Ledger::row_at(const QPoint& p) const {
+    const int row = (p.y() - kHead) / kRow;
+    return p.y() >= kHead && row < static_cast<int>(session_.remake().element_ids().size()) ? row : -1;
+}
+
+void Ledger::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.fillRect(rect(), theme().ground);
+    p.setPen(theme().hairline);
+    p.drawLine(width() - 1, 0, width() - 1, height());
+    const Remake& r = session_.remake();
+    p.setFont(text_font(8.5));
+    p.setPen(theme().faint);
+    p.drawText(QRect(12, 0, width() - 20, kHead), Qt::AlignVCenter, "Elements");
+    p.drawText(QRect(12, 0, width() - 20, kHead), Qt::AlignVCenter | Qt::AlignRight, "match");
+    if (!session_.has_reference()) return;
+    const auto report = session_.report();
+    const auto ids = r.element_ids();
+    for (int row = 0; row < static_cast<int>(ids.size()); ++row) {
+        const std::string& id = ids[static_cast<std::size_t>(row)];
+        const QRect area = row_rect(row);
+        const bool selected = session_.element().toStdString() == id;
+        if (selected) {
+            p.fillRect(area.adjusted(0, 0, -1, 0), theme().raised);
+            p.fillRect(QRect(0, area.top(), 3, area.height()), theme().selection);
+        }
+        p.setPen(theme().hairline);
+        p.drawLine(12, area.bottom(), width() - 12, area.bottom());
+        const ElementState state = r.element(id);
+        paint_state(p, state_rect(row), state);
+        p.setPen(theme().text);
+        p.setFont(text_font(9.5, selected));
+        QString name = QString::fromStdString(r.element_name(id));
+        if (!state.question.empty()) name += "  ?";
+        if (!state.intended.empty()) name += "  ≈";
+        paint_text(p, QRectF(34, area.top() + 6, width() - 34 - 58, 20), Qt::AlignVCenter, name);
+        if (report) {
+            const auto m = std::find_if(report->elements.begin(), report->elements.end(), [&](const ElementMatch& e) { return e.id == id; });
+            if (m != report->elements.end()) {
+                p.setFont(figure_font(9));
+                p.drawText(QRectF(width() - 60, area.top() + 6, 52, 20), Qt::AlignVCenter | Qt::AlignRight, QString("%1 %").arg(std::lround(m->match * 100)));
+                const auto bars = by_section(r, *m);
+                const bool part = id.rfind("part:", 0) == 0;
+                const double wide = (part ? width() - 34 - 94 : width() - 34 - 12), step = std::min(16.0, wide / std::max<std::size_t>(1, bars.size()));
+                for (std::size_t i = 0; i < bars.size(); ++i) {
+                    const double h = bars[i] < 0 ? 1.0 : std::max(1.0, 12.0 * bars[i]);
+                    p.fillRect(QRectF(34 + static_cast<double>(i) * step, area.top() + 40 - h, step - 2, h), match_color(bars[i]));
+                }
+            }
+        }
+        if (id.rfind("part:", 0) == 0) {
+            const Part* part = r.part(std::stoi(id.substr(5)));
+            const auto button = [&](const QRect& b, const QString& text, bool on) {
+                p.setPen(on ? theme().text : theme().hairline);
+                p.setBrush(on ? QBrush(theme().text) : QBrush(Qt::NoBrush));
+                p.drawRoundedRect(QRectF(b).adjusted(0.5, 0.5, -0.5, -0.5), 2, 2);
+                p.setPen(on ? theme().ground : theme().faint);
+                p.setFont(text_font(8));
+                p.drawText(b, Qt::AlignCenter, text);
+            };
+            if (part) {
+                button(solo_rect(row), "solo", part->solo);
+                button(mute_rect(row), "mute", part->mute);
+            }
+        }
+    }
+}
+
+void Ledger::toggle_confirmed(int row) {
+    const Remake& r = session_.remake();
+    const auto ids = r.element_ids();
+    if (row < 0 || row >= static_cast<int>(ids.size())) return;
+    const std::string& id = ids[static_cast<std::size_t>(row)];
+    ElementState state = r.element(id);
+    state.state = state.state == State::Confirmed ? State::Draft : State::Confirmed;
+    session_.edit(set_element(r, id, state), state.state == State::Confirmed ? "Confirm element" : "Reopen element");
+}
+
+void Ledger::mousePressEvent(QMouseEvent* e) {
+    const int row = row_at(e->pos());
+    if (row < 0 || !session_.has_reference()) return;
+    const Remake& r = session_.remake();
+    const std::string id = r.element_ids()[static_cast<std::size_t>(row)];
+    if (id.rfind("part:", 0) == 0 && (solo_rect(row).contains(e->pos()) || mute_rect(row).contains(e->pos()))) {
+        const bool solo = solo_rect(row).contains(e->pos());
+        session_.edit(with_part(r, std::stoi(id.substr(5)), [&](Part& p) { solo ? p.solo = !p.solo : p.mute = !p.mute; }), solo ? "Solo" : "Mute");
+        return;
+    }
+    session_.select_element(QString::fromStdString(id));
+    if (state_rect(row).contains(e->pos())) toggle_confirmed(row);
+}
+
+void Ledger::keyPressEvent(QKeyEvent* e) {
+    const auto ids = session_.remake().element_ids();
+    const auto at = static_cast<int>(std::find(ids.begin(), ids.end(), session_.element().toStdString()) - ids.begin());
+    if (e->key() == Qt::Key_Down && at + 1 < static_cast<int>(ids.size())) session_.select_element(QString::fromStdString(ids[static_cast<std::size_t>(at + 1)]));
+    else if (e->key() == Qt::Key_Up && at > 0) session_.select_element(QString::fromStdString(ids[static_cast<std::size_t>(at - 1)]));
+    else if (e->key() == Qt::Key_Return) toggle_confirmed(at);
+    else QWidget::keyPressEvent(e);
+}
+
+bool Ledger::event(QEvent* e) {
+    if (e->type() == QEvent::ToolTip) {
+        const auto* help = static_cast<QHelpEvent*>(e);
+        const int row = row_at(help->pos());
+        QString text = "Elements to get right, in working order. Return confirms the selected one.";
+        if (row >= 0) {
+            const std::string id = session_.remake().element_ids()[static_cast<std::size_t>(row)];
+            const ElementState s = session_.remake().element(id);
+            text = QString::fromStdString(session_.remake().element_name(id)) + ": " + state_name(s.state) + ". Click the mark to confirm it.";
+            if (solo_rect(row).contains(help->pos())) text = "Hear only this part of the rebuild.";
+            if (mute_rect(row).contains(help->pos())) text = "Leave this part out of the rebuild's sound.";
+            if (const auto report = session_.report())
+                for (const ElementMatch& m : report->elements)
+                    if (m.id == id && help->pos().x() > width() - 60 && !mute_rect(row).contains(help->pos())) text = "Match: " + QString::fromStdString(m.measures) + ".";
+            if (!s.question.empty()) text += "\n? " + QString::fromStdString(s.question);
+            if (!s.intended.empty()) text += "\n≈ " + QString::fromStdString(s.intended);
+        }
+        QToolTip::showText(help->globalPos(), text, this);
+        return true;
+    }
+    return QWidget::event(e);
+}
+
+}  // namespace fw::app

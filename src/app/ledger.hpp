@@ -1,0 +1,36 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/session.hpp"
+
+#include <QWidget>
+
+namespace fw::app {
+
+/// The elements in working order: state, name, match figure with a bar per section, and solo and mute for parts.
+/// Click selects, double-click or Ctrl+Return confirms, up and down walk.
+class Ledger final : public QWidget {
+    Q_OBJECT
+
+public:
+    explicit Ledger(Session& session, QWidget* parent = nullptr);
+    QSize sizeHint() const override { return {236, 400}; }
+    /// Where a row and its switches lie, for tests and tooltips.
+    QRect row_rect(int row) const;
+    QRect solo_rect(int row) const;
+    QRect mute_rect(int row) const;
+    QRect state_rect(int row) const;
+
+protected:
+    void paintEvent(QPaintEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    bool event(QEvent* event) override;
+
+private:
+    int row_at(const QPoint& p) const;
+    void toggle_confirmed(int row);
+    Session& session_;
+};
+
+}  // namespace fw::app

@@ -1,0 +1,142 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/listening_bar.hpp"
+
+#include "app/theme.hpp"
+
+#include <QButtonGroup>
+#include <QCheckBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPainter>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QTimer>
+#include <algorithm>
+#include <cmath>
+
+namespace fw::app {
+
+/// Peak levels of both sources, -60 to 0 dBFS, original above, rebuild below.
+class ListeningBar::Meters final : public QWidget {
+public:
+    explicit Meters(QWidget* parent) : QWidget(parent) {
+        setFixedSize(150, 30);
+        setToolTip("Peak level of the original (above) and the rebuild (below), −60 to 0 dBFS, before loudness match.");
+    }
+    void feed(float original, float rebuild) {
+        const auto fall = [](double& now, float peak) { now = std::max(20.0 * std::log10(std::max(1e-4, static_cast<double>(peak))), now - 1.2); };
+        fall(original_, original);
+        fall(rebuild_, rebuild);
+        update();
+    }
+
+protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter p(this);
+        const auto bar = [&](int y, double db, const QBrush& ink) {
+            p.fillRect(QRectF(0, y, width(), 9), theme().hairline);
+            p.fillRect(QRectF(0, y, width() * std::clamp((db + 60.0) / 60.0, 0.0, 1.0), 9), ink);
+        };
+        bar(2, original_, theme().original);
+        bar(14, rebuild_, rebuild_hatch());
+        p.setFont(figure_font(6.5));
+        p.setPen(theme().faint);
+        for (const int db : {-48, -36, -24, -12}) p.drawText(QRectF(width() * (db + 60) / 60.0 - 12, 22, 24, 9), Qt::AlignCenter, QString::number(db));
+    }
+
+private:
+    double original_ = -60.0, rebuild_ = -60.0;
+};
+
+ListeningBar::ListeningBar(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+    setFixedHeight(48);
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(12, 4, 12, 4);
+    row->setSpacing(8);
+    play_ = new QPushButton("Play");
+    play_->setCheckable(true);
+    play_->setMinimumWidth(58);
+    play_->setToolTip("Play or stop (Space)");
+    connect(play_, &QPushButton::clicked, &session_, &Session::toggle_play);
+    loop_ = new QPushButton("Loop");
+    loop_->setCheckable(true);
+    loop_->setToolTip("Repeat the marked stretch (L); drag in the song strip to mark one");
+    connect(loop_, &QPushButton::clicked, this, [this](bool on) { session_.set_loop(session_.loop_start(), session_.loop_end(), on); });
+    place_ = new QLabel("1·1·000");
+    place_->setFont(figure_font(11));
+    place_->setMinimumWidth(92);
+    place_->setToolTip("Bar · beat · tick (960 a quarter)");
+    time_ = new QLabel("0:00.000");
+    time_->setFont(figure_font(9));
+    time_->setMinimumWidth(72);
+    time_->setToolTip("Minutes, seconds, milliseconds in the recording");
+    speed_ = new QSpinBox;
+    speed_->setRange(25, 100);
+    speed_->setSingleStep(5);
+    speed_->setValue(100);
+    speed_->setSuffix(" %");
+    speed_->setFont(figure_font(9));
+    speed_->setToolTip("Speed, pitch kept");
+    connect(speed_, &QSpinBox::valueChanged, this, [this](int v) { session_.player().set_speed(v / 100.0); });
+    row->addWidget(play_);
+    row->addWidget(loop_);
+    row->addSpacing(6);
+    row->addWidget(place_);
+    row->addWidget(time_);
+    row->addWidget(speed_);
+    row->addSpacing(10);
+    sources_ = new QButtonGroup(this);
+    static constexpr const char* kTips[] = {"Hear the original (F flips to the rebuild)", "Hear the rebuild (F flips to the original)", "Hear a loop once in the original, once in the rebuild",
+                                            "Hear the original in the left ear, the rebuild in the right"};
+    for (int s = 0; s < kSources; ++s) {
+        QString name = source_name(static_cast<Source>(s));
+        name[0] = name[0].toUpper();
+        auto* button = new QPushButton(name);
+        button->setObjectName(s == 0 ? "original" : s == 1 ? "rebuild" : "mixed");
+        button->setCheckable(true);
+        button->setToolTip(kTips[s]);
+        sources_->addButton(button, s);
+        row->addWidget(button);
+    }
+    sources_->button(0)->setChecked(true);
+    connect(sources_, &QButtonGroup::idClicked, this, [this](int id) { session_.set_source(static_cast<Source>(id)); });
+    match_ = new QCheckBox("Match loudness");
+    match_->setChecked(true);
+    match_->setToolTip("Play both at one loudness (ITU-R BS.1770)");
+    connect(match_, &QCheckBox::toggled, &session_, &Session::set_loudness_match);
+    row->addWidget(match_);
+    row->addStretch(1);
+    meters_ = new Meters(this);
+    row->addWidget(meters_);
+    device_ = new QLabel(QString::fromStdString(session_.output().name()));
+    device_->setObjectName("heading");
+    device_->setToolTip("Where the sound goes");
+    row->addWidget(device_);
+    connect(&session_, &Session::transport_changed, this, &ListeningBar::follow);
+    auto* timer = new QTimer(this);
+    timer->setInterval(40);
+    connect(timer, &QTimer::timeout, this, &ListeningBar::tick);
+    timer->start();
+    follow();
+}
+
+void ListeningBar::follow() {
+    play_->setChecked(session_.player().playing());
+    play_->setText(session_.player().playing() ? "Stop" : "Play");
+    loop_->setChecked(session_.player().looping());
+    loop_->setEnabled(session_.loop_end() > session_.loop_start());
+    if (auto* button = sources_->button(static_cast<int>(session_.player().source()))) button->setChecked(true);
+    tick();
+}
+
+void ListeningBar::tick() {
+    const double s = session_.position_s();
+    const Remake& r = session_.remake();
+    place_->setText(QString::fromStdString(r.meter.position(r.tempo.nearest_tick(s)).text()));
+    time_->setText(time_text(s));
+    meters_->feed(session_.player().take_original_peak(), session_.player().take_rebuild_peak());
+    // At the end of the song the transport stops by itself.
+    if (session_.player().playing() && !session_.player().looping() && session_.has_reference() && s > std::max(r.reference.duration_s, r.tempo.seconds(r.end_tick()))) session_.toggle_play();
+}
+
+}  // namespace fw::app

@@ -1,0 +1,38 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/session.hpp"
+
+#include <QWidget>
+
+class QButtonGroup;
+class QCheckBox;
+class QDoubleSpinBox;
+class QLabel;
+class QPushButton;
+class QSpinBox;
+
+namespace fw::app {
+
+/// Play, stop, loop, position, speed, source, loudness match, level meters of both, and the device sound goes to.
+class ListeningBar final : public QWidget {
+    Q_OBJECT
+
+public:
+    explicit ListeningBar(Session& session, QWidget* parent = nullptr);
+
+private:
+    void follow();
+    void tick();
+
+    class Meters;
+    Session& session_;
+    QPushButton *play_ = nullptr, *loop_ = nullptr;
+    QLabel *place_ = nullptr, *time_ = nullptr, *device_ = nullptr;
+    QSpinBox* speed_ = nullptr;
+    QButtonGroup* sources_ = nullptr;
+    QCheckBox* match_ = nullptr;
+    Meters* meters_ = nullptr;
+};
+
+}  // namespace fw::app

@@ -1,0 +1,398 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/main_window.hpp"
+
+#include "app/desks.hpp"
+#include "app/facts_panel.hpp"
+#include "app/ledger.hpp"
+#include "app/listening_bar.hpp"
+#include "app/page_view.hpp"
+#include "app/song_strip.hpp"
+#include "app/theme.hpp"
+
+#include <QAction>
+#include <QActionGroup>
+#include <QApplication>
+#include <QButtonGroup>
+#include <QCloseEvent>
+#include <QDialog>
+#include <QDialogButtonBox>
+#include <QDropEvent>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMenuBar>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QSettings>
+#include <QStackedWidget>
+#include <QTimer>
+#include <QVBoxLayout>
+
+namespace fw::app {
+
+namespace {
+constexpr const char* kAudioFilter = "Recordings (*.wav *.flac *.ogg *.opus *.mp3 *.m4a *.aac *.aif *.aiff *.wma *.mp4 *.mkv *.webm);;All files (*)";
+constexpr const char* kRemakeFilter = "Remakes (*.fakturwerk)";
+}  // namespace
+
+MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent), session_(session) {
+    setWindowTitle("Fakturwerk");
+    setAcceptDrops(true);
+    setMinimumSize(1100, 700);
+    resize(1280, 800);
+
+    auto* body = new QWidget;
+    auto* column = new QVBoxLayout(body);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+
+    auto* head = new QHBoxLayout;
+    head->setContentsMargins(12, 2, 12, 0);
+    head->setSpacing(2);
+    title_ = new QLabel("No recording open");
+    title_->setFont(text_font(10.5, true));
+    title_->setMinimumWidth(224);
+    head->addWidget(title_);
+    desks_ = new QButtonGroup(this);
+    int number = 0;
+    for (const auto& [name, tip] : {std::pair{"Survey", "Tempo, bars, key, sections, chords of the original"}, {"Transcribe", "One element, large, over its evidence"}, {"Rebuild", "Who plays where, and with what sound"},
+                                    {"Check", "How far the rebuild agrees with the original"}, {"Hand-off", "What is delivered, and where"}}) {
+        auto* b = new QPushButton(name);
+        b->setObjectName("desk");
+        b->setCheckable(true);
+        b->setToolTip(QString("%1 (Alt+%2)").arg(tip).arg(number + 1));
+        desks_->addButton(b, number++);
+        head->addWidget(b);
+    }
+    head->addStretch(1);
+    confirmed_ = new QLabel;
+    confirmed_->setObjectName("heading");
+    head->addWidget(confirmed_);
+    column->addLayout(head);
+
+    column->addWidget(strip_ = new SongStrip(session));
+    // A sentence for the user stands in the window's flow: nothing to dismiss before work can go on.
+    notice_ = new QWidget;
+    auto* notice_row = new QHBoxLayout(notice_);
+    notice_row->setContentsMargins(12, 5, 12, 5);
+    notice_text_ = new QLabel;
+    notice_text_->setWordWrap(true);
+    notice_text_->setObjectName("notice");
+    auto* dismiss = new QPushButton("Close");
+    dismiss->setToolTip("Put this message away (Esc)");
+    connect(dismiss, &QPushButton::clicked, notice_, &QWidget::hide);
+    notice_row->addWidget(notice_text_, 1);
+    notice_row->addWidget(dismiss);
+    notice_->hide();
+    column->addWidget(notice_);
+    job_bar_ = new QWidget;
+    auto* job_row = new QHBoxLayout(job_bar_);
+    job_row->setContentsMargins(12, 5, 12, 5);
+    job_text_ = new QLabel;
+    job_text_->setMinimumWidth(230);
+    job_progress_ = new QProgressBar;
+    job_progress_->setRange(0, 1000);
+    job_progress_->setTextVisible(false);
+    auto* stop = new QPushButton("Stop");
+    stop->setToolTip("Stop the analysis; what was open stays open");
+    connect(stop, &QPushButton::clicked, &session_, &Session::cancel_job);
+    job_row->addWidget(job_text_);
+    job_row->addWidget(job_progress_, 1);
+    job_row->addWidget(stop);
+    job_bar_->hide();
+    column->addWidget(job_bar_);
+
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(0);
+    middle->addWidget(ledger_ = new Ledger(session));
+    stack_ = new QStackedWidget;
+    stack_->addWidget(page_ = new PageView(session));
+    stack_->addWidget(transcribe_ = new TranscribeDesk(session));
+    stack_->addWidget(rebuild_ = new RebuildDesk(session));
+    stack_->addWidget(check_ = new CheckDesk(session));
+    stack_->addWidget(hand_off_ = new HandOffDesk(session));
+    middle->addWidget(stack_, 1);
+    auto* rule = new QFrame;
+    rule->setFrameShape(QFrame::VLine);
+    rule->setStyleSheet(QString("color: %1").arg(theme().hairline.name()));
+    middle->addWidget(rule);
+    middle->addWidget(facts_ = new FactsPanel(session));
+    column->addLayout(middle, 1);
+    auto* line = new QFrame;
+    line->setFrameShape(QFrame::HLine);
+    line->setStyleSheet(QString("color: %1").arg(theme().hairline.name()));
+    column->addWidget(line);
+    column->addWidget(new ListeningBar(session));
+    setCentralWidget(body);
+
+    connect(desks_, &QButtonGroup::idClicked, this, [this](int id) { show_desk(static_cast<Desk>(id)); });
+    connect(page_, &PageView::chord_chosen, this, [this](Ticks t) {
+        transcribe_->chords()->select_tick(t);
+        facts_->focus_chord_name();
+    });
+    connect(transcribe_->chords(), &ChordCloseUp::chord_selected, facts_, &FactsPanel::set_chord_tick);
+    connect(transcribe_->chords(), &ChordCloseUp::name_wanted, this, [this](Ticks t) {
+        transcribe_->chords()->select_tick(t);
+        facts_->focus_chord_name();
+    });
+    make_menus();
+    connect(&session_, &Session::document_changed, this, &MainWindow::follow);
+    connect(&session_, &Session::analysis_changed, this, [this] { show_desk(Desk::Survey); });
+    connect(&session_, &Session::failed, this, &MainWindow::tell);
+    connect(&session_, &Session::reference_wanted, this, &MainWindow::ask_for_reference);
+    connect(&session_, &Session::progress, this, [this](double f, const QString& stage) {
+        if (!session_.busy()) return;
+        job_bar_->show();
+        job_text_->setText(QString(stage).replace(0, 1, stage.left(1).toUpper()));
+        job_progress_->setValue(static_cast<int>(f * 1000));
+    });
+    connect(&session_, &Session::job_finished, job_bar_, &QWidget::hide);
+    // The playhead moves in all views at once, thirty times a second while playing.
+    auto* frames = new QTimer(this);
+    frames->setInterval(33);
+    connect(frames, &QTimer::timeout, this, [this] {
+        if (session_.player().playing()) emit session_.transport_changed();
+    });
+    frames->start();
+    show_desk(Desk::Survey);
+    QSettings settings;
+    if (settings.contains("geometry")) restoreGeometry(settings.value("geometry").toByteArray());
+    follow();
+}
+
+void MainWindow::make_menus() {
+    const auto act = [this](QMenu* menu, const QString& text, const QKeySequence& keys, auto&& action) {
+        auto* a = menu->addAction(text);
+        a->setShortcut(keys);
+        connect(a, &QAction::triggered, this, action);
+        return a;
+    };
+    auto* file = menuBar()->addMenu("&File");
+    act(file, "Open &recording…", QKeySequence("Ctrl+Shift+O"), [this] {
+        const QString f = QFileDialog::getOpenFileName(this, "Open a recording", QSettings().value("folder").toString(), kAudioFilter);
+        if (!f.isEmpty()) open(f);
+    });
+    act(file, "&Open remake…", QKeySequence::Open, [this] {
+        const QString f = QFileDialog::getOpenFileName(this, "Open a remake", QSettings().value("folder").toString(), kRemakeFilter);
+        if (!f.isEmpty()) open(f);
+    });
+    recent_ = file->addMenu("Open r&ecent");
+    connect(recent_, &QMenu::aboutToShow, this, &MainWindow::fill_recent);
+    file->addSeparator();
+    save_ = act(file, "&Save", QKeySequence::Save, [this] { save(); });
+    save_as_ = act(file, "Save &as…", QKeySequence("Ctrl+Shift+S"), [this] { save_as(); });
+    file->addSeparator();
+    act(file, "&Hand off…", QKeySequence("Ctrl+E"), [this] { show_desk(Desk::HandOff); });
+    file->addSeparator();
+    act(file, "&Quit", QKeySequence::Quit, [this] { close(); });
+
+    auto* edit = menuBar()->addMenu("&Edit");
+    undo_ = act(edit, "&Undo", QKeySequence::Undo, [this] { session_.undo(); });
+    redo_ = act(edit, "&Redo", QKeySequence("Ctrl+Shift+Z"), [this] { session_.redo(); });
+    edit->addSeparator();
+    const auto note = [&](const QString& text, const QKeySequence& keys, auto&& action) {
+        // Note commands belong to the close-ups: elsewhere their keys keep their usual meaning.
+        auto* a = edit->addAction(text);
+        a->setShortcut(keys);
+        a->setShortcutContext(Qt::WidgetWithChildrenShortcut);
+        transcribe_->addAction(a);
+        connect(a, &QAction::triggered, this, action);
+    };
+    note("Select all notes", QKeySequence::SelectAll, [this] { transcribe_->select_all(); });
+    note("Delete notes", QKeySequence(Qt::Key_Delete), [this] { transcribe_->remove_selected(); });
+    note("Semitone up", QKeySequence(Qt::Key_Up), [this] { transcribe_->transpose(1); });
+    note("Semitone down", QKeySequence(Qt::Key_Down), [this] { transcribe_->transpose(-1); });
+    note("Octave up", QKeySequence("Shift+Up"), [this] { transcribe_->transpose(12); });
+    note("Octave down", QKeySequence("Shift+Down"), [this] { transcribe_->transpose(-12); });
+    note("Nudge earlier", QKeySequence(Qt::Key_Left), [this] { transcribe_->nudge(-1); });
+    note("Nudge later", QKeySequence(Qt::Key_Right), [this] { transcribe_->nudge(1); });
+    note("Quantise to the grid", QKeySequence(Qt::Key_Q), [this] { transcribe_->quantise(); });
+
+    auto* song = menuBar()->addMenu("&Song");
+    act(song, "&Halve tempo", QKeySequence("Ctrl+H"), [this] { session_.edit(reread_tempo(session_.remake(), 0.5), "Halve tempo"); });
+    act(song, "&Double tempo", QKeySequence("Ctrl+D"), [this] { session_.edit(reread_tempo(session_.remake(), 2.0), "Double tempo"); });
+    act(song, "Down&beat at the cursor", QKeySequence(Qt::Key_B), [this] { session_.edit(set_downbeat(session_.remake(), session_.position_s()), "Set downbeat"); });
+    song->addSeparator();
+    act(song, "&Confirm element", QKeySequence("Ctrl+K"), [this] {
+        const std::string id = session_.element().toStdString();
+        ElementState s = session_.remake().element(id);
+        s.state = s.state == State::Confirmed ? State::Draft : State::Confirmed;
+        session_.edit(set_element(session_.remake(), id, s), s.state == State::Confirmed ? "Confirm element" : "Reopen element");
+    });
+    act(song, "Clear all solos and &mutes", QKeySequence("Ctrl+M"), [this] { session_.edit(clear_mutes_and_solos(session_.remake()), "Clear solos and mutes"); });
+
+    auto* listen = menuBar()->addMenu("&Listen");
+    act(listen, "&Play or stop", QKeySequence(Qt::Key_Space), [this] { session_.toggle_play(); });
+    act(listen, "&Flip original and rebuild", QKeySequence(Qt::Key_F), [this] { session_.flip_source(); });
+    act(listen, "&Take turns", QKeySequence(Qt::Key_T), [this] { session_.set_source(Source::TakeTurns); });
+    act(listen, "&Loop", QKeySequence(Qt::Key_L), [this] { session_.set_loop(session_.loop_start(), session_.loop_end(), !session_.player().looping()); });
+    act(listen, "To the &start", QKeySequence(Qt::Key_Home), [this] { session_.seek(session_.player().looping() ? session_.loop_start() : 0.0); });
+
+    auto* view = menuBar()->addMenu("&View");
+    int number = 0;
+    for (const char* name : {"&Survey", "&Transcribe", "&Rebuild", "&Check", "&Hand-off"}) {
+        const int id = number++;
+        act(view, name, QKeySequence(QString("Alt+%1").arg(id + 1)), [this, id] { show_desk(static_cast<Desk>(id)); });
+    }
+    view->addSeparator();
+    auto* night = act(view, "&Night theme", QKeySequence("Ctrl+Shift+N"), [](bool on) {
+        QSettings().setValue("night", on);
+        set_night(on);
+    });
+    night->setCheckable(true);
+    night->setChecked(theme().night);
+    auto* help = menuBar()->addMenu("&Help");
+    act(help, "&Shortcuts", QKeySequence("F1"), [this] { show_shortcuts(); });
+    act(help, "&About Fakturwerk", QKeySequence(), [this] {
+        QMessageBox::about(this, "About Fakturwerk", QString("<b>Fakturwerk %1</b><p>Rebuild a recording, element by element, and check it against the original.</p><p>Free software under the GNU GPL, version 3 or later.</p>").arg(FW_VERSION));
+    });
+    auto* escape = new QAction(this);
+    escape->setShortcut(QKeySequence(Qt::Key_Escape));
+    connect(escape, &QAction::triggered, notice_, &QWidget::hide);
+    addAction(escape);
+}
+
+void MainWindow::show_desk(Desk desk) {
+    stack_->setCurrentIndex(static_cast<int>(desk));
+    desks_->button(static_cast<int>(desk))->setChecked(true);
+    // Arriving at the close-up with nothing to show would be a dead end: the first part is taken instead.
+    if (desk == Desk::Transcribe && !session_.selected_part() && session_.element() != "chords" && !session_.remake().parts.empty()) session_.select_element(QString("part:%1").arg(session_.remake().parts.front()->id));
+    if (desk == Desk::Transcribe && transcribe_->current()) transcribe_->current()->setFocus();
+}
+
+Desk MainWindow::desk() const { return static_cast<Desk>(stack_->currentIndex()); }
+
+void MainWindow::follow() {
+    const Remake& r = session_.remake();
+    const QString name = !session_.has_reference() ? QString("No recording open") : session_.file().isEmpty() ? QFileInfo(QString::fromStdString(r.reference.path)).completeBaseName() : QFileInfo(session_.file()).completeBaseName();
+    title_->setText(QFontMetrics(title_->font()).elidedText(name + (session_.unsaved() ? " •" : ""), Qt::ElideMiddle, 220));
+    title_->setToolTip(session_.file().isEmpty() ? QString("Not saved yet") : session_.file());
+    setWindowTitle(session_.has_reference() ? name + (session_.unsaved() ? " • – Fakturwerk" : " – Fakturwerk") : QString("Fakturwerk"));
+    int confirmed = 0;
+    const auto ids = r.element_ids();
+    for (const auto& id : ids) confirmed += r.element(id).state == State::Confirmed;
+    const bool silenced = std::any_of(r.parts.begin(), r.parts.end(), [](const auto& p) { return p->mute || p->solo; });
+    confirmed_->setText(session_.has_reference() ? QString("%1%2 of %3 confirmed").arg(silenced ? "some parts muted or soloed (Ctrl+M clears)   ·   " : "").arg(confirmed).arg(ids.size()) : QString());
+    undo_->setEnabled(session_.history().can_undo());
+    undo_->setText(session_.history().can_undo() ? "&Undo " + QString::fromStdString(session_.history().undo_label()).toLower() : QString("&Undo"));
+    redo_->setEnabled(session_.history().can_redo());
+    redo_->setText(session_.history().can_redo() ? "&Redo " + QString::fromStdString(session_.history().redo_label()).toLower() : QString("&Redo"));
+    save_->setEnabled(session_.has_reference());
+    save_as_->setEnabled(session_.has_reference());
+}
+
+void MainWindow::tell(const QString& sentence) {
+    last_message_ = sentence;
+    notice_text_->setText(sentence);
+    notice_->show();
+}
+
+void MainWindow::open(const QString& path) {
+    if (!may_discard()) return;
+    notice_->hide();
+    remember(path);
+    if (path.endsWith(".fakturwerk", Qt::CaseInsensitive)) session_.open_remake(path);
+    else session_.open_recording(path);
+}
+
+bool MainWindow::save() { return session_.file().isEmpty() ? save_as() : session_.save(session_.file()); }
+
+bool MainWindow::save_as() {
+    const QString name = QFileInfo(QString::fromStdString(session_.remake().reference.path)).completeBaseName() + ".fakturwerk";
+    QString f = QFileDialog::getSaveFileName(this, "Save the remake", QSettings().value("folder").toString() + "/" + name, kRemakeFilter);
+    if (f.isEmpty()) return false;
+    if (!f.endsWith(".fakturwerk")) f += ".fakturwerk";
+    if (!session_.save(f)) return false;
+    remember(f);
+    return true;
+}
+
+bool MainWindow::may_discard() {
+    if (!session_.unsaved()) return true;
+    QMessageBox box(QMessageBox::Question, "Unsaved changes", "The remake has changes that are not saved.", QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+    box.setObjectName("unsaved");
+    const int answer = box.exec();
+    if (answer == QMessageBox::Save) return save();
+    return answer == QMessageBox::Discard;
+}
+
+void MainWindow::ask_for_reference(const QString& remake, const QString& sentence) {
+    tell(sentence);
+    auto* box = new QMessageBox(QMessageBox::Question, "Where is the original?", sentence, QMessageBox::Cancel, this);
+    box->setObjectName("reference");
+    box->setAttribute(Qt::WA_DeleteOnClose);
+    auto* locate = box->addButton("Find it…", QMessageBox::AcceptRole);
+    connect(box, &QMessageBox::finished, this, [this, box, locate, remake] {
+        if (box->clickedButton() != locate) return;
+        const QString f = QFileDialog::getOpenFileName(this, "Find the original", QFileInfo(remake).path(), kAudioFilter);
+        if (!f.isEmpty()) session_.open_remake(remake, f);
+    });
+    box->open();
+}
+
+void MainWindow::remember(const QString& path) {
+    QSettings settings;
+    QStringList list = settings.value("recent").toStringList();
+    const QString full = QFileInfo(path).absoluteFilePath();
+    list.removeAll(full);
+    list.prepend(full);
+    settings.setValue("recent", QStringList(list.mid(0, 10)));
+    settings.setValue("folder", QFileInfo(path).absolutePath());
+}
+
+void MainWindow::fill_recent() {
+    recent_->clear();
+    for (const QString& path : QSettings().value("recent").toStringList()) {
+        auto* a = recent_->addAction(QFileInfo(path).fileName());
+        a->setToolTip(path);
+        a->setEnabled(QFileInfo::exists(path));
+        connect(a, &QAction::triggered, this, [this, path] { open(path); });
+    }
+    if (recent_->isEmpty()) recent_->addAction("Nothing yet")->setEnabled(false);
+}
+
+void MainWindow::show_shortcuts() {
+    QDialog dialog(this);
+    dialog.setWindowTitle("Shortcuts");
+    auto* column = new QVBoxLayout(&dialog);
+    QString table = "<table cellspacing=4>";
+    for (const QAction* menu : menuBar()->actions()) {
+        if (!menu->menu()) continue;
+        table += QString("<tr><td colspan=2><b>%1</b></td></tr>").arg(menu->text().remove('&'));
+        for (const QAction* a : menu->menu()->actions())
+            if (!a->shortcut().isEmpty()) table += QString("<tr><td>%1</td><td>&nbsp;&nbsp;%2</td></tr>").arg(a->text().remove('&').toHtmlEscaped(), a->shortcut().toString(QKeySequence::NativeText).toHtmlEscaped());
+    }
+    table += "</table>";
+    // Two columns would hide no line: the list is as long as the window is high.
+    auto* label = new QLabel(table);
+    auto* area = new QScrollArea;
+    area->setWidget(label);
+    area->setMinimumSize(360, 520);
+    column->addWidget(area);
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close);
+    connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
+    column->addWidget(buttons);
+    dialog.exec();
+}
+
+void MainWindow::closeEvent(QCloseEvent* e) {
+    if (!may_discard()) {
+        e->ignore();
+        return;
+    }
+    QSettings().setValue("geometry", saveGeometry());
+    e->accept();
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
+    if (e->mimeData()->hasUrls() && e->mimeData()->urls().size() == 1) e->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* e) {
+    if (e->mimeData()->hasUrls()) open(e->mimeData()->urls().first().toLocalFile());
+}
+
+}  // namespace fw::app

@@ -1,0 +1,93 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/session.hpp"
+
+#include <QMainWindow>
+
+class QButtonGroup;
+class QLabel;
+class QMenu;
+class QProgressBar;
+class QPushButton;
+class QStackedWidget;
+
+namespace fw::app {
+
+class CheckDesk;
+class FactsPanel;
+class HandOffDesk;
+class Ledger;
+class ListeningBar;
+class PageView;
+class RebuildDesk;
+class SongStrip;
+class TranscribeDesk;
+
+enum class Desk { Survey, Transcribe, Rebuild, Check, HandOff };
+
+/// The one window: desks above, song strip, ledger, the desk's view, facts, listening bar.
+class MainWindow final : public QMainWindow {
+    Q_OBJECT
+
+public:
+    explicit MainWindow(Session& session, QWidget* parent = nullptr);
+
+    void show_desk(Desk desk);
+    Desk desk() const;
+    /// Opens a recording or a remake, by what the file is.
+    void open(const QString& path);
+    /// Asks before unsaved changes are lost; true to go on.
+    bool may_discard();
+
+    Session& session() { return session_; }
+    PageView* page() const { return page_; }
+    TranscribeDesk* transcribe() const { return transcribe_; }
+    RebuildDesk* rebuild_desk() const { return rebuild_; }
+    CheckDesk* check_desk() const { return check_; }
+    HandOffDesk* hand_off() const { return hand_off_; }
+    FactsPanel* facts() const { return facts_; }
+    Ledger* ledger() const { return ledger_; }
+    SongStrip* strip() const { return strip_; }
+    /// The last sentence told to the user, for tests.
+    QString last_message() const { return last_message_; }
+
+protected:
+    void closeEvent(QCloseEvent* event) override;
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
+
+private:
+    void make_menus();
+    void follow();
+    void tell(const QString& sentence);
+    bool save();
+    bool save_as();
+    void ask_for_reference(const QString& remake, const QString& sentence);
+    void remember(const QString& path);
+    void fill_recent();
+    void show_shortcuts();
+
+    Session& session_;
+    QStackedWidget* stack_ = nullptr;
+    QButtonGroup* desks_ = nullptr;
+    QLabel *title_ = nullptr, *confirmed_ = nullptr;
+    QWidget* notice_ = nullptr;
+    QLabel* notice_text_ = nullptr;
+    QWidget* job_bar_ = nullptr;
+    QLabel* job_text_ = nullptr;
+    QProgressBar* job_progress_ = nullptr;
+    QAction *undo_ = nullptr, *redo_ = nullptr, *save_ = nullptr, *save_as_ = nullptr;
+    QMenu* recent_ = nullptr;
+    PageView* page_ = nullptr;
+    TranscribeDesk* transcribe_ = nullptr;
+    RebuildDesk* rebuild_ = nullptr;
+    CheckDesk* check_ = nullptr;
+    HandOffDesk* hand_off_ = nullptr;
+    FactsPanel* facts_ = nullptr;
+    Ledger* ledger_ = nullptr;
+    SongStrip* strip_ = nullptr;
+    QString last_message_;
+};
+
+}  // namespace fw::app

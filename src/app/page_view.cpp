@@ -1,0 +1,198 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/page_view.hpp"
+
+#include "app/painting.hpp"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <QScrollBar>
+#include <algorithm>
+#include <cmath>
+
+namespace fw::app {
+
+namespace {
+constexpr int kRowHeight = 92, kLeft = 84, kRight = 16, kTop = 10;
+constexpr int kChordBand = 20, kWave = 46, kRuler = 16;
+}  // namespace
+
+PageView::PageView(Session& session, QWidget* parent) : QAbstractScrollArea(parent), session_(session) {
+    setFrameShape(QFrame::NoFrame);
+    setFocusPolicy(Qt::StrongFocus);
+    viewport()->setMouseTracking(true);
+    setAccessibleName("Page");
+    connect(&session_, &Session::document_changed, this, &PageView::lay_out);
+    for (auto signal : {&Session::report_changed, &Session::selection_changed, &Session::analysis_changed}) connect(&session_, signal, viewport(), qOverload<>(&QWidget::update));
+    connect(&session_, &Session::transport_changed, this, [this] { follow_playhead(); });
+}
+
+void PageView::lay_out() {
+    rows_.clear();
+    const Remake& r = session_.remake();
+    int top = kTop;
+    const auto add_stretch = [&](int section, Ticks start, Ticks end) {
+        bool first = true;
+        int bar = r.meter.position(start).bar;
+        for (Ticks at = start; at < end;) {
+            bar += kBarsPerRow;
+            const Ticks next = std::min(end, std::max(at + 1, r.meter.tick_of_bar(bar)));
+            rows_.push_back({section, at, next, top, first});
+            first = false;
+            at = next;
+            top += kRowHeight;
+        }
+    };
+    Ticks at = 0;
+    for (std::size_t s = 0; s < r.sections.size(); ++s) {
+        if (r.sections[s].start > at) add_stretch(-1, at, r.sections[s].start);
+        add_stretch(static_cast<int>(s), r.sections[s].start, r.sections[s].start + r.sections[s].length);
+        at = r.sections[s].start + r.sections[s].length;
+    }
+    if (rows_.empty() && session_.has_reference()) add_stretch(-1, 0, r.end_tick());
+    verticalScrollBar()->setRange(0, std::max(0, top + kTop - viewport()->height()));
+    verticalScrollBar()->setPageStep(viewport()->height());
+    verticalScrollBar()->setSingleStep(kRowHeight / 2);
+    viewport()->update();
+}
+
+double PageView::bar_width() const { return static_cast<double>(viewport()->width() - kLeft - kRight) / kBarsPerRow; }
+
+const PageView::Row* PageView::row_of(const QPoint& p) const {
+    const int y = p.y() + verticalScrollBar()->value();
+    for (const Row& row : rows_)
+        if (y >= row.top && y < row.top + kRowHeight) return &row;
+    return nullptr;
+}
+
+QPoint PageView::point_of(Ticks tick) const {
+    for (const Row& row : rows_)
+        if (tick >= row.start && tick < row.end) {
+            const double bar = static_cast<double>(session_.remake().meter.at_bar(session_.remake().meter.position(row.start).bar).bar_ticks());
+            return {static_cast<int>(std::lround(kLeft + static_cast<double>(tick - row.start) / bar * bar_width())), row.top - verticalScrollBar()->value() + kChordBand + kWave / 2};
+        }
+    return {-1, -1};
+}
+
+Ticks PageView::tick_at(const QPoint& p) const {
+    const Row* row = row_of(p);
+    if (!row) return -1;
+    const Remake& r = session_.remake();
+    const double bar = static_cast<double>(r.meter.at_bar(r.meter.position(row->start).bar).bar_ticks());
+    return std::clamp<Ticks>(row->start + static_cast<Ticks>((p.x() - kLeft) / bar_width() * bar), row->start, row->end - 1);
+}
+
+void PageView::paint_row(QPainter& p, const Row& row) const {
+    const Remake& r = session_.remake();
+    const int y = row.top - verticalScrollBar()->value();
+    const double bar_ticks = static_cast<double>(r.meter.at_bar(r.meter.position(row.start).bar).bar_ticks());
+    const auto x_of = [&](Ticks t) { return kLeft + static_cast<double>(t - row.start) / bar_ticks * bar_width(); };
+    const QRectF wave(kLeft, y + kChordBand, x_of(row.end) - kLeft, kWave);
+    // Loop and alternate bars first, the music on top.
+    if (session_.loop_end() > session_.loop_start()) {
+        const Ticks a = std::max(row.start, r.tempo.nearest_tick(session_.loop_start())), b = std::min(row.end, r.tempo.nearest_tick(session_.loop_end()));
+        if (b > a) p.fillRect(QRectF(x_of(a), y + 2, x_of(b) - x_of(a), kRowHeight - 10), with_alpha(theme().selection, session_.player().looping() ? 24 : 12));
+    }
+    if (row.first_of_section) {
+        p.setPen(theme().text);
+        p.setFont(text_font(13, true));
+        const QString label = row.section < 0 ? QString("–") : QString::fromStdString(r.sections[static_cast<std::size_t>(row.section)].label);
+        p.drawText(QRectF(12, y + kChordBand - 2, kLeft - 20, 22), Qt::AlignVCenter, label);
+        if (row.section >= 0) {
+            const Section& s = r.sections[static_cast<std::size_t>(row.section)];
+            p.setFont(text_font(8.5));
+            p.setPen(theme().faint);
+            paint_text(p, QRectF(12, y + kChordBand + 19, kLeft - 20, 14), Qt::AlignVCenter, QString::fromStdString(s.name));
+            p.drawText(QRectF(12, y + kChordBand + 32, kLeft - 20, 14), Qt::AlignVCenter, QString("%1 bars").arg(std::lround(static_cast<double>(s.length) / bar_ticks)));
+        }
+    }
+    const double start_s = r.tempo.seconds(row.start), end_s = r.tempo.seconds(row.end);
+    // Time inside a bar may run unevenly, so the waveform is painted bar by bar where its bar lines are.
+    for_each_bar(r, row.start, row.end, [&](int bar, Ticks a, Ticks b) {
+        a = std::max(a, row.start), b = std::min(b, row.end);
+        paint_waveform(p, QRectF(x_of(a), wave.top(), x_of(b) - x_of(a) + 1, kWave), session_.original_peaks(), r.tempo.seconds(a), r.tempo.seconds(b), theme().original);
+        const Ticks beat = r.meter.at_bar(bar).beat_ticks();
+        for (Ticks t = a; t < b; t += beat) {
+            p.setPen(QPen(t == a ? theme().text : theme().hairline, t == a ? 1.2 : 1.0));
+            p.drawLine(QPointF(x_of(t), wave.bottom() - (t == a ? kWave : 0)), QPointF(x_of(t), wave.bottom() + (t == a ? 6 : 4)));
+        }
+        p.setPen(theme().faint);
+        p.setFont(figure_font(8));
+        p.drawText(QRectF(x_of(a) + 3, wave.bottom() + 1, 40, kRuler), Qt::AlignVCenter, QString::number(bar));
+    });
+    p.setFont(figure_font(7.5));
+    p.setPen(theme().faint);
+    p.drawText(QRectF(x_of(row.end) - 70, wave.bottom() + 1, 68, kRuler), Qt::AlignVCenter | Qt::AlignRight, time_text(end_s).left(6));
+    for (const ChordEvent& c : r.chords) {
+        const Ticks a = std::max(c.start, row.start), b = std::min(c.start + c.length, row.end);
+        if (b <= a) continue;
+        p.setPen(theme().hairline);
+        p.drawLine(QPointF(x_of(a), y + 3), QPointF(x_of(a), y + kChordBand - 2));
+        p.setPen(c.confidence < 0.35 ? theme().faint : theme().text);
+        p.setFont(text_font(10, c.origin != Origin::Heard));
+        QString name = QString::fromStdString(c.chord.name(r.flats_at(c.start)));
+        if (c.confidence < 0.35) name += " ?";
+        if (a == c.start) paint_text(p, QRectF(x_of(a) + 4, y + 2, x_of(b) - x_of(a) - 5, kChordBand - 3), Qt::AlignVCenter, name);
+    }
+    const double now = session_.position_s();
+    if (now >= start_s && now < end_s) {
+        const double x = kLeft + (r.tempo.ticks(now) - static_cast<double>(row.start)) / bar_ticks * bar_width();
+        p.setPen(QPen(theme().text, 1.6));
+        p.drawLine(QPointF(x, y + 2), QPointF(x, y + kRowHeight - 12));
+    }
+}
+
+void PageView::paintEvent(QPaintEvent* event) {
+    QPainter p(viewport());
+    p.fillRect(event->rect(), theme().ground);
+    if (!session_.has_reference()) {
+        paint_empty(p, viewport()->rect(), "Drop a recording here, or open one with File ▸ Open recording, to see its tempo, bars, chords and sections.");
+        return;
+    }
+    const int scroll = verticalScrollBar()->value();
+    for (const Row& row : rows_)
+        if (row.top + kRowHeight > scroll && row.top < scroll + viewport()->height()) paint_row(p, row);
+}
+
+void PageView::resizeEvent(QResizeEvent*) { lay_out(); }
+
+void PageView::follow_playhead() {
+    if (session_.player().playing()) {
+        const QPoint at = point_of(session_.remake().tempo.nearest_tick(session_.position_s()));
+        if (at.x() >= 0 && (at.y() > viewport()->height() - kRowHeight / 2 || at.y() < kRowHeight / 2)) verticalScrollBar()->setValue(verticalScrollBar()->value() + at.y() - kRowHeight);
+    }
+    viewport()->update();
+}
+
+void PageView::mousePressEvent(QMouseEvent* e) {
+    if (e->button() != Qt::LeftButton || tick_at(e->pos()) < 0) return;
+    pressed_ = true;
+    dragged_ = false;
+    press_ = e->pos();
+}
+
+void PageView::mouseMoveEvent(QMouseEvent* e) {
+    if (!pressed_) return;
+    if ((e->pos() - press_).manhattanLength() > 6) dragged_ = true;
+    const Ticks a = tick_at(press_), b = tick_at(e->pos());
+    if (dragged_ && a >= 0 && b >= 0) session_.set_loop(session_.remake().tempo.seconds(a), session_.remake().tempo.seconds(b));
+}
+
+void PageView::mouseReleaseEvent(QMouseEvent* e) {
+    if (!pressed_) return;
+    pressed_ = false;
+    if (dragged_) session_.seek(session_.loop_start());
+    else if (const Ticks t = tick_at(e->pos()); t >= 0) session_.seek(session_.remake().tempo.seconds(t));
+}
+
+void PageView::mouseDoubleClickEvent(QMouseEvent* e) {
+    const Row* row = row_of(e->pos());
+    if (!row) return;
+    if (e->pos().y() + verticalScrollBar()->value() - row->top < kChordBand) {
+        session_.select_element("chords");
+        emit chord_chosen(tick_at(e->pos()));
+    } else if (e->pos().x() < kLeft && row->section >= 0) {
+        session_.select_element("sections");
+    }
+}
+
+}  // namespace fw::app

@@ -1,0 +1,32 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/theme.hpp"
+#include "audio/peaks.hpp"
+#include "model/remake.hpp"
+
+#include <QPainter>
+#include <QRectF>
+#include <functional>
+
+namespace fw::app {
+
+/// A waveform filling rect, for the times start_s..end_s.
+void paint_waveform(QPainter& painter, const QRectF& rect, const Peaks& peaks, double start_s, double end_s, const QBrush& ink, float gain = 1.0F);
+
+/// A figure of agreement as an ink: pale where it disagrees, near-black where it agrees.
+QColor match_color(double match);
+
+/// The mark of a state: thin ring, dotted ring, filled square, struck ring; with ? and ≈ beside it where they apply.
+void paint_state(QPainter& painter, const QRectF& rect, const ElementState& state);
+
+/// Text cut with an ellipsis to fit; nothing when too narrow for a letter.
+void paint_text(QPainter& painter, const QRectF& rect, int flags, const QString& text);
+
+/// Calls with (bar number, start tick) for every bar between two ticks.
+void for_each_bar(const Remake& remake, Ticks from, Ticks to, const std::function<void(int bar, Ticks start, Ticks end)>& call);
+
+/// One sentence and nothing else in the middle of a view.
+void paint_empty(QPainter& painter, const QRectF& rect, const QString& sentence);
+
+}  // namespace fw::app

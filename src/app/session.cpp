@@ -1,0 +1,309 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/session.hpp"
+
+#include "analysis/analyst.hpp"
+#include "analysis/draft.hpp"
+#include "formats/remake_file.hpp"
+
+#include <QMetaObject>
+#include <algorithm>
+#include <atomic>
+#include <cmath>
+
+namespace fw::app {
+
+/// What a job brings back.
+struct Session::Loaded {
+    Remake remake;
+    std::shared_ptr<const Audio> original;  ///< stereo, at the output's rate
+    Peaks peaks;
+    std::shared_ptr<const Analysis> analysis;
+    double lufs = -70.0;
+    QString file;      ///< the remake's, empty for a new one
+    QString warning;   ///< a sentence for the user, empty for none
+};
+
+Session::Session(std::unique_ptr<AudioOutput> output, QObject* parent) : QObject(parent), output_(output ? std::move(output) : open_audio_output(44100.0)) {
+    player_ = std::make_unique<Player>(output_->sample_rate_hz());
+    // A device that fails to start is told once; the simulated one takes its place, so that the transport still works.
+    if (auto started = output_->start([this](std::span<float> l, std::span<float> r) { player_->process(l, r); }); !started) {
+        const QString sentence = QString::fromStdString(started.error().message());
+        output_ = std::make_unique<SimulatedOutput>(player_->sample_rate_hz());
+        (void)output_->start([this](std::span<float> l, std::span<float> r) { player_->process(l, r); });
+        QMetaObject::invokeMethod(this, [this, sentence] { emit failed(sentence); }, Qt::QueuedConnection);
+    }
+    rebuild_timer_.setSingleShot(true);
+    rebuild_timer_.setInterval(350);
+    connect(&rebuild_timer_, &QTimer::timeout, this, &Session::start_rebuild);
+    collect_timer_.setInterval(500);
+    connect(&collect_timer_, &QTimer::timeout, this, [this] { player_->collect(); });
+    collect_timer_.start();
+}
+
+Session::~Session() {
+    output_->stop();
+    cancel_job();
+    if (job_.joinable()) job_.join();
+    stop_rebuild();
+}
+
+// --- the document ---
+
+void Session::edit(Remake next, const QString& label, const QString& merge_key) {
+    history_.push(std::move(next), label.toStdString(), merge_key.toStdString());
+    document_was_changed();
+}
+
+void Session::undo() {
+    history_.undo();
+    selected_notes.clear();
+    document_was_changed();
+}
+
+void Session::redo() {
+    history_.redo();
+    selected_notes.clear();
+    document_was_changed();
+}
+
+void Session::document_was_changed() {
+    refresh_plan();
+    if (analysis_) {
+        // The figures follow at once; the sound, which takes longer, follows when the hand rests.
+        auto report = std::make_shared<CheckReport>(check(remake(), *analysis_));
+        if (report_) {
+            report->tone = report_->tone;
+            report->width = report_->width;
+            report->original_lufs = report_->original_lufs;
+            report->rebuild_lufs = report_->rebuild_lufs;
+        }
+        report_ = std::move(report);
+    }
+    rebuild_timer_.start();
+    emit document_changed();
+    emit report_changed();
+}
+
+void Session::refresh_plan() {
+    Error trouble;
+    plan_ = compile_plan(remake(), player_->sample_rate_hz(), plan_, &trouble);
+    player_->set_plan(plan_);
+    if (!trouble.subject.empty()) emit failed(QString::fromStdString(trouble.message()));
+}
+
+// --- the rebuild's sound, in the background ---
+
+void Session::stop_rebuild() {
+    if (rebuild_progress_) rebuild_progress_->cancel();
+    if (rebuild_job_.joinable()) rebuild_job_.join();
+}
+
+void Session::start_rebuild() {
+    if (!original_ || !analysis_) return;
+    stop_rebuild();
+    rebuild_progress_ = std::make_unique<Progress>();
+    rebuild_job_ = std::thread([this, document = history_.current(), original = original_, analysis = analysis_, progress = rebuild_progress_.get(), rate = player_->sample_rate_hz()] {
+        const auto plan = compile_plan(*document, rate);  // instruments of its own: the player's are in use
+        auto sound = render_offline(*plan, *progress);
+        if (!sound || progress->cancelled()) return;
+        auto audio = std::make_shared<const Audio>(std::move(*sound));
+        auto report = std::make_shared<const CheckReport>(check(*document, *analysis, original.get(), audio.get()));
+        auto peaks = std::make_shared<Peaks>(*audio);
+        QMetaObject::invokeMethod(
+            this,
+            [this, document, audio, report, peaks] {
+                if (document != history_.current()) return;  // overtaken by an edit; the next run is on its way
+                rebuild_ = audio;
+                rebuild_peaks_ = *peaks;
+                rebuild_document_ = document;
+                report_ = report;
+                rebuild_lufs_ = report->rebuild_lufs;
+                update_gains();
+                emit report_changed();
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+// --- jobs ---
+
+void Session::start_job(std::function<void(const Progress&)> work) {
+    cancel_job();
+    if (job_.joinable()) job_.join();
+    job_done_ = false;
+    auto last = std::make_shared<std::atomic<int>>(-1);
+    job_progress_ = std::make_unique<Progress>([this, last](double fraction, std::string_view stage) {
+        const int permille = static_cast<int>(fraction * 1000.0);
+        if (last->exchange(permille) == permille) return;
+        QMetaObject::invokeMethod(this, [this, fraction, text = QString::fromUtf8(stage.data(), static_cast<qsizetype>(stage.size()))] { emit progress(fraction, text); }, Qt::QueuedConnection);
+    });
+    job_ = std::thread([this, work = std::move(work)] {
+        work(*job_progress_);
+        QMetaObject::invokeMethod(this, [this] { finish_job(); }, Qt::QueuedConnection);
+    });
+}
+
+void Session::finish_job() {
+    if (job_.joinable()) job_.join();
+    job_done_ = true;
+    emit job_finished();
+}
+
+void Session::cancel_job() {
+    if (job_progress_) job_progress_->cancel();
+}
+
+void Session::adopt(std::shared_ptr<Loaded> loaded) {
+    stop_rebuild();
+    player_->stop();
+    original_ = loaded->original;
+    original_peaks_ = std::move(loaded->peaks);
+    rebuild_peaks_ = Peaks();
+    rebuild_.reset();
+    rebuild_document_.reset();
+    analysis_ = loaded->analysis;
+    report_.reset();
+    original_lufs_ = loaded->lufs;
+    rebuild_lufs_ = -70.0;
+    file_ = loaded->file;
+    history_.reset(std::make_shared<const Remake>(std::move(loaded->remake)));
+    if (file_.isEmpty()) history_.mark_never_saved();
+    selected_notes.clear();
+    element_ = "tempo";
+    player_->set_original(original_);
+    player_->seek(0.0);
+    set_loop(0.0, 0.0, false);
+    update_gains();
+    emit analysis_changed();
+    document_was_changed();
+    emit selection_changed();
+    if (!loaded->warning.isEmpty()) emit failed(loaded->warning);
+}
+
+void Session::open_recording(const QString& path) {
+    const std::filesystem::path file = path.toStdString();
+    start_job([this, file, rate = player_->sample_rate_hz()](const Progress& progress) {
+        const auto tell = [this](const Error& e) {
+            if (e.code == ErrorCode::Cancelled) return;
+            QMetaObject::invokeMethod(this, [this, s = QString::fromStdString(e.message())] { emit failed(s); }, Qt::QueuedConnection);
+        };
+        auto audio = read_audio(file, progress);
+        if (!audio) return tell(audio.error());
+        auto mono = make_mono(*audio, file.string(), progress);
+        if (!mono) return tell(mono.error());
+        auto loaded = std::make_shared<Loaded>();
+        auto analysis = analyse(*mono, file.string(), progress);
+        if (!analysis) return tell(analysis.error());
+        loaded->analysis = *analysis;
+        loaded->lufs = mono->integrated_lufs;
+        loaded->original = std::make_shared<const Audio>(at_rate(*audio, rate));
+        loaded->peaks = Peaks(*loaded->original);
+        loaded->remake = draft_remake(**analysis);
+        if (audio->damaged) loaded->warning = QString::fromStdString(Error{ErrorCode::AudioDamaged, file.string(), {}}.message());
+        QMetaObject::invokeMethod(this, [this, loaded] { adopt(loaded); }, Qt::QueuedConnection);
+    });
+}
+
+void Session::open_remake(const QString& path, const QString& reference) {
+    const std::filesystem::path file = path.toStdString();
+    start_job([this, file, path, reference, rate = player_->sample_rate_hz()](const Progress& progress) {
+        const auto tell = [this](const Error& e) {
+            if (e.code == ErrorCode::Cancelled) return;
+            QMetaObject::invokeMethod(this, [this, s = QString::fromStdString(e.message())] { emit failed(s); }, Qt::QueuedConnection);
+        };
+        auto remake = load_remake(file);
+        if (!remake) return tell(remake.error());
+        const auto ask = [this, path](const Error& e) {
+            QMetaObject::invokeMethod(this, [this, path, s = QString::fromStdString(e.message())] { emit reference_wanted(path, s); }, Qt::QueuedConnection);
+        };
+        auto found = reference.isEmpty() ? find_reference(*remake, file) : Result<std::filesystem::path>(std::filesystem::path(reference.toStdString()));
+        if (!found) return ask(found.error());
+        auto audio = read_audio(*found, progress);
+        if (!audio) return ask(audio.error());
+        auto mono = make_mono(*audio, found->string(), progress);
+        if (!mono) return ask(mono.error());
+        if (mono->content_hash != remake->reference.content_hash) return ask({ErrorCode::ReferenceChanged, found->string(), {}});
+        auto analysis = analyse(*mono, found->string(), progress);
+        if (!analysis) return tell(analysis.error());
+        auto loaded = std::make_shared<Loaded>();
+        loaded->analysis = *analysis;
+        loaded->lufs = mono->integrated_lufs;
+        loaded->original = std::make_shared<const Audio>(at_rate(*audio, rate));
+        loaded->peaks = Peaks(*loaded->original);
+        loaded->remake = std::move(*remake);
+        loaded->remake.reference.path = std::filesystem::absolute(*found).string();
+        loaded->file = path;
+        QMetaObject::invokeMethod(this, [this, loaded] { adopt(loaded); }, Qt::QueuedConnection);
+    });
+}
+
+bool Session::save(const QString& path) {
+    const auto saved = save_remake(path.toStdString(), remake());
+    if (!saved) {
+        emit failed(QString::fromStdString(saved.error().message()));
+        return false;
+    }
+    file_ = path;
+    history_.close_step();
+    history_.mark_saved();
+    emit document_changed();
+    return true;
+}
+
+// --- listening ---
+
+void Session::update_gains() {
+    if (!loudness_match_ || original_lufs_ <= -69.0 || rebuild_lufs_ <= -69.0) {
+        player_->set_gains(1.0F, 1.0F);
+        return;
+    }
+    // The louder one comes down to the softer one, so that matching never clips; but never by more than 24 dB.
+    const double difference = std::clamp(original_lufs_ - rebuild_lufs_, -24.0, 24.0);
+    player_->set_gains(static_cast<float>(std::pow(10.0, -std::max(0.0, difference) / 20.0)), static_cast<float>(std::pow(10.0, std::min(0.0, difference) / 20.0)));
+}
+
+void Session::set_loudness_match(bool on) {
+    loudness_match_ = on;
+    update_gains();
+    emit transport_changed();
+}
+
+void Session::seek(double time_s) {
+    player_->seek(std::max(0.0, time_s));
+    emit transport_changed();
+}
+
+void Session::toggle_play() {
+    if (!has_reference()) return;
+    if (player_->playing()) player_->stop();
+    else player_->play();
+    emit transport_changed();
+}
+
+void Session::set_source(Source source) {
+    player_->set_source(source);
+    emit transport_changed();
+}
+
+void Session::flip_source() { set_source(player_->source() == Source::Rebuild ? Source::Original : Source::Rebuild); }
+
+void Session::set_loop(double start_s, double end_s, bool on) {
+    loop_start_ = std::min(start_s, end_s);
+    loop_end_ = std::max(start_s, end_s);
+    player_->set_loop(loop_start_, loop_end_);
+    player_->set_looping(on && loop_end_ > loop_start_);
+    emit transport_changed();
+}
+
+// --- selection ---
+
+void Session::select_element(const QString& id) {
+    if (element_ == id) return;
+    element_ = id;
+    selected_notes.clear();
+    emit selection_changed();
+}
+
+const Part* Session::selected_part() const { return element_.startsWith("part:") ? remake().part(element_.mid(5).toInt()) : nullptr; }
+
+}  // namespace fw::app

@@ -1,0 +1,131 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "analysis/analysis.hpp"
+#include "audio/peaks.hpp"
+#include "check/check.hpp"
+#include "devices/audio_output.hpp"
+#include "engine/player.hpp"
+#include "model/edits.hpp"
+#include "model/history.hpp"
+
+#include <QObject>
+#include <QString>
+#include <QTimer>
+#include <filesystem>
+#include <functional>
+#include <memory>
+#include <thread>
+#include <vector>
+
+namespace fw::app {
+
+/// What the whole window works on: the document and its history, the recording, the evidence, the player and the long jobs.
+///
+/// Lives in the window's thread; jobs run in threads of their own on snapshots and come back through the event loop.
+class Session final : public QObject {
+    Q_OBJECT
+
+public:
+    /// output: where sound goes; the default picks the sound card or, without one, the simulated device.
+    explicit Session(std::unique_ptr<AudioOutput> output = nullptr, QObject* parent = nullptr);
+    ~Session() override;
+
+    // --- the document ---
+    const Remake& remake() const { return *history_.current(); }
+    std::shared_ptr<const Remake> document() const { return history_.current(); }
+    const History& history() const { return history_; }
+    bool has_reference() const { return original_ != nullptr; }
+    void edit(Remake next, const QString& label, const QString& merge_key = {});
+    void undo();
+    void redo();
+
+    // --- files ---
+    /// Reads and analyses a recording and drafts a remake of it; what was open is replaced when that is done.
+    void open_recording(const QString& path);
+    /// Opens a remake; when its reference is gone, reference_wanted() is sent and open_remake may be called again with where it is.
+    void open_remake(const QString& path, const QString& reference = {});
+    bool save(const QString& path);
+    QString file() const { return file_; }
+    bool unsaved() const { return history_.unsaved() && has_reference(); }
+    void cancel_job();
+    bool busy() const { return job_.joinable() && !job_done_; }
+
+    // --- what is known ---
+    std::shared_ptr<const Analysis> analysis() const { return analysis_; }
+    std::shared_ptr<const CheckReport> report() const { return report_; }
+    std::shared_ptr<const Audio> original() const { return original_; }
+    std::shared_ptr<const Audio> rebuild_sound() const { return rebuild_; }
+    const Peaks& original_peaks() const { return original_peaks_; }
+    const Peaks& rebuild_peaks() const { return rebuild_peaks_; }
+    /// The rebuild's sound and the full report belong to the current document.
+    bool rebuild_is_current() const { return rebuild_document_ == history_.current(); }
+
+    // --- listening ---
+    Player& player() { return *player_; }
+    const AudioOutput& output() const { return *output_; }
+    void set_loudness_match(bool on);
+    bool loudness_match() const { return loudness_match_; }
+    double original_lufs() const { return original_lufs_; }
+    double rebuild_lufs() const { return rebuild_lufs_; }
+    void seek(double time_s);
+    void toggle_play();
+    void flip_source();
+    void set_source(Source source);
+    void set_loop(double start_s, double end_s, bool on = true);
+    double loop_start() const { return loop_start_; }
+    double loop_end() const { return loop_end_; }
+
+    // --- selection ---
+    QString element() const { return element_; }
+    void select_element(const QString& id);
+    /// The selected part, or null where the element is no part.
+    const Part* selected_part() const;
+    std::vector<NoteRef> selected_notes;
+    void notes_selected() { emit selection_changed(); }
+    double position_s() const { return player_->position_s(); }
+
+signals:
+    void document_changed();
+    void analysis_changed();
+    void report_changed();
+    void selection_changed();
+    void transport_changed();
+    void progress(double fraction, const QString& stage);
+    void job_finished();
+    void failed(const QString& sentence);
+    void reference_wanted(const QString& remake_path, const QString& sentence);
+
+private:
+    struct Loaded;
+    void start_job(std::function<void(const Progress&)> work);
+    void finish_job();
+    void adopt(std::shared_ptr<Loaded> loaded);
+    void document_was_changed();
+    void refresh_plan();
+    void start_rebuild();
+    void stop_rebuild();
+    void update_gains();
+
+    History history_;
+    QString file_;
+    std::shared_ptr<const Analysis> analysis_;
+    std::shared_ptr<const Audio> original_, rebuild_;
+    std::shared_ptr<const CheckReport> report_;
+    std::shared_ptr<const Remake> rebuild_document_;
+    Peaks original_peaks_, rebuild_peaks_;
+    std::unique_ptr<AudioOutput> output_;
+    std::unique_ptr<Player> player_;
+    std::shared_ptr<const Plan> plan_;
+    bool loudness_match_ = true;
+    double original_lufs_ = -70.0, rebuild_lufs_ = -70.0;
+    double loop_start_ = 0.0, loop_end_ = 0.0;
+    QString element_ = "tempo";
+
+    std::thread job_, rebuild_job_;
+    std::unique_ptr<Progress> job_progress_, rebuild_progress_;
+    bool job_done_ = true;
+    QTimer rebuild_timer_, collect_timer_;
+};
+
+}  // namespace fw::app

@@ -1,0 +1,98 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/song_strip.hpp"
+
+#include "app/painting.hpp"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <algorithm>
+#include <cmath>
+
+namespace fw::app {
+
+namespace {
+constexpr int kMargin = 12, kSections = 18, kTape = 9;
+}
+
+SongStrip::SongStrip(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+    setFixedHeight(92);
+    setToolTip("The whole song. Click to go there, drag to loop, double-click a section to loop it.");
+    for (auto signal : {&Session::document_changed, &Session::report_changed, &Session::selection_changed, &Session::transport_changed, &Session::analysis_changed})
+        connect(&session_, signal, this, qOverload<>(&QWidget::update));
+}
+
+double SongStrip::time_at(double x) const {
+    const double duration = std::max(1.0, session_.remake().reference.duration_s);
+    return std::clamp((x - kMargin) / std::max(1.0, static_cast<double>(width()) - 2 * kMargin), 0.0, 1.0) * duration;
+}
+
+double SongStrip::x_at(double time_s) const {
+    const double duration = std::max(1.0, session_.remake().reference.duration_s);
+    return kMargin + time_s / duration * (width() - 2 * kMargin);
+}
+
+void SongStrip::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.fillRect(rect(), theme().ground);
+    p.setPen(theme().hairline);
+    p.drawLine(0, height() - 1, width(), height() - 1);
+    const Remake& r = session_.remake();
+    if (!session_.has_reference()) return;
+    const QRectF wave(kMargin, 4, width() - 2 * kMargin, height() - kSections - kTape - 10);
+    if (session_.loop_end() > session_.loop_start()) {
+        const double a = x_at(session_.loop_start()), b = x_at(session_.loop_end());
+        p.fillRect(QRectF(a, 2, b - a, height() - 4), with_alpha(theme().selection, session_.player().looping() ? 26 : 12));
+    }
+    paint_waveform(p, wave, session_.original_peaks(), 0.0, r.reference.duration_s, theme().original);
+    const double sections_y = wave.bottom() + 3;
+    p.setFont(text_font(8));
+    for (const Section& s : r.sections) {
+        const double a = x_at(r.tempo.seconds(s.start)), b = x_at(r.tempo.seconds(s.start + s.length));
+        p.setPen(theme().hairline);
+        p.drawLine(QPointF(a, 3), QPointF(a, sections_y + kSections));
+        p.setPen(theme().text);
+        paint_text(p, QRectF(a + 4, sections_y, b - a - 6, kSections - 2), Qt::AlignVCenter | Qt::AlignLeft, QString::fromStdString(s.label + (s.name.empty() ? "" : " · " + s.name)));
+    }
+    if (const auto report = session_.report()) {
+        const double y = sections_y + kSections;
+        const auto chosen = std::find_if(report->elements.begin(), report->elements.end(), [&](const ElementMatch& e) { return e.id == session_.element().toStdString(); });
+        for_each_bar(r, 0, r.end_tick(), [&](int bar, Ticks start, Ticks end) {
+            double match = -1.0;
+            if (chosen != report->elements.end() && static_cast<std::size_t>(bar) <= chosen->bars.size()) match = chosen->bars[static_cast<std::size_t>(bar - 1)];
+            const double a = x_at(r.tempo.seconds(start)), b = x_at(r.tempo.seconds(end));
+            p.fillRect(QRectF(a, y, std::max(1.0, b - a - 1), kTape - 2), match_color(match));
+        });
+    }
+    const double x = x_at(session_.position_s());
+    p.setPen(QPen(theme().text, 1.4));
+    p.drawLine(QPointF(x, 0), QPointF(x, height() - 2));
+}
+
+void SongStrip::mousePressEvent(QMouseEvent* e) {
+    if (e->button() != Qt::LeftButton) return;
+    press_x_ = e->position().x();
+    dragged_ = false;
+}
+
+void SongStrip::mouseMoveEvent(QMouseEvent* e) {
+    if (press_x_ < 0) return;
+    if (std::abs(e->position().x() - press_x_) > 5) dragged_ = true;
+    if (dragged_) session_.set_loop(time_at(press_x_), time_at(e->position().x()));
+}
+
+void SongStrip::mouseReleaseEvent(QMouseEvent* e) {
+    if (press_x_ >= 0 && !dragged_) session_.seek(time_at(e->position().x()));
+    else if (dragged_) session_.seek(session_.loop_start());
+    press_x_ = -1.0;
+}
+
+void SongStrip::mouseDoubleClickEvent(QMouseEvent* e) {
+    const Remake& r = session_.remake();
+    const int s = section_at(r, r.tempo.nearest_tick(time_at(e->position().x())));
+    if (s < 0) return;
+    const Section& section = r.sections[static_cast<std::size_t>(s)];
+    session_.set_loop(r.tempo.seconds(section.start), r.tempo.seconds(section.start + section.length));
+    session_.seek(session_.loop_start());
+}
+
+}  // namespace fw::app

@@ -1,0 +1,34 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/session.hpp"
+
+#include <QWidget>
+
+namespace fw::app {
+
+/// The whole reference once across the window: waveform, sections, playhead, loop and a match cell per bar.
+/// Click goes there, drag loops, double-click on a section loops it.
+class SongStrip final : public QWidget {
+    Q_OBJECT
+
+public:
+    explicit SongStrip(Session& session, QWidget* parent = nullptr);
+    QSize sizeHint() const override { return {800, 92}; }
+    double time_at(double x) const;
+    double x_at(double time_s) const;
+
+protected:
+    void paintEvent(QPaintEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
+
+private:
+    Session& session_;
+    double press_x_ = -1.0;
+    bool dragged_ = false;
+};
+
+}  // namespace fw::app

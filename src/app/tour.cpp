@@ -1,0 +1,109 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/tour.hpp"
+
+#include "app/desks.hpp"
+
+#include <QApplication>
+#include <QDir>
+#include <QPixmap>
+#include <QTimer>
+#include <functional>
+#include <iostream>
+#include <memory>
+
+namespace fw::app {
+
+namespace {
+
+/// Steps taken one after another, each once its condition holds.
+class Tour final : public QObject {
+public:
+    Tour(MainWindow& window, const QString& folder) : QObject(&window), window_(window), folder_(folder) {
+        QDir().mkpath(folder);
+        timer_.setInterval(150);
+        connect(&timer_, &QTimer::timeout, this, [this] { step(); });
+        timer_.start();
+        connect(window.hand_off(), &HandOffDesk::done, this, [this](bool ok, const QString& sentence) {
+            std::cout << sentence.toStdString() << std::endl;
+            delivered_ = true;
+            ok_ = ok_ && ok;
+        });
+    }
+
+private:
+    void shot(const char* name) {
+        const QString file = QDir(folder_).filePath(QString(name) + ".png");
+        ok_ = window_.grab().save(file) && ok_;
+        std::cout << "picture of the desk: " << file.toStdString() << std::endl;
+    }
+
+    void step() {
+        Session& s = window_.session();
+        if (++waited_ > 2400 || (!s.has_reference() && !s.busy() && waited_ > 20)) {
+            std::cerr << "The tour could not go on: " << window_.last_message().toStdString() << std::endl;
+            QApplication::exit(1);
+            timer_.stop();
+            return;
+        }
+        if (!s.has_reference() || s.busy() || !s.rebuild_is_current()) return;
+        const auto part = [&](PartRole role) {
+            for (const auto& p : s.remake().parts)
+                if (p->role == role) return QString("part:%1").arg(p->id);
+            return QString("chords");
+        };
+        switch (at_++) {
+            case 0:
+                window_.show_desk(Desk::Survey);
+                s.select_element("tempo");
+                s.seek(12.4);
+                break;
+            case 1: shot("1-survey"); break;
+            case 2:
+                s.select_element(part(PartRole::Lead));
+                window_.show_desk(Desk::Transcribe);
+                window_.transcribe()->current()->show_from(10.2);
+                break;
+            case 3: shot("2-transcribe-notes"); break;
+            case 4:
+                s.select_element(part(PartRole::Drums));
+                window_.transcribe()->current()->show_from(10.2);
+                break;
+            case 5: shot("2-transcribe-drums"); break;
+            case 6:
+                s.select_element("chords");
+                window_.transcribe()->current()->show_from(10.2);
+                window_.transcribe()->chords()->select_tick(window_.transcribe()->chords()->tick_at(300));
+                break;
+            case 7: shot("2-transcribe-chords"); break;
+            case 8:
+                s.select_element(part(PartRole::Bass));
+                window_.show_desk(Desk::Rebuild);
+                break;
+            case 9: shot("3-rebuild"); break;
+            case 10: window_.show_desk(Desk::Check); break;
+            case 11: shot("4-check"); break;
+            case 12:
+                window_.show_desk(Desk::HandOff);
+                window_.hand_off()->deliver(QDir(folder_).filePath("hand-off"));
+                break;
+            default:
+                if (!delivered_) return;
+                shot("5-hand-off");
+                timer_.stop();
+                // The tour's changes are nobody's work: leave without asking.
+                QApplication::exit(ok_ ? 0 : 1);
+        }
+    }
+
+    MainWindow& window_;
+    QString folder_;
+    QTimer timer_;
+    int at_ = 0, waited_ = 0;
+    bool delivered_ = false, ok_ = true;
+};
+
+}  // namespace
+
+void start_tour(MainWindow& window, const QString& folder) { new Tour(window, folder); }
+
+}  // namespace fw::app

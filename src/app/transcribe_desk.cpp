@@ -1,0 +1,90 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/desks.hpp"
+
+#include "app/theme.hpp"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QStackedWidget>
+#include <QVBoxLayout>
+
+namespace fw::app {
+
+TranscribeDesk::TranscribeDesk(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    auto* tools = new QHBoxLayout;
+    tools->setContentsMargins(12, 6, 12, 6);
+    title_ = new QLabel;
+    title_->setFont(text_font(10.5, true));
+    tools->addWidget(title_);
+    auto* legend = new QLabel(QString("<span style='color:%1'>■</span> original's evidence &nbsp; <span style='color:%2'>▨</span> your rebuild").arg(theme().original.name(), theme().rebuild.name()));
+    legend->setObjectName("heading");
+    tools->addSpacing(12);
+    tools->addWidget(legend);
+    tools->addStretch(1);
+    tools->addWidget(new QLabel("Grid"));
+    grid_ = new QComboBox;
+    grid_->setObjectName("grid");
+    grid_->setToolTip("Where notes snap to; Alt while dragging moves freely");
+    for (const auto& [name, ticks] : {std::pair{"quarter", 960}, {"eighth", 480}, {"eighth triplet", 320}, {"sixteenth", 240}, {"sixteenth triplet", 160}, {"thirty-second", 120}, {"off", 0}}) grid_->addItem(name, ticks);
+    grid_->setCurrentIndex(3);
+    tools->addWidget(grid_);
+    const auto zoom = [&](const char* text, double factor, const char* tip) {
+        auto* b = new QPushButton(text);
+        b->setToolTip(tip);
+        b->setFixedWidth(30);
+        connect(b, &QPushButton::clicked, this, [this, factor] { if (auto* c = current()) c->zoom(factor, c->width() / 2.0); });
+        tools->addWidget(b);
+    };
+    zoom("−", 0.8, "Show more time (Ctrl+wheel)");
+    zoom("+", 1.25, "Show less time (Ctrl+wheel)");
+    column->addLayout(tools);
+    stack_ = new QStackedWidget;
+    stack_->addWidget(notes_ = new NoteCloseUp(session));
+    stack_->addWidget(drums_ = new DrumCloseUp(session));
+    stack_->addWidget(chords_ = new ChordCloseUp(session));
+    empty_ = new QLabel("Select the chords or a part in the ledger to see it large here.");
+    empty_->setAlignment(Qt::AlignCenter);
+    stack_->addWidget(empty_);
+    column->addWidget(stack_, 1);
+    connect(grid_, &QComboBox::currentIndexChanged, this, [this] {
+        for (CloseUp* c : {static_cast<CloseUp*>(notes_), static_cast<CloseUp*>(drums_), static_cast<CloseUp*>(chords_)}) c->set_grid(grid_->currentData().toInt());
+    });
+    connect(&session_, &Session::selection_changed, this, &TranscribeDesk::follow);
+    connect(&session_, &Session::document_changed, this, &TranscribeDesk::follow);
+    follow();
+}
+
+CloseUp* TranscribeDesk::current() const { return qobject_cast<CloseUp*>(stack_->currentWidget()); }
+
+void TranscribeDesk::follow() {
+    const Part* part = session_.selected_part();
+    title_->setText(session_.has_reference() ? QString::fromStdString(session_.remake().element_name(session_.element().toStdString())) : QString());
+    QWidget* wanted = session_.element() == "chords" ? static_cast<QWidget*>(chords_) : !part ? static_cast<QWidget*>(empty_) : part->role == PartRole::Drums ? static_cast<QWidget*>(drums_) : static_cast<QWidget*>(notes_);
+    if (!session_.has_reference()) wanted = notes_;
+    if (stack_->currentWidget() == wanted) return;
+    // The new close-up opens where the last one stood.
+    const CloseUp* before = current();
+    const double at = before ? before->time_at(CloseUp::kLeft) : 0.0;
+    stack_->setCurrentWidget(wanted);
+    if (auto* now = current()) now->show_from(at);
+}
+
+void TranscribeDesk::remove_selected() { current() == drums_ ? drums_->delete_selected() : notes_->delete_selected(); }
+void TranscribeDesk::transpose(int semitones) {
+    if (current() == notes_) notes_->transpose_selected(semitones);
+}
+void TranscribeDesk::nudge(int direction) {
+    const Ticks step = direction * (kTicksPerQuarter / 64);
+    current() == drums_ ? drums_->nudge_selected(step) : notes_->nudge_selected(step);
+}
+void TranscribeDesk::quantise() { current() == drums_ ? drums_->quantise_selected() : notes_->quantise_selected(); }
+void TranscribeDesk::select_all() {
+    if (session_.selected_part()) notes_->select_all();
+}
+
+}  // namespace fw::app
