@@ -1,0 +1,477 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The real window on the demo, driven by mouse and keyboard, with the simulated audio device listening.
+#include "app/desks.hpp"
+#include "app/facts_panel.hpp"
+#include "app/ledger.hpp"
+#include "app/main_window.hpp"
+#include "app/page_view.hpp"
+#include "app/song_strip.hpp"
+#include "app/theme.hpp"
+#include "formats/midi_file.hpp"
+#include "formats/remake_file.hpp"
+#include "support/signals.hpp"
+
+#include <QApplication>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QLineEdit>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QPushButton>
+#include <QSettings>
+#include <QTableWidget>
+#include <QTest>
+#include <fstream>
+#include <gtest/gtest.h>
+
+namespace fw::app {
+
+namespace {
+
+/// One window for all tests: opening and hearing the demo takes seconds, so each test starts from the same opened document.
+class WindowTest : public testing::Test {
+protected:
+    static void SetUpTestSuite() {
+        auto device = std::make_unique<SimulatedOutput>(44100.0);
+        output = device.get();
+        session = new Session(std::move(device));
+        window = new MainWindow(*session);
+        window->resize(1280, 800);
+        window->show();
+        ASSERT_TRUE(QTest::qWaitForWindowExposed(window));
+        QStringList stages;
+        const auto connection = QObject::connect(session, &Session::progress, [&](double, const QString& stage) { stages << stage; });
+        window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
+        ASSERT_TRUE(QTest::qWaitFor([] { return session->has_reference() && !session->busy(); }, 120000));
+        QObject::disconnect(connection);
+        EXPECT_GT(stages.removeDuplicates(), 0) << "progress was shown";
+        EXPECT_EQ(window->desk(), Desk::Survey) << "it lands on the Survey desk";
+        first = session->document();
+        ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 60000));
+    }
+    static void TearDownTestSuite() {
+        delete window;
+        delete session;
+        window = nullptr;
+        session = nullptr;
+    }
+    void SetUp() override {
+        ASSERT_TRUE(session->has_reference());
+        while (session->history().can_undo()) session->undo();
+        ASSERT_EQ(session->document(), first) << "undo leads back to the document as it was opened";
+        session->player().stop();
+        session->set_source(Source::Original);
+        session->set_loop(0, 0, false);
+        window->show_desk(Desk::Survey);
+    }
+    static const Part* part(PartRole role) {
+        for (const auto& p : session->remake().parts)
+            if (p->role == role) return p.get();
+        return nullptr;
+    }
+    static void select(PartRole role) { session->select_element(QString("part:%1").arg(part(role)->id)); }
+    static std::size_t notes_of(PartRole role) { return placed_notes(*part(role)).size(); }
+    template <class Widget>
+    static Widget* fact(const QString& name) {
+        QCoreApplication::processEvents();
+        return window->facts()->widget()->findChild<Widget*>(name);
+    }
+
+    static inline SimulatedOutput* output = nullptr;
+    static inline Session* session = nullptr;
+    static inline MainWindow* window = nullptr;
+    static inline std::shared_ptr<const Remake> first;
+};
+
+double channel_energy(const std::vector<float>& s, int channel) {
+    double sum = 0;
+    for (std::size_t i = static_cast<std::size_t>(channel); i < s.size(); i += 2) sum += s[i] * s[i];
+    return sum;
+}
+
+}  // namespace
+
+TEST_F(WindowTest, FlippingTheSourceIsHeardAtTheSamePlaceInTheDevice) {
+    session->set_loudness_match(false);
+    session->seek(20.0);
+    QTest::keyClick(window, Qt::Key_Space);
+    ASSERT_TRUE(session->player().playing());
+    QTest::qWait(500);
+    auto heard = output->captured(8000);
+    // The original's own samples must be among what the device was given.
+    const Audio& original = *session->original();
+    const auto place = [&](const std::vector<float>& block, const Audio& source, double around_s) {
+        double best = 1e9;
+        const auto from = static_cast<std::size_t>((around_s - 1.5) * 44100), to = static_cast<std::size_t>((around_s + 1.5) * 44100);
+        for (std::size_t f = from; f < to; ++f) {
+            double off = 0;
+            for (std::size_t i = 0; i < 64 && off < best; ++i) off += std::abs(source.samples[2 * (f + i)] - block[2 * i]);
+            best = std::min(best, off);
+        }
+        return best;
+    };
+    EXPECT_LT(place(heard, original, session->position_s()), 0.05);
+    const double before = session->position_s();
+    QTest::keyClick(window, Qt::Key_F);
+    EXPECT_EQ(session->player().source(), Source::Rebuild);
+    QTest::qWait(400);
+    heard = output->captured(4000);
+    EXPECT_GT(place(heard, original, session->position_s()), 0.2) << "the original is gone";
+    EXPECT_GT(channel_energy(heard, 0), 0.01) << "and the rebuild sounds";
+    EXPECT_NEAR(session->position_s() - before, 0.4, 0.35) << "the transport ran on";
+    QTest::keyClick(window, Qt::Key_Space);
+    QTest::qWait(150);
+    EXPECT_LT(channel_energy(output->captured(1000), 0), 1e-6);
+    session->set_loudness_match(true);
+}
+
+TEST_F(WindowTest, NotesAreDrawnMovedTransposedDeletedAndUndone) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Transcribe);
+    NoteCloseUp* view = window->transcribe()->notes();
+    view->show_from(20.0);
+    QCoreApplication::processEvents();
+    const std::size_t before = notes_of(PartRole::Bass);
+    // Draw: a double-click where nothing is.
+    const double x = view->x_at(22.03);
+    int pitch = view->pitch_at(60);
+    const QPoint spot(static_cast<int>(x), static_cast<int>(view->y_of(pitch) + 4));
+    QTest::mouseDClick(view, Qt::LeftButton, {}, spot);
+    ASSERT_EQ(notes_of(PartRole::Bass), before + 1);
+    const auto drawn = [&]() -> Note {
+        for (const PlacedNote& n : placed_notes(*part(PartRole::Bass)))
+            if (n.note.origin == Origin::Drawn) return n.note;
+        return {};
+    };
+    EXPECT_EQ(drawn().pitch, pitch);
+    EXPECT_EQ(drawn().start % 240, 0) << "on the grid";
+    // Select it and transpose by keys.
+    const QPoint on(static_cast<int>(view->x_of(drawn().start)) + 4, spot.y());
+    QTest::mouseClick(view, Qt::LeftButton, {}, on);
+    ASSERT_EQ(session->selected_notes.size(), 1u);
+    QTest::keyClick(view, Qt::Key_Down);
+    EXPECT_EQ(drawn().pitch, pitch - 1);
+    QTest::keyClick(view, Qt::Key_Right);
+    EXPECT_EQ(drawn().start % 240, 15);
+    QTest::keyClick(view, Qt::Key_Q);
+    EXPECT_EQ(drawn().start % 240, 0);
+    // Move by dragging two grid steps.
+    const Ticks start = drawn().start;
+    const QPoint from(static_cast<int>(view->x_of(start)) + 3, static_cast<int>(view->y_of(drawn().pitch) + 4));
+    const QPoint to(from.x() + static_cast<int>(view->x_of(start + 480) - view->x_of(start)), from.y());
+    QTest::mousePress(view, Qt::LeftButton, {}, from);
+    QTest::mouseMove(view, (from + to) / 2);
+    QTest::mouseMove(view, to);
+    QTest::mouseRelease(view, Qt::LeftButton, {}, to);
+    EXPECT_EQ(drawn().start, start + 480);
+    QTest::keyClick(window, Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(drawn().start, start) << "a drag is one step";
+    // Delete it.
+    QTest::mouseClick(view, Qt::LeftButton, {}, from);
+    QTest::keyClick(view, Qt::Key_Delete);
+    EXPECT_EQ(notes_of(PartRole::Bass), before);
+    QTest::keyClick(window, Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(notes_of(PartRole::Bass), before + 1);
+    QTest::keyClick(window, Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_EQ(notes_of(PartRole::Bass), before);
+}
+
+TEST_F(WindowTest, ADrawnWrongNoteIsFoundAndItsRemedyApplied) {
+    select(PartRole::Bass);
+    const auto notes = placed_notes(*part(PartRole::Bass));
+    PlacedNote n = notes.front();
+    for (const PlacedNote& x : notes)
+        if (x.note.confidence > n.note.confidence) n = x;
+    session->edit(remove_notes(session->remake(), part(PartRole::Bass)->id, {{n.placement, n.index}}), "Delete notes");
+    const double at = session->remake().tempo.seconds(n.note.start);
+    window->show_desk(Desk::Check);
+    QTableWidget* table = window->check_desk()->findings();
+    ASSERT_TRUE(QTest::qWaitFor([&] { return table->rowCount() > 0; }, 5000));
+    int row = -1;
+    for (std::size_t i = 0; i < session->report()->findings.size(); ++i)
+        if (session->report()->findings[i].kind == FindingKind::MissingNote && std::abs(session->report()->findings[i].start_s - at) < 0.1) row = static_cast<int>(i);
+    ASSERT_GE(row, 0);
+    table->setCurrentCell(row, 0);
+    emit table->cellClicked(row, 0);
+    EXPECT_TRUE(session->player().playing()) << "a click hears it";
+    EXPECT_LE(session->loop_start(), at);
+    EXPECT_GE(session->loop_end(), at);
+    session->player().stop();
+    const std::size_t before = notes_of(PartRole::Bass);
+    for (auto* b : window->check_desk()->findChildren<QPushButton*>())
+        if (b->text() == "Apply remedy") QTest::mouseClick(b, Qt::LeftButton);
+    EXPECT_EQ(notes_of(PartRole::Bass), before + 1);
+}
+
+TEST_F(WindowTest, HitsAreAddedAndRemovedByDoubleClick) {
+    select(PartRole::Drums);
+    window->show_desk(Desk::Transcribe);
+    DrumCloseUp* view = window->transcribe()->drums();
+    view->show_from(30.0);
+    const std::size_t before = notes_of(PartRole::Drums);
+    const QRectF row = view->row_rect(9);  // percussion: empty in the demo
+    const QPoint spot(static_cast<int>(view->x_at(33.0)), static_cast<int>(row.center().y()));
+    QTest::mouseDClick(view, Qt::LeftButton, {}, spot);
+    ASSERT_EQ(notes_of(PartRole::Drums), before + 1);
+    int x = 0;
+    for (const PlacedNote& n : placed_notes(*part(PartRole::Drums)))
+        if (n.note.pitch == drum_sounds()[9].key) x = static_cast<int>(view->x_of(n.note.start));
+    QTest::mouseDClick(view, Qt::LeftButton, {}, {x, spot.y()});
+    EXPECT_EQ(notes_of(PartRole::Drums), before);
+}
+
+TEST_F(WindowTest, AChordIsRelabelledByTypingAndFromItsAlternatives) {
+    session->select_element("chords");
+    window->show_desk(Desk::Transcribe);
+    ChordCloseUp* view = window->transcribe()->chords();
+    view->show_from(20.0);
+    QTest::mouseClick(view, Qt::LeftButton, {}, {static_cast<int>(view->x_at(24.0)), 60});
+    const Ticks tick = view->selected_tick();
+    const auto chord_at = [&] {
+        for (const ChordEvent& c : session->remake().chords)
+            if (tick >= c.start && tick < c.start + c.length) return c.chord;
+        return Chord{};
+    };
+    auto* name = fact<QLineEdit>("chord_name");
+    ASSERT_TRUE(name);
+    name->setFocus();
+    name->selectAll();
+    QTest::keyClicks(name, "Ebmaj7/G");
+    QTest::keyClick(name, Qt::Key_Return);
+    EXPECT_EQ(chord_at().label(), "D#:maj7/3");
+    auto* alternative = fact<QPushButton>("alternative0");
+    ASSERT_TRUE(alternative);
+    QTest::mouseClick(alternative, Qt::LeftButton);
+    EXPECT_NE(chord_at().label(), "D#:maj7/3") << "the old reading came back";
+    name = fact<QLineEdit>("chord_name");
+    const auto was = session->document();
+    name->setFocus();
+    name->selectAll();
+    QTest::keyClicks(name, "no chord");
+    QTest::keyClick(name, Qt::Key_Return);
+    EXPECT_TRUE(window->last_message().contains("no chord"));
+    EXPECT_EQ(session->document(), was) << "bad input changes nothing";
+}
+
+TEST_F(WindowTest, TheDownbeatIsSetAtTheCursorAndTheTempoReadTwiceAsFast) {
+    const Remake& r = session->remake();
+    const double second_beat = r.tempo.seconds(r.meter.tick_of_bar(5) + r.meter.at_bar(5).beat_ticks());
+    // A click on the page puts the cursor there.
+    PageView* page = window->page();
+    const QPoint at = page->point_of(r.meter.tick_of_bar(5) + r.meter.at_bar(5).beat_ticks());
+    ASSERT_GT(at.x(), 0);
+    QTest::mouseClick(page->viewport(), Qt::LeftButton, {}, at);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return std::abs(session->position_s() - second_beat) < 0.05; }, 2000));
+    session->select_element("tempo");
+    auto* button = fact<QPushButton>("downbeat");
+    ASSERT_TRUE(button);
+    QTest::mouseClick(button, Qt::LeftButton);
+    EXPECT_EQ(session->remake().meter.position(session->remake().tempo.nearest_tick(second_beat)).beat, 1);
+    const double bpm = session->remake().tempo.bpm_at(960);
+    const std::size_t notes = notes_of(PartRole::Drums);
+    QTest::keyClick(window, Qt::Key_D, Qt::ControlModifier);
+    EXPECT_NEAR(session->remake().tempo.bpm_at(960), 2 * bpm, 0.01);
+    EXPECT_EQ(notes_of(PartRole::Drums), notes);
+    QTest::keyClick(window, Qt::Key_H, Qt::ControlModifier);
+    EXPECT_NEAR(session->remake().tempo.bpm_at(960), bpm, 0.01);
+}
+
+TEST_F(WindowTest, ASectionIsRenamedAndAnElementConfirmedAndQuestioned) {
+    session->select_element("sections");
+    auto* name = fact<QLineEdit>("section1");
+    ASSERT_TRUE(name);
+    name->setFocus();
+    name->selectAll();
+    QTest::keyClicks(name, "landing stage");
+    QTest::keyClick(name, Qt::Key_Return);
+    EXPECT_EQ(session->remake().sections[1].name, "landing stage");
+    QTest::mouseClick(window->ledger(), Qt::LeftButton, {}, window->ledger()->state_rect(2).center());
+    EXPECT_EQ(session->remake().element("sections").state, State::Confirmed);
+    auto* question = fact<QLineEdit>("question");
+    ASSERT_TRUE(question);
+    question->setFocus();
+    QTest::keyClicks(question, "is the break four bars?");
+    QTest::keyClick(question, Qt::Key_Return);
+    EXPECT_EQ(session->remake().element("sections").question, "is the break four bars?");
+}
+
+TEST_F(WindowTest, SoloAndMuteInTheLedgerAndCellsInTheGrid) {
+    const auto ids = session->remake().element_ids();
+    const int row = static_cast<int>(std::find(ids.begin(), ids.end(), "part:" + std::to_string(part(PartRole::Drums)->id)) - ids.begin());
+    QTest::mouseClick(window->ledger(), Qt::LeftButton, {}, window->ledger()->mute_rect(row).center());
+    EXPECT_TRUE(part(PartRole::Drums)->mute);
+    QTest::keyClick(window, Qt::Key_M, Qt::ControlModifier);
+    EXPECT_FALSE(part(PartRole::Drums)->mute) << "cleared in one go";
+    window->show_desk(Desk::Rebuild);
+    QCoreApplication::processEvents();
+    int drums = 0;
+    while (session->remake().parts[static_cast<std::size_t>(drums)]->role != PartRole::Drums) ++drums;
+    const auto muted = [&] { return std::count_if(part(PartRole::Drums)->placements.begin(), part(PartRole::Drums)->placements.end(), [](const Placement& p) { return p.muted; }); };
+    QTest::mouseClick(window->rebuild_desk()->grid(), Qt::LeftButton, {}, window->rebuild_desk()->grid()->cell_rect(drums, 1).center().toPoint());
+    EXPECT_EQ(muted(), 1);
+    QTest::mouseClick(window->rebuild_desk()->grid(), Qt::LeftButton, {}, window->rebuild_desk()->grid()->cell_rect(drums, 1).center().toPoint());
+    EXPECT_EQ(muted(), 0);
+}
+
+TEST_F(WindowTest, InstrumentLevelAndPanChangeTheSound) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Rebuild);
+    auto* instrument = fact<QComboBox>("instrument");
+    ASSERT_TRUE(instrument);
+    instrument->setCurrentIndex(instrument->findText("Sub bass"));
+    emit instrument->activated(instrument->currentIndex());
+    EXPECT_EQ(part(PartRole::Bass)->layers.front().patch, "Sub bass");
+    auto* level = fact<QDoubleSpinBox>("level");
+    ASSERT_TRUE(level);
+    level->setValue(-12);
+    EXPECT_DOUBLE_EQ(part(PartRole::Bass)->gain_db, -12.0);
+    EXPECT_FALSE(session->rebuild_is_current());
+    EXPECT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 60000)) << "the rebuild follows by itself";
+}
+
+TEST_F(WindowTest, TheSongStripSeeksAndLoops) {
+    SongStrip* strip = window->strip();
+    QTest::mouseClick(strip, Qt::LeftButton, {}, {static_cast<int>(strip->x_at(50.0)), 30});
+    EXPECT_TRUE(QTest::qWaitFor([] { return std::abs(session->position_s() - 50.0) < 0.2; }, 1000));
+    const QPoint a(static_cast<int>(strip->x_at(30.0)), 30), b(static_cast<int>(strip->x_at(40.0)), 30);
+    QTest::mousePress(strip, Qt::LeftButton, {}, a);
+    QTest::mouseMove(strip, (a + b) / 2);
+    QTest::mouseMove(strip, b);
+    QTest::mouseRelease(strip, Qt::LeftButton, {}, b);
+    EXPECT_TRUE(session->player().looping());
+    EXPECT_NEAR(session->loop_start(), 30.0, 0.2);
+    EXPECT_NEAR(session->loop_end(), 40.0, 0.2);
+    const Section& s = session->remake().sections[1];
+    const double middle = session->remake().tempo.seconds(s.start + s.length / 2);
+    QTest::mouseDClick(strip, Qt::LeftButton, {}, {static_cast<int>(strip->x_at(middle)), 60});
+    EXPECT_NEAR(session->loop_start(), session->remake().tempo.seconds(s.start), 0.01);
+}
+
+TEST_F(WindowTest, ARemakeIsSavedReopenedAndExported) {
+    const test::TemporaryFolder folder;
+    select(PartRole::Bass);
+    const auto n = placed_notes(*part(PartRole::Bass)).front();
+    session->edit(change_notes(session->remake(), part(PartRole::Bass)->id, {{n.placement, n.index}}, 0, 2, 0), "Transpose notes");
+    const QString file = QString::fromStdString((folder / "ferry.fakturwerk").string());
+    ASSERT_TRUE(session->save(file));
+    EXPECT_FALSE(session->unsaved());
+    const auto saved = session->document();
+    // Another session opens it: the same document, heard afresh.
+    Session second(std::make_unique<SimulatedOutput>(44100.0));
+    MainWindow other(second);
+    other.open(file);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return second.has_reference() && !second.busy(); }, 120000));
+    ASSERT_EQ(second.remake().parts.size(), saved->parts.size());
+    for (std::size_t i = 0; i < saved->parts.size(); ++i) EXPECT_EQ(*second.remake().parts[i], *saved->parts[i]);
+    EXPECT_EQ(second.remake().chords, saved->chords);
+    EXPECT_FALSE(second.unsaved());
+    // And hands it off through its own desk.
+    bool done = false, ok = false;
+    QObject::connect(other.hand_off(), &HandOffDesk::done, [&](bool o, const QString&) { done = true, ok = o; });
+    other.hand_off()->deliver(QString::fromStdString((folder / "out").string()));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return done; }, 120000));
+    EXPECT_TRUE(ok);
+    for (const char* name : {"mix.wav", "parts.mid", "analysis.json", "check.json"}) EXPECT_TRUE(std::filesystem::exists(folder / "out" / std::filesystem::path(name))) << name;
+    const auto parts = read_midi(folder / "out/parts.mid");
+    ASSERT_TRUE(parts);
+    EXPECT_EQ(parts->size(), saved->parts.size());
+    EXPECT_EQ(parts->front().notes.front().pitch, placed_notes(*saved->parts.front()).front().note.pitch);
+}
+
+TEST_F(WindowTest, BadFilesGiveASentenceAndLoseNothing) {
+    const test::TemporaryFolder folder;
+    const auto write = [&](const char* name, const std::string& content) {
+        std::ofstream(folder / name, std::ios::binary) << content;
+        return QString::fromStdString((folder / name).string());
+    };
+    session->save(QString::fromStdString((folder / "kept.fakturwerk").string()));  // so that nothing asks about unsaved changes
+    const auto before = session->document();
+    const auto try_open = [&](const QString& path, const char* names) {
+        window->open(path);
+        ASSERT_TRUE(QTest::qWaitFor([&] { return window->last_message().contains(names) && !session->busy(); }, 20000)) << names << " / " << window->last_message().toStdString();
+        EXPECT_EQ(session->document(), before);
+        EXPECT_TRUE(window->isEnabled());
+    };
+    try_open(QString::fromStdString((folder / "missing.wav").string()), "missing.wav");
+    try_open(write("text.flac", std::string(5000, 'z')), "text.flac");
+    try_open(write("empty.wav", ""), "empty.wav");
+    try_open(write("bad.fakturwerk", "no zip"), "bad.fakturwerk");
+    Audio silent = test::sine(440, 2, 44100, 2, 0.0F), blip = test::sine(440, 0.2);
+    ASSERT_TRUE(write_audio(folder / "silent.wav", silent));
+    ASSERT_TRUE(write_audio(folder / "blip.wav", blip));
+    try_open(QString::fromStdString((folder / "silent.wav").string()), "silent.wav");
+    try_open(QString::fromStdString((folder / "blip.wav").string()), "blip.wav");
+    EXPECT_FALSE(session->save("/proc/nowhere/x.fakturwerk"));
+    EXPECT_TRUE(window->last_message().contains("/proc/nowhere"));
+    // A remake whose reference is gone asks where it is, and can be told.
+    Remake moved = *before;
+    moved.reference.path = "/nowhere/moved.ogg";
+    ASSERT_TRUE(save_remake(folder / "moved.fakturwerk", moved));
+    window->open(QString::fromStdString((folder / "moved.fakturwerk").string()));
+    ASSERT_TRUE(QTest::qWaitFor([] { return window->findChild<QMessageBox*>("reference") != nullptr; }, 20000));
+    window->findChild<QMessageBox*>("reference")->close();
+    EXPECT_TRUE(window->last_message().contains("moved.ogg"));
+    EXPECT_EQ(session->document(), before);
+    session->open_remake(QString::fromStdString((folder / "moved.fakturwerk").string()), QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
+    ASSERT_TRUE(QTest::qWaitFor([&] { return session->document() != before && !session->busy(); }, 120000));
+    first = session->document();
+}
+
+TEST_F(WindowTest, AnAnalysisIsCancelledAndTheOldDocumentStays) {
+    session->save(QString::fromStdString((std::filesystem::temp_directory_path() / "fw-cancel.fakturwerk").string()));
+    const auto before = session->document();
+    window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
+    QTest::qWait(600);
+    ASSERT_TRUE(session->busy());
+    session->cancel_job();
+    EXPECT_TRUE(QTest::qWaitFor([] { return !session->busy(); }, 5000));
+    EXPECT_EQ(session->document(), before);
+    std::filesystem::remove(std::filesystem::temp_directory_path() / "fw-cancel.fakturwerk");
+}
+
+TEST_F(WindowTest, UnsavedChangesAreGuarded) {
+    session->edit(rename_section(session->remake(), 0, "x"), "Rename section");
+    ASSERT_TRUE(session->unsaved());
+    bool asked = false;
+    QTimer::singleShot(100, [&] {
+        if (auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget())) {
+            asked = true;
+            box->button(QMessageBox::Cancel)->click();
+        }
+    });
+    EXPECT_FALSE(window->close());
+    EXPECT_TRUE(asked);
+    EXPECT_TRUE(window->isVisible());
+}
+
+TEST_F(WindowTest, EveryDeskPaintsInBothThemes) {
+    for (const bool night : {false, true}) {
+        set_night(night);
+        for (int d = 0; d < 5; ++d) {
+            window->show_desk(static_cast<Desk>(d));
+            QCoreApplication::processEvents();
+            const QImage picture = window->grab().toImage();
+            QSet<QRgb> colors;
+            for (int y = 0; y < picture.height(); y += 7)
+                for (int x = 0; x < picture.width(); x += 7) colors.insert(picture.pixel(x, y));
+            EXPECT_GT(colors.size(), 8) << "desk " << d;
+            EXPECT_EQ(picture.pixelColor(picture.width() / 2, 28).name(), theme().ground.name());
+        }
+    }
+    set_night(false);
+}
+
+}  // namespace fw::app
+
+int main(int argc, char** argv) {
+    // Settings of their own, so that tests neither see nor change the user's.
+    const fw::test::TemporaryFolder settings;
+    QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, QString::fromStdString(settings.path().string()));
+    QApplication app(argc, argv);
+    QApplication::setApplicationName("fakturwerk-test");
+    QApplication::setOrganizationName("fakturwerk-test");
+    QApplication::setStyle("Fusion");
+    fw::app::apply_theme();
+    testing::InitGoogleTest(&argc, argv);
+    return RUN_ALL_TESTS();
+}

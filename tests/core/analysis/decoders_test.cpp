@@ -1,0 +1,276 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The decoders on evidence made in code: what the networks would say of a perfectly clear recording, with chosen troubles.
+#include "analysis/decoders.hpp"
+#include "analysis/network.hpp"
+
+#include <cmath>
+#include <gtest/gtest.h>
+#include <random>
+
+namespace fw {
+
+namespace {
+
+void spike(Frames& pulse, double time_s, int column, float strength = 0.9F) {
+    const double f = Evidence::pulse_frame(time_s);
+    for (Eigen::Index i = std::max<Eigen::Index>(0, static_cast<Eigen::Index>(f) - 2); i <= std::min<Eigen::Index>(pulse.rows() - 1, static_cast<Eigen::Index>(f) + 3); ++i)
+        pulse(i, column) = std::max(pulse(i, column), strength * static_cast<float>(std::exp(-std::pow(static_cast<double>(i) - f, 2))));
+}
+
+/// Pulse evidence with beats at given times, every n-th a downbeat starting with the given one.
+Frames pulse_of(const std::vector<double>& beats, int per_bar, int first_downbeat = 0) {
+    Frames pulse = Frames::Constant(static_cast<Eigen::Index>(Evidence::pulse_frame(beats.back() + 2.0)), kPulseColumns, 0.01F);
+    for (std::size_t i = 0; i < beats.size(); ++i) {
+        spike(pulse, beats[i], kBeat);
+        if ((static_cast<int>(i) - first_downbeat) % per_bar == 0) spike(pulse, beats[i], kDownbeat);
+    }
+    return pulse;
+}
+
+std::vector<double> steady_beats(double bpm, int count, double start = 0.6) {
+    std::vector<double> out;
+    for (int i = 0; i < count; ++i) out.push_back(start + i * 60.0 / bpm);
+    return out;
+}
+
+double f_measure(const std::vector<double>& truth, const std::vector<double>& found, double tolerance) {
+    std::size_t hits = 0;
+    for (const double t : truth)
+        for (const double f : found)
+            if (std::abs(t - f) <= tolerance) {
+                ++hits;
+                break;
+            }
+    return 2.0 * static_cast<double>(hits) / static_cast<double>(truth.size() + found.size());
+}
+
+Evidence silent_evidence(double seconds) {
+    Evidence e;
+    e.duration_s = seconds;
+    const auto frames = static_cast<std::size_t>(Evidence::pitch_frame(seconds)) + 1;
+    for (ByteGrid* g : {&e.sounding, &e.onset, &e.bass_sounding, &e.bass_onset, &e.lead_sounding, &e.lead_onset, &e.level}) *g = ByteGrid(frames, Evidence::kPitches);
+    e.pulse = Frames::Constant(static_cast<Eigen::Index>(Evidence::pulse_frame(seconds)) + 1, kPulseColumns, 0.01F);
+    e.bands = Frames::Constant(e.pulse.rows(), 3, 0.2F);
+    return e;
+}
+
+void sound(ByteGrid& sounding, ByteGrid& onset, double start_s, double end_s, int pitch) {
+    const auto column = static_cast<std::size_t>(pitch - Evidence::kLowestPitch);
+    const auto a = static_cast<std::size_t>(std::lround(Evidence::pitch_frame(start_s))), b = static_cast<std::size_t>(Evidence::pitch_frame(end_s));
+    for (std::size_t f = a; f < b && f < sounding.frames(); ++f) sounding.set(f, column, 0.9F);
+    onset.set(a, column, 0.9F);
+    if (a > 0) onset.set(a - 1, column, 0.3F);
+    onset.set(a + 1, column, 0.3F);
+}
+
+void play(Evidence& e, double start_s, double end_s, int pitch) {
+    sound(e.sounding, e.onset, start_s, end_s, pitch);
+    for (auto f = static_cast<std::size_t>(Evidence::pitch_frame(start_s)); f < static_cast<std::size_t>(Evidence::pitch_frame(end_s)); ++f) e.level.set(f, static_cast<std::size_t>(pitch - Evidence::kLowestPitch), 0.7F);
+}
+
+std::vector<Beat> four_four(double bpm, int bars, double start = 0.5) {
+    std::vector<Beat> out;
+    for (int i = 0; i < bars * 4; ++i) out.push_back({start + i * 60.0 / bpm, i / 4 + 1, i % 4 + 1});
+    return out;
+}
+
+}  // namespace
+
+class BeatTempos : public testing::TestWithParam<double> {};
+TEST_P(BeatTempos, AreFoundToAHundredthOfABpm) {
+    const auto truth = steady_beats(GetParam(), 120);
+    const Frames pulse = pulse_of(truth, 4);
+    auto beats = track_beats(pulse);
+    const TempoEstimate tempo = fit_tempo(beats, pulse);
+    EXPECT_NEAR(tempo.bpm, GetParam(), 0.01);
+    EXPECT_TRUE(tempo.steady);
+    EXPECT_GE(f_measure(truth, beats, 0.02), 0.98);
+}
+INSTANTIATE_TEST_SUITE_P(Steady, BeatTempos, testing::Values(61.37, 84.0, 97.3, 120.0, 140.55, 174.2));
+
+TEST(Beats, FollowATempoThatDrifts) {
+    std::vector<double> truth{0.5};
+    for (int i = 0; i < 200; ++i) truth.push_back(truth.back() + 0.5 * (1.0 + 0.05 * std::sin(i / 25.0)));
+    const Frames pulse = pulse_of(truth, 4);
+    auto beats = track_beats(pulse);
+    const TempoEstimate tempo = fit_tempo(beats, pulse);
+    EXPECT_FALSE(tempo.steady);
+    EXPECT_GE(f_measure(truth, beats, 0.03), 0.97);
+}
+
+TEST(Beats, AChangeOfTempoIsTwoStretches) {
+    auto truth = steady_beats(97.3, 160);
+    for (int i = 1; i <= 60; ++i) truth.push_back(truth[159] + i * 60.0 / 110.6);
+    const Frames pulse = pulse_of(truth, 4);
+    auto beats = track_beats(pulse);
+    const TempoEstimate tempo = fit_tempo(beats, pulse);
+    ASSERT_EQ(tempo.segments.size(), 2u);
+    EXPECT_NEAR(tempo.segments[0].bpm, 97.3, 0.03);
+    EXPECT_NEAR(tempo.segments[1].bpm, 110.6, 0.05);
+    EXPECT_NEAR(tempo.segments[1].start_s, truth[159], 1.3);
+}
+
+TEST(Beats, SilentEvidenceHasNoPulse) {
+    EXPECT_TRUE(track_beats(Frames::Constant(5000, kPulseColumns, 0.01F)).empty());
+    EXPECT_TRUE(track_beats(Frames(0, kPulseColumns)).empty());
+    std::vector<double> none;
+    EXPECT_EQ(fit_tempo(none, Frames(0, kPulseColumns)).bpm, 0.0);
+}
+
+TEST(Beats, StopWhenToldTo) {
+    Progress progress;
+    progress.cancel();
+    EXPECT_THROW(track_beats(pulse_of(steady_beats(120, 60), 4), progress), Cancelled);
+}
+
+class Meters : public testing::TestWithParam<std::pair<int, int>> {};
+TEST_P(Meters, AreCountedFromTheRightBeat) {
+    const auto [per_bar, upbeats] = GetParam();
+    const auto beats = steady_beats(110, per_bar * 20);
+    const Bars bars = find_bars(beats, pulse_of(beats, per_bar, upbeats));
+    ASSERT_FALSE(bars.meter.empty());
+    EXPECT_EQ(bars.meter.back().numerator, per_bar);
+    int right = 0;
+    for (std::size_t i = 0; i < beats.size(); ++i) right += (bars.beats[i].beat == 1) == ((static_cast<int>(i) - upbeats) % per_bar == 0);
+    EXPECT_GE(right, static_cast<int>(beats.size()) - 2);
+}
+INSTANTIATE_TEST_SUITE_P(All, Meters, testing::Values(std::pair{4, 0}, std::pair{3, 0}, std::pair{4, 1}, std::pair{3, 2}, std::pair{5, 0}, std::pair{7, 0}, std::pair{6, 0}));
+
+TEST(MetersTest, BeatsThatSplitInThreeMakeSixEight) {
+    const auto beats = steady_beats(70, 60);
+    Frames pulse = pulse_of(beats, 2);
+    for (std::size_t i = 0; i + 1 < beats.size(); ++i)
+        for (int k = 0; k < 3; ++k) spike(pulse, beats[i] + k * (beats[i + 1] - beats[i]) / 3, kHatClosed);
+    const Bars bars = find_bars(beats, pulse);
+    EXPECT_EQ(bars.meter[0].numerator, 6);
+    EXPECT_EQ(bars.meter[0].denominator, 8);
+}
+
+TEST(SwingTest, IsMeasuredToAPercent) {
+    for (const double ratio : {0.5, 0.57, 0.62, 0.667}) {
+        const auto beats = four_four(97, 20);
+        std::vector<double> onsets;
+        std::mt19937 random(3);
+        std::normal_distribution<double> jitter(0.0, 0.003);
+        for (std::size_t i = 0; i + 1 < beats.size(); ++i) {
+            const double step = beats[i + 1].time_s - beats[i].time_s;
+            for (const double half : {0.0, 0.5}) onsets.push_back(beats[i].time_s + half * step + jitter(random)), onsets.push_back(beats[i].time_s + (half + 0.5 * ratio) * step + jitter(random));
+        }
+        std::sort(onsets.begin(), onsets.end());
+        const Swing swing = measure_swing(beats, onsets);
+        EXPECT_NEAR(swing.ratio, ratio, 0.01);
+        EXPECT_EQ(swing.subdivision, 16);
+    }
+}
+
+TEST(Notes, AreWrittenDownWithOnsetLengthAndPitch) {
+    Evidence e = silent_evidence(10);
+    play(e, 1.0, 1.5, 60);
+    play(e, 1.0, 2.0, 64);
+    play(e, 1.5, 2.0, 60);  // struck again without a gap
+    const auto notes = decode_notes(e);
+    ASSERT_EQ(notes.size(), 3u);
+    EXPECT_EQ(notes[0].pitch, 60);
+    EXPECT_NEAR(notes[0].onset_s, 1.0, 0.015);
+    EXPECT_NEAR(notes[0].duration_s, 0.5, 0.05);
+    EXPECT_NEAR(notes[1].duration_s, 1.0, 0.05);
+    EXPECT_NEAR(notes[2].onset_s, 1.5, 0.015);
+    EXPECT_GT(notes[0].confidence, 0.7);
+}
+
+TEST(Notes, ALineIsOneNoteAtATimeAndRestsStaySilent) {
+    Evidence e = silent_evidence(10);
+    sound(e.lead_sounding, e.lead_onset, 1.0, 1.6, 72);
+    sound(e.lead_sounding, e.lead_onset, 1.6, 2.0, 74);
+    sound(e.lead_sounding, e.lead_onset, 5.0, 5.5, 71);
+    const auto line = decode_line(e, Role::Lead);
+    ASSERT_EQ(line.size(), 3u);
+    for (std::size_t i = 1; i < line.size(); ++i) EXPECT_GE(line[i].onset_s + 1e-6, line[i - 1].onset_s + line[i - 1].duration_s - 0.06);
+    EXPECT_NEAR(line[2].onset_s, 5.0, 0.03);
+    EXPECT_LT(line[1].onset_s + line[1].duration_s, 2.2) << "a lead that pauses is silent";
+    EXPECT_TRUE(decode_line(e, Role::Bass).empty());
+}
+
+TEST(Drums, EachSoundIsFoundAtItsTime) {
+    Evidence e = silent_evidence(10);
+    for (int i = 0; i < 8; ++i) spike(e.pulse, 1.0 + i * 0.5, i % 2 ? kSnare : kKick);
+    spike(e.pulse, 1.0, kHatClosed);
+    const auto hits = decode_drums(e);
+    ASSERT_EQ(hits.size(), 9u);
+    int kicks = 0;
+    for (const Hit& h : hits) kicks += h.kind == DrumKind::Kick;
+    EXPECT_EQ(kicks, 4);
+    for (const Hit& h : hits) EXPECT_NEAR(std::remainder(h.time_s - 1.0, 0.5), 0.0, 0.006);
+}
+
+class ChordKinds : public testing::TestWithParam<const char*> {};
+TEST_P(ChordKinds, AreNamedFromTheirTones) {
+    const Chord chord = *parse_chord(GetParam());
+    Evidence e = silent_evidence(20);
+    const auto beats = four_four(120, 8);
+    for (const Beat& b : beats) {
+        for (const int pc : chord.tones()) play(e, b.time_s, b.time_s + 0.48, 60 + pc);
+        sound(e.bass_sounding, e.bass_onset, b.time_s, b.time_s + 0.48, 36 + chord.root);
+    }
+    const auto spans = decode_chords(e, beats);
+    ASSERT_EQ(spans.size(), 1u);
+    EXPECT_EQ(spans[0].chord.label(), chord.label());
+    EXPECT_EQ(spans[0].alternatives.size(), 3u);
+    const ChordComparison same = compare_chord(e, 1.0, 4.0, chord);
+    EXPECT_GT(same.agreement, 0.95);
+    EXPECT_LT(compare_chord(e, 1.0, 4.0, Chord{(chord.root + 6) % 12, chord.kind, (chord.root + 6) % 12}).agreement, 0.6);
+}
+INSTANTIATE_TEST_SUITE_P(All, ChordKinds, testing::Values("C", "Dm", "G7", "Fmaj7", "Dm7", "Bdim", "Ebaug", "F#m7b5", "Asus4"));
+
+TEST(Chords, ChangeOnTheBeatWhereTheTonesChange) {
+    Evidence e = silent_evidence(20);
+    const auto beats = four_four(120, 8);
+    for (std::size_t i = 0; i < beats.size(); ++i)
+        for (const int pc : parse_chord(i / 8 % 2 ? "G" : "Dm")->tones()) play(e, beats[i].time_s, beats[i].time_s + 0.48, 60 + pc);
+    const auto spans = decode_chords(e, beats);
+    ASSERT_EQ(spans.size(), 4u);
+    EXPECT_NEAR(spans[1].start_s, beats[8].time_s, 1e-6);
+    EXPECT_EQ(spans[1].chord.label(), "G:maj");
+    EXPECT_TRUE(decode_chords(e, {}).empty());
+}
+
+TEST(Keys, TellModesApartByTheStepsThatDiffer) {
+    for (const auto& [name, key] : {std::pair{"dorian", Key{2, Mode::Dorian}}, {"minor", Key{9, Mode::Minor}}, {"major", Key{7, Mode::Major}}, {"mixolydian", Key{4, Mode::Mixolydian}}}) {
+        std::vector<HeardNote> notes;
+        const auto scale = key.scale();
+        double t = 0.0;
+        for (int round = 0; round < 16; ++round)
+            for (const int step : {0, 2, 4, 0, 1, 3, 5, 6, 4, 0}) {
+                notes.push_back({t, 0.25, 60 + (scale[static_cast<std::size_t>(step)] - key.tonic + 12) % 12 + key.tonic, 90, 0.9});
+                t += 0.25;
+            }
+        const HeardPart bass{Role::Bass, "Bass", {{0.0, t, 36 + key.tonic, 90, 0.9}}};
+        const auto spans = decode_keys(notes, {bass}, {}, t);
+        ASSERT_EQ(spans.size(), 1u) << name;
+        EXPECT_EQ(spans[0].key, key) << name << " heard as " << spans[0].key.name();
+    }
+}
+
+TEST(Sections, RepeatsGetTheSameLetterAndBoundariesFallOnBars) {
+    Evidence e = silent_evidence(80);
+    const auto beats = four_four(120, 32, 0.5);
+    const char* verse[] = {"Dm", "Dm", "G", "G", "C", "C", "Am", "Am"};
+    const char* chorus[] = {"F", "C", "Bb", "F", "Eb", "Bb", "F", "C"};
+    for (std::size_t i = 0; i < beats.size(); ++i) {
+        const std::size_t bar = i / 4, section = bar / 8;
+        for (const int pc : parse_chord((section % 2 ? chorus : verse)[bar % 8])->tones()) play(e, beats[i].time_s, beats[i].time_s + 0.48, 60 + pc);
+        for (Eigen::Index f = static_cast<Eigen::Index>(Evidence::pulse_frame(beats[i].time_s)); f < static_cast<Eigen::Index>(Evidence::pulse_frame(beats[i].time_s + 0.5)); ++f) e.bands.row(f).setConstant(section % 2 ? 0.8F : 0.4F);
+    }
+    const auto sections = find_sections(e, beats, std::vector<Hit>{}, 65.0);
+    ASSERT_EQ(sections.size(), 4u);
+    for (std::size_t i = 0; i < 4; ++i) {
+        EXPECT_EQ(sections[i].start_bar, static_cast<int>(i) * 8 + 1);
+        EXPECT_EQ(sections[i].bars, 8);
+    }
+    EXPECT_EQ(sections[0].label, sections[2].label);
+    EXPECT_EQ(sections[1].label, sections[3].label);
+    EXPECT_NE(sections[0].label, sections[1].label);
+    EXPECT_EQ(sections[2].repeat_of, 0);
+}
+
+}  // namespace fw

