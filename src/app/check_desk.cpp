@@ -129,6 +129,8 @@ CheckDesk::CheckDesk(Session& session, QWidget* parent) : QWidget(parent), sessi
 
 void CheckDesk::follow() {
     const auto report = session_.report();
+    // The list is filled anew after every edit; what was selected stays selected where it is still there.
+    const QString chosen = findings_->currentRow() >= 0 && findings_->item(findings_->currentRow(), 0) ? findings_->item(findings_->currentRow(), 0)->data(Qt::UserRole).toString() : QString();
     findings_->setRowCount(0);
     if (!report) {
         summary_->setText(QString());
@@ -155,6 +157,9 @@ void CheckDesk::follow() {
         if (!what.isEmpty()) what[0] = what[0].toUpper();
         cell(2, what);
         cell(3, QString("%1 %").arg(std::lround(f.confidence * 100)));
+        const QString identity = QString("%1 %2").arg(f.start_s).arg(QString::fromStdString(f.message));
+        findings_->item(i, 0)->setData(Qt::UserRole, identity);
+        if (identity == chosen) findings_->setCurrentCell(i, 0);
     }
 }
 

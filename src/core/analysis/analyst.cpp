@@ -57,7 +57,7 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
         trim(beats, a->notes, a->drums);
         a->tempo = fit_tempo(beats, e.pulse);
         progress.report(0.91, "finding bars");
-        Bars bars = find_bars(beats, e.pulse);
+        Bars bars = find_bars(beats, e.pulse, harmonic_changes(e, beats));
         a->beats = std::move(bars.beats);
         a->meter = std::move(bars.meter);
         progress.report(0.93, "writing down notes");
@@ -69,7 +69,7 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
         a->swing = measure_swing(a->beats, onsets);
         progress.report(0.95, "naming chords and keys");
         a->chords = decode_chords(e, a->beats);
-        a->keys = decode_keys(a->notes, a->parts, a->beats, a->duration_s);
+        a->keys = decode_keys(a->notes, a->parts, a->chords, a->beats, a->duration_s);
         progress.report(0.97, "finding sections");
         a->sections = find_sections(e, a->beats, a->drums, a->duration_s);
         progress.report(1.0, "done");

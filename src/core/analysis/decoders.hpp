@@ -20,7 +20,10 @@ struct Bars {
     std::vector<Beat> beats;
     std::vector<MeterChange> meter;
 };
-Bars find_bars(const std::vector<double>& beats, const Frames& pulse);
+/// harmonic_change: per beat, how much the harmony changes there (0..1), see harmonic_changes; may be empty.
+Bars find_bars(const std::vector<double>& beats, const Frames& pulse, const std::vector<double>& harmonic_change = {});
+/// Distance of the chroma after each beat from the chroma before it, over two beats on each side.
+std::vector<double> harmonic_changes(const Evidence& evidence, const std::vector<double>& beats);
 
 /// swing.cpp — how far the second of each pair of notes lies behind the middle.
 Swing measure_swing(const std::vector<Beat>& beats, const std::vector<double>& onsets_s);
@@ -48,7 +51,8 @@ struct ChordComparison {
 ChordComparison compare_chord(const Evidence& evidence, double start_s, double end_s, const Chord& chord);
 
 /// keys.cpp — keys with modes over time.
-std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std::vector<HeardPart>& parts, const std::vector<Beat>& beats, double duration_s);
+std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std::vector<HeardPart>& parts, const std::vector<ChordSpan>& chords, const std::vector<Beat>& beats,
+                                 double duration_s);
 
 /// sections.cpp — sections in whole bars, with repeats.
 std::vector<SectionSpan> find_sections(const Evidence& evidence, const std::vector<Beat>& beats, const std::vector<Hit>& drums,

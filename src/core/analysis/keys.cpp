@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Keys by profile matching (Temperley, "What's key for key?", Music Perception 1999) with a Viterbi path for changes of key,
-// then the mode by which of the steps that tell modes apart is played more.
+// then the mode by which of the steps that tell modes apart is played more, and the tonic among modes of one scale by where the
+// bass and the chords rest.
 #include "analysis/decoders.hpp"
 #include "base/pitch.hpp"
 
@@ -48,6 +49,25 @@ Mode mode_of(const Weights& w, int key) {
     return Mode::Minor;
 }
 
+/// Keys of one scale differ only in where they rest. The profile's choice stands unless another step of its scale carries the
+/// bass and the chords far more often.
+Key resting_key(const Key& chosen, const Weights& rest) {
+    const auto scale = chosen.scale();
+    double total = 1e-9;
+    for (const double r : rest) total += r;
+    int tonic = chosen.tonic;
+    for (const int step : scale)
+        if (rest[static_cast<std::size_t>(step)] > rest[static_cast<std::size_t>(tonic)]) tonic = step;
+    const double share = rest[static_cast<std::size_t>(tonic)] / total;
+    if (tonic == chosen.tonic || share < 0.30 || rest[static_cast<std::size_t>(tonic)] < 1.8 * rest[static_cast<std::size_t>(chosen.tonic)]) return chosen;
+    for (int m = 0; m < 7; ++m) {
+        const Key key{tonic, static_cast<Mode>(m)};
+        const auto other = key.scale();
+        if (std::is_permutation(other.begin(), other.end(), scale.begin()) && key.mode != Mode::Locrian) return key;
+    }
+    return chosen;
+}
+
 void add(Weights& w, const HeardNote& n, double start, double end) {
     const double shared = std::min(end, n.onset_s + n.duration_s) - std::max(start, n.onset_s);
     if (shared > 0) w[static_cast<std::size_t>(pitch_class(n.pitch))] += std::min(shared, 2.0) * std::min(1.0, 0.2 + n.confidence);
@@ -55,7 +75,7 @@ void add(Weights& w, const HeardNote& n, double start, double end) {
 
 }  // namespace
 
-std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std::vector<HeardPart>& parts, const std::vector<Beat>& beats, double duration_s) {
+std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std::vector<HeardPart>& parts, const std::vector<ChordSpan>& chords, const std::vector<Beat>& beats, double duration_s) {
     if (notes.empty()) return {};
     static const std::vector<HeardNote> nothing;
     const auto bass_part = std::find_if(parts.begin(), parts.end(), [](const HeardPart& p) { return p.role == Role::Bass; });
@@ -114,7 +134,17 @@ std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std:
         KeySpan span;
         span.start_s = edges[a];
         span.end_s = std::min(duration_s, edges[b]);
-        span.key = {path[a] % 12, mode_of(w, path[a])};
+        // Where the music rests: bass notes by their time, chord roots by theirs.
+        Weights rest = l;
+        double bass_time = 1e-9, chord_time = 1e-9;
+        for (const double b_time : l) bass_time += b_time;
+        Weights roots{};
+        for (const ChordSpan& c : chords) {
+            const double shared = std::min(edges[b], c.end_s) - std::max(edges[a], c.start_s);
+            if (!c.chord.none() && shared > 0) roots[static_cast<std::size_t>(c.chord.root)] += shared, chord_time += shared;
+        }
+        for (std::size_t c = 0; c < 12; ++c) rest[c] = rest[c] / bass_time + roots[c] / chord_time;
+        span.key = resting_key({path[a] % 12, mode_of(w, path[a])}, rest);
         std::vector<std::pair<double, int>> ranked;
         for (int k = 0; k < 24; ++k) ranked.emplace_back(key_fit(w, l, k), k);
         std::sort(ranked.rbegin(), ranked.rend());
@@ -122,8 +152,9 @@ std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std:
         for (const auto& r : ranked) sum += std::exp(12.0 * (r.first - ranked[0].first));
         for (const auto& [value, k] : ranked) {
             const double share = std::exp(12.0 * (value - ranked[0].first)) / sum;
+            const Key key{k % 12, mode_of(w, k)};
             if (k == path[a]) span.confidence = std::min(1.0, share * 1.5);
-            else if (span.alternatives.size() < 3) span.alternatives.push_back({Key{k % 12, mode_of(w, k)}, std::min(1.0, share * 1.5)});
+            if (!(key == span.key) && span.alternatives.size() < 3) span.alternatives.push_back({key, std::min(1.0, share * 1.5)});
         }
         spans.push_back(std::move(span));
         a = b;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Bars by Viterbi over (beats in the bar, place in the bar), seen through the downbeat evidence at each beat
-// (after Papadopoulos & Peeters, "Joint estimation of chords and downbeats", 2011, with the chords left out).
+// and through changes of harmony, which fall on bar lines more often than not (after Papadopoulos & Peeters, "Joint estimation
+// of chords and downbeats from an audio signal", IEEE TASLP 2011).
 #include "analysis/decoders.hpp"
 #include "analysis/network.hpp"
 
@@ -16,8 +17,9 @@ struct MeterPrior {
     int beats;
     double cost;
 };
-constexpr std::array<MeterPrior, 6> kMeters{{{4, 0.0}, {3, 1.0}, {2, 2.5}, {6, 3.0}, {5, 4.0}, {7, 4.0}}};
+constexpr std::array<MeterPrior, 6> kMeters{{{4, 0.0}, {3, 1.0}, {2, 6.0}, {6, 4.0}, {5, 4.0}, {7, 5.0}}};
 constexpr double kMeterChange = 9.0;
+constexpr double kHarmonyWeight = 0.45;
 
 double around(const Frames& pulse, double time_s, int column, int reach) {
     const auto f = static_cast<Eigen::Index>(std::lround(Evidence::pulse_frame(time_s)));
@@ -46,7 +48,18 @@ bool splits_in_three(const std::vector<double>& beats, const Frames& pulse) {
 
 }  // namespace
 
-Bars find_bars(const std::vector<double>& beats, const Frames& pulse) {
+std::vector<double> harmonic_changes(const Evidence& evidence, const std::vector<double>& beats) {
+    std::vector<double> out(beats.size(), 0.0);
+    for (std::size_t b = 2; b + 2 < beats.size(); ++b) {
+        const auto before = chroma_of(evidence, beats[b - 2], beats[b] - 0.03), after = chroma_of(evidence, beats[b] + 0.03, beats[b + 2]);
+        double dot = 0, aa = 1e-9, bb = 1e-9;
+        for (std::size_t c = 0; c < 12; ++c) dot += before[c] * after[c], aa += before[c] * before[c], bb += after[c] * after[c];
+        out[b] = 1.0 - dot / std::sqrt(aa * bb);
+    }
+    return out;
+}
+
+Bars find_bars(const std::vector<double>& beats, const Frames& pulse, const std::vector<double>& harmonic_change) {
     Bars bars;
     if (beats.empty()) return bars;
     struct State {
@@ -63,9 +76,22 @@ Bars find_bars(const std::vector<double>& beats, const Frames& pulse) {
     };
     std::vector<double> score(count), next(count);
     std::vector<std::uint8_t> from(n * count, 0);
+    // Evidence counts against its own mean over the song: where all downbeats are faint, the less faint ones still tell.
+    std::vector<double> down(n);
+    double mean = 0.0;
+    for (std::size_t b = 0; b < n; ++b) mean += (down[b] = std::clamp(around(pulse, beats[b], kDownbeat, 3), 0.02, 0.9)) / static_cast<double>(n);
+    std::vector<double> change(n, 0.0);  // in standard deviations
+    if (harmonic_change.size() == n) {
+        double m = 0, squares = 1e-9;
+        for (const double c : harmonic_change) m += c / static_cast<double>(n);
+        for (const double c : harmonic_change) squares += (c - m) * (c - m) / static_cast<double>(n);
+        for (std::size_t b = 0; b < n; ++b) change[b] = std::clamp((harmonic_change[b] - m) / std::sqrt(squares), -1.5, 2.5);
+    }
     const auto seen = [&](std::size_t beat, const State& s) {
-        const double p = std::clamp(around(pulse, beats[beat], kDownbeat, 3), 0.03, 0.97);
-        return s.place == 0 ? std::log(p) : std::log(1.0 - p);
+        if (s.place != 0) return std::log((1.0 - down[beat]) / (1.0 - mean));
+        // Where evidence is as good for two as for four in a bar, four is the reading musicians write.
+        const double two = kMeters[static_cast<std::size_t>(s.meter)].beats == 2 ? 0.25 : 0.0;
+        return std::log(down[beat] / mean) + kHarmonyWeight * change[beat] - two;
     };
     for (std::size_t s = 0; s < count; ++s) score[s] = -kMeters[static_cast<std::size_t>(states[s].meter)].cost * 2.0 + seen(0, states[s]);
     for (std::size_t b = 1; b < n; ++b) {

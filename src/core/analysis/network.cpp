@@ -14,6 +14,11 @@ namespace fw {
 namespace {
 
 constexpr int kPitches = 88;
+// Training weighs positives up (training/train.py, loss_of), which shifts logits by the logarithm of the weight; taking that
+// off again gives probabilities that mean what they say.
+const std::array<float, kPulseColumns> kPulseWeight{4, 4, 4, 4, 4, 4, 4, 4, 4, 3, 6};
+const std::array<float, kPitchPlanes> kPitchWeight{2, 6, 3, 8, 3, 8};
+
 // Thirds of a semitone to half, 1, 2, 3, 4, 5, 6 and 7 times a frequency; the same list as in training/networks.py.
 constexpr std::array<int, 8> kHarmonicShifts{-36, 0, 36, 57, 72, 84, 93, 101};
 
@@ -104,8 +109,7 @@ Frames run_pulse_network(const Frames& mel) {
     const Tensor beat_out = convolve(net[l], pulse, {1, 0, 1, false});
     Frames out(mel.rows(), kPulseColumns);
     for (Eigen::Index f = 0; f < out.rows(); ++f) {
-        for (int c = 0; c < kBeat; ++c) out(f, c) = sigmoid(hit_out.rows(c, f));
-        for (int c = 0; c < 2; ++c) out(f, kBeat + c) = sigmoid(beat_out.rows(c, f));
+        for (int c = 0; c < kPulseColumns; ++c) out(f, c) = sigmoid((c < kBeat ? hit_out.rows(c, f) : beat_out.rows(c - kBeat, f)) - std::log(kPulseWeight[static_cast<std::size_t>(c)]));
     }
     return out;
 }
@@ -128,7 +132,8 @@ Frames run_pitch_network(const Frames& constant_q) {
     const Tensor out = convolve(net[l], x, {1, 0, 1, false});
     Frames planes(Eigen::Index{kPitchPlanes} * kPitches, out.frames());
     for (int p = 0; p < kPitches; ++p)
-        for (int plane = 0; plane < kPitchPlanes; ++plane) planes.row(plane * kPitches + p) = out.rows.row(p * kPitchPlanes + plane);
+        for (int plane = 0; plane < kPitchPlanes; ++plane)
+            planes.row(plane * kPitches + p) = out.rows.row(p * kPitchPlanes + plane).array() - std::log(kPitchWeight[static_cast<std::size_t>(plane)]);
     return planes;
 }
 

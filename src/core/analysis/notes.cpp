@@ -136,6 +136,7 @@ std::vector<HeardNote> decode_line(const Evidence& e, Role role) {
         if (end_s - onset_s > 0.045 && confidence > 0.3F)
             notes.push_back({onset_s, end_s - onset_s, static_cast<int>(p) + Evidence::kLowestPitch, velocity_of(e, start, p), confidence});
     }
+    std::sort(notes.begin(), notes.end(), [](const HeardNote& a, const HeardNote& b) { return a.onset_s < b.onset_s; });
     return notes;
 }
 

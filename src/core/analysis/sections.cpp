@@ -15,6 +15,7 @@ namespace fw {
 namespace {
 
 using Chroma = std::array<float, 12>;
+constexpr double kSectionCost = 0.7, kLengthWeight = 0.55, kRepeatGain = 0.25, kNoveltyGain = 2.5;
 constexpr int kTexture = 9;  // three band levels, six drum counts
 
 struct Bar {
@@ -50,7 +51,8 @@ float alike(const Bar& a, const Bar& b) { return 0.55F * harmony_alike(a, b) + 0
 double length_cost(std::size_t bars) {
     switch (bars) {
         case 8: return 0.0;
-        case 4: case 16: return 0.15;
+        case 4: return 0.15;
+        case 16: return 0.6;
         case 12: case 6: return 0.5;
         case 2: case 10: case 14: return 0.9;
         default: return bars % 2 == 0 ? 1.1 : 1.5 + (bars < 4 ? 0.5 : 0.0);
@@ -96,10 +98,12 @@ std::vector<SectionSpan> find_sections(const Evidence& e, const std::vector<Beat
         double across = 0, within = 0;
         for (std::size_t i = 1; i <= reach; ++i)
             for (std::size_t j = 0; j < reach; ++j) across += alike(bars[t - i], bars[t + j]);
+        // A bar is always like itself, which says nothing: only different bars are compared.
         for (std::size_t i = 0; i < reach; ++i)
-            for (std::size_t j = 0; j < reach; ++j) within += 0.5 * (alike(bars[t - 1 - i], bars[t - 1 - j]) + alike(bars[t + i], bars[t + j]));
-        const double cells = static_cast<double>(reach * reach);
-        novelty[t] = (within - across) / cells + (reach < 4 ? -0.05 : 0.0);
+            for (std::size_t j = 0; j < reach; ++j)
+                if (i != j) within += 0.5 * (alike(bars[t - 1 - i], bars[t - 1 - j]) + alike(bars[t + i], bars[t + j]));
+        const double pairs = static_cast<double>(reach * (reach - 1));
+        novelty[t] = reach > 1 ? (within / pairs - across / static_cast<double>(reach * reach)) * static_cast<double>(reach) / 4.0 : 0.0;
     }
     // How well bars a .. a+length-1 repeat an earlier or later stretch, at any transposition up to a minor third.
     const auto stretch_alike = [&](std::size_t a, std::size_t b, std::size_t length, int up) {
@@ -125,8 +129,8 @@ std::vector<SectionSpan> find_sections(const Evidence& e, const std::vector<Beat
             const std::size_t a = b - length;
             if (value[a] < -1e100) continue;
             const double repeat = n <= 400 ? best_repeat(a, length) : 0.0;
-            double v = value[a] - 0.55 - length_cost(length) * 0.55 + 0.04 * static_cast<double>(length) * std::max(0.0, repeat - 0.6) * 2.5;
-            if (b < n) v += 3.0 * novelty[b];
+            double v = value[a] - kSectionCost - length_cost(length) * kLengthWeight + kRepeatGain * static_cast<double>(length) * std::max(0.0, repeat - 0.55);
+            if (b < n) v += kNoveltyGain * novelty[b];
             if (v > value[b]) {
                 value[b] = v;
                 cut[b] = a;

@@ -87,15 +87,63 @@ Line fit_line(const std::vector<double>& beats, std::size_t a, std::size_t b) {
     return line;
 }
 
-}  // namespace
-
-TempoEstimate fit_tempo(std::vector<double>& beats, const Frames& pulse) {
-    TempoEstimate tempo;
-    const std::size_t n = beats.size();
-    if (n < 4) {
-        if (n >= 2) tempo.bpm = 60.0 * static_cast<double>(n - 1) / (beats.back() - beats.front());
-        return tempo;
+/// How well beats at start + i·interval between two times are borne out, by any evidence of something beginning there.
+double support(const Frames& pulse, double start, double interval, double from, double to) {
+    double sum = 0.0;
+    int count = 0;
+    for (double t = start + std::ceil((from - start) / interval) * interval; t < to; t += interval, ++count) {
+        const auto f = static_cast<Eigen::Index>(std::clamp(std::lround(Evidence::pulse_frame(t)), 2L, static_cast<long>(pulse.rows() - 3)));
+        const auto around = pulse.middleRows(f - 2, 5);
+        sum += std::max({around.col(kBeat).maxCoeff(), 0.7F * around.col(kPitchedOnset).maxCoeff(), 0.7F * around.col(kKick).maxCoeff(), 0.7F * around.col(kSnare).maxCoeff()});
     }
+    return count ? sum / count : 0.0;
+}
+
+using Stretch = std::pair<std::size_t, std::size_t>;
+
+/// Where the pulse is thin (an intro of off-beats, a break) the tracker may count half a beat aside. A player who keeps the
+/// tempo keeps the place: a short stretch beside a long one of nearly the same tempo is counted on from the long one, where
+/// the evidence does not clearly speak against it. Returns whether beats were changed.
+bool keep_phase(std::vector<double>& beats, const std::vector<Stretch>& stretches, const Frames& pulse) {
+    for (std::size_t s = 0; s < stretches.size(); ++s) {
+        const auto [a, b] = stretches[s];
+        if (b - a < 24) continue;
+        const Line line = fit_line(beats, a, b);
+        if (line.spread > 0.02) continue;
+        for (const bool before : {true, false}) {
+            // The run of short neighbours on one side, as long as they keep roughly the same tempo.
+            std::size_t edge = before ? a : b;
+            for (std::size_t k = s; before ? k > 0 : k + 1 < stretches.size();) {
+                k = before ? k - 1 : k + 1;
+                const auto [c, d] = stretches[k];
+                if (d - c > (b - a) / 3) break;
+                const double interval = d - c > 2 ? (beats[d - 1] - beats[c]) / static_cast<double>(d - c - 1) : line.interval;
+                // A glitch of a few beats is where the tracker changed its mind, whatever tempo it shows.
+                if (std::abs(interval / line.interval - 1.0) > (d - c <= 6 ? 0.4 : 0.06)) break;
+                edge = before ? c : d;
+            }
+            if (edge == (before ? a : b)) continue;
+            const double from = before ? beats[edge] - 0.6 * line.interval : beats[b - 1] + 0.5 * line.interval, to = before ? beats[a] - 0.5 * line.interval : beats[edge - 1] + 0.6 * line.interval;
+            const double own = support(pulse, before ? beats[edge] : beats[b], (before ? beats[a - 1] - beats[edge] : beats[edge - 1] - beats[b]) / std::max<double>(1.0, static_cast<double>(before ? a - 1 - edge : edge - 1 - b)), from, to);
+            if (support(pulse, line.start, line.interval, from, to) < 0.55 * own) continue;
+            std::vector<double> counted;
+            for (double t = line.start + std::ceil((from - line.start) / line.interval) * line.interval; t < to; t += line.interval) counted.push_back(t);
+            if (before) {
+                beats.erase(beats.begin() + static_cast<std::ptrdiff_t>(edge), beats.begin() + static_cast<std::ptrdiff_t>(a));
+                beats.insert(beats.begin() + static_cast<std::ptrdiff_t>(edge), counted.begin(), counted.end());
+            } else {
+                beats.erase(beats.begin() + static_cast<std::ptrdiff_t>(b), beats.begin() + static_cast<std::ptrdiff_t>(edge));
+                beats.insert(beats.begin() + static_cast<std::ptrdiff_t>(b), counted.begin(), counted.end());
+            }
+            return true;
+        }
+    }
+    return false;
+}
+
+/// Cuts beats into the fewest straight stretches that explain them.
+std::vector<Stretch> partition(const std::vector<double>& beats) {
+    const std::size_t n = beats.size();
     const Sums sums(beats);
     std::vector<double> cost(n + 1, std::numeric_limits<double>::infinity());
     std::vector<std::size_t> cut(n + 1, 0);
@@ -109,10 +157,23 @@ TempoEstimate fit_tempo(std::vector<double>& beats, const Frames& pulse) {
                 cut[b] = a;
             }
         }
-    std::vector<std::pair<std::size_t, std::size_t>> stretches;
+    std::vector<Stretch> stretches;
     for (std::size_t b = n; b > 0; b = cut[b]) stretches.emplace_back(cut[b], b);
     std::reverse(stretches.begin(), stretches.end());
+    return stretches;
+}
 
+}  // namespace
+
+TempoEstimate fit_tempo(std::vector<double>& beats, const Frames& pulse) {
+    TempoEstimate tempo;
+    if (beats.size() < 4) {
+        if (beats.size() >= 2) tempo.bpm = 60.0 * static_cast<double>(beats.size() - 1) / (beats.back() - beats.front());
+        return tempo;
+    }
+    auto stretches = partition(beats);
+    for (int round = 0; round < 8 && keep_phase(beats, stretches, pulse); ++round) stretches = partition(beats);
+    const std::size_t n = beats.size();
     std::vector<double> snapped = beats;
     std::size_t longest = 0, in_steady = 0;
     Line longest_line;

@@ -53,6 +53,15 @@ std::string beat_text(double beat) {
     return std::to_string(whole) + (rest > 0.62 ? "¾" : rest > 0.37 ? "½" : rest > 0.125 ? "¼" : "");
 }
 
+Role role_of(PartRole role) {
+    switch (role) {
+        case PartRole::Bass: return Role::Bass;
+        case PartRole::Lead: return Role::Lead;
+        case PartRole::Chords: return Role::Chords;
+        default: return Role::Other;
+    }
+}
+
 class Checker {
 public:
     Checker(const Remake& remake, const Analysis& analysis) : r_(remake), a_(analysis), e_(*analysis.evidence), bars_(static_cast<std::size_t>(std::max(1, remake.meter.position(remake.end_tick() - 1).bar))) {}
@@ -197,32 +206,38 @@ private:
         const std::string id = "part:" + std::to_string(part.id);
         BarTally tally(bars_);
         const auto mine = placed_notes(part);
+        // The heard note of this pitch nearest in time: first in the part's own line, then among all notes.
         const auto near_heard = [&](double onset_s, int pitch, double reach) {
-            std::ptrdiff_t best = -1;
-            auto at = std::lower_bound(a_.notes.begin(), a_.notes.end(), onset_s - reach, [](const HeardNote& n, double t) { return n.onset_s < t; });
-            for (; at != a_.notes.end() && at->onset_s <= onset_s + reach; ++at)
-                if (at->pitch == pitch && (best < 0 || std::abs(at->onset_s - onset_s) < std::abs(a_.notes[static_cast<std::size_t>(best)].onset_s - onset_s))) best = at - a_.notes.begin();
+            const HeardNote* best = nullptr;
+            const auto search = [&](const std::vector<HeardNote>& notes) {
+                auto at = std::lower_bound(notes.begin(), notes.end(), onset_s - reach, [](const HeardNote& n, double t) { return n.onset_s < t; });
+                for (; at != notes.end() && at->onset_s <= onset_s + reach; ++at)
+                    if (at->pitch == pitch && (!best || std::abs(at->onset_s - onset_s) < std::abs(best->onset_s - onset_s))) best = &*at;
+            };
+            for (const HeardPart& heard : a_.parts)
+                if (heard.role == role_of(part.role)) search(heard.notes);
+            if (!best) search(a_.notes);
             return best;
         };
         for (const PlacedNote& p : mine) {
             if (p.muted) continue;
             const double start = r_.tempo.seconds(p.note.start), end = r_.tempo.seconds(p.note.start + p.note.length);
             const double heard = heard_at(start, end, p.note.pitch);
-            const std::ptrdiff_t twin = near_heard(start, p.note.pitch, 0.12);
-            tally.add(r_.meter.position(p.note.start).bar, twin >= 0 ? 1.0 : std::min(1.0, heard / kSurelyHeard));
+            const HeardNote* twin = near_heard(start, p.note.pitch, 0.12);
+            tally.add(r_.meter.position(p.note.start).bar, twin ? 1.0 : std::min(1.0, heard / kSurelyHeard));
             Finding f;
             f.start_s = start;
             f.end_s = end;
             f.pitch = p.note.pitch;
             const bool flats = r_.flats_at(p.note.start);
             const std::string name = note_name(p.note.pitch, flats);
-            if (twin >= 0) {
-                const double off = start - a_.notes[static_cast<std::size_t>(twin)].onset_s;
+            if (twin) {
+                const double off = start - twin->onset_s;
                 if (std::abs(off) <= kOffTime_s) continue;
                 f.kind = off < 0 ? FindingKind::Early : FindingKind::Late;
                 f.size = std::abs(off) * 1000.0;
                 f.unit = "ms";
-                f.confidence = 0.5 + 0.4 * a_.notes[static_cast<std::size_t>(twin)].confidence;
+                f.confidence = 0.5 + 0.4 * twin->confidence;
                 f.message = part.name + " plays " + name + " " + std::to_string(std::lround(f.size)) + " ms " + (off < 0 ? "early" : "late") + ".";
                 f.remedy = std::string("move the note ") + (off < 0 ? "later" : "earlier");
                 add(std::move(f), id);
@@ -262,7 +277,7 @@ private:
 
     /// Notes the analysis heard in this part's role and no part of the rebuild has.
     void missing_notes(const Part& part, const std::string& id, BarTally& tally) {
-        const Role role = part.role == PartRole::Bass ? Role::Bass : part.role == PartRole::Lead ? Role::Lead : part.role == PartRole::Chords ? Role::Chords : Role::Other;
+        const Role role = role_of(part.role);
         // Where several parts share a role the first one answers for what is missing.
         for (const auto& other : r_.parts) {
             if (other->role != part.role) continue;

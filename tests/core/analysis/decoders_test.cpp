@@ -33,7 +33,9 @@ std::vector<double> steady_beats(double bpm, int count, double start = 0.6) {
     return out;
 }
 
-double f_measure(const std::vector<double>& truth, const std::vector<double>& found, double tolerance) {
+/// Over the time the truth covers: the tracker goes on counting into the silence, and the analysis trims that.
+double f_measure(const std::vector<double>& truth, std::vector<double> found, double tolerance) {
+    std::erase_if(found, [&](double f) { return f > truth.back() + 0.1 || f < truth.front() - 0.1; });
     std::size_t hits = 0;
     for (const double t : truth)
         for (const double f : found)
@@ -245,7 +247,7 @@ TEST(Keys, TellModesApartByTheStepsThatDiffer) {
                 t += 0.25;
             }
         const HeardPart bass{Role::Bass, "Bass", {{0.0, t, 36 + key.tonic, 90, 0.9}}};
-        const auto spans = decode_keys(notes, {bass}, {}, t);
+        const auto spans = decode_keys(notes, {bass}, {}, {}, t);
         ASSERT_EQ(spans.size(), 1u) << name;
         EXPECT_EQ(spans[0].key, key) << name << " heard as " << spans[0].key.name();
     }
