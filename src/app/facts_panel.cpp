@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/facts_panel.hpp"
 
+#include "app/number_field.hpp"
 #include "app/theme.hpp"
 #include "base/pitch.hpp"
 #include "sound/instrument.hpp"
@@ -32,18 +33,7 @@ protected:
     void wheelEvent(QWheelEvent* e) override { hasFocus() ? QComboBox::wheelEvent(e) : e->ignore(); }
 };
 
-QDoubleSpinBox* number(double value, double low, double high, double step, const QString& suffix, int decimals = 1) {
-    auto* box = new QDoubleSpinBox;
-    box->setRange(low, high);
-    box->setDecimals(decimals);
-    box->setSingleStep(step);
-    box->setValue(value);
-    box->setSuffix(suffix);
-    box->setFont(figure_font(9));
-    box->setFocusPolicy(Qt::StrongFocus);
-    box->setKeyboardTracking(false);
-    return box;
-}
+QDoubleSpinBox* number(double value, double low, double high, double step, const QString& suffix, int decimals = 1) { return new NumberField(value, low, high, step, suffix, decimals); }
 
 }  // namespace
 

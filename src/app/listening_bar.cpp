@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/listening_bar.hpp"
 
+#include "app/number_field.hpp"
 #include "app/theme.hpp"
 
 #include <QButtonGroup>
@@ -9,7 +10,6 @@
 #include <QLabel>
 #include <QPainter>
 #include <QPushButton>
-#include <QSpinBox>
 #include <QTimer>
 #include <algorithm>
 #include <cmath>
@@ -70,14 +70,10 @@ ListeningBar::ListeningBar(Session& session, QWidget* parent) : QWidget(parent),
     time_->setFont(figure_font(9));
     time_->setMinimumWidth(72);
     time_->setToolTip("Minutes, seconds, milliseconds in the recording");
-    speed_ = new QSpinBox;
-    speed_->setRange(25, 100);
-    speed_->setSingleStep(5);
-    speed_->setValue(100);
-    speed_->setSuffix(" %");
-    speed_->setFont(figure_font(9));
-    speed_->setToolTip("Speed, pitch kept");
-    connect(speed_, &QSpinBox::valueChanged, this, [this](int v) { session_.player().set_speed(v / 100.0); });
+    speed_ = new NumberField(100, 25, 100, 5, " %", 0);
+    speed_->setFixedWidth(64);
+    speed_->setToolTip("Speed, pitch kept: type it or drag it up and down");
+    connect(speed_, &QDoubleSpinBox::valueChanged, this, [this](double v) { session_.player().set_speed(v / 100.0); });
     row->addWidget(play_);
     row->addWidget(loop_);
     row->addSpacing(6);

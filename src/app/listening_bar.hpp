@@ -7,12 +7,12 @@
 
 class QButtonGroup;
 class QCheckBox;
-class QDoubleSpinBox;
 class QLabel;
 class QPushButton;
-class QSpinBox;
 
 namespace fw::app {
+
+class NumberField;
 
 /// Play, stop, loop, position, speed, source, loudness match, level meters of both, and the device sound goes to.
 class ListeningBar final : public QWidget {
@@ -29,7 +29,7 @@ private:
     Session& session_;
     QPushButton *play_ = nullptr, *loop_ = nullptr;
     QLabel *place_ = nullptr, *time_ = nullptr, *device_ = nullptr;
-    QSpinBox* speed_ = nullptr;
+    NumberField* speed_ = nullptr;
     QButtonGroup* sources_ = nullptr;
     QCheckBox* match_ = nullptr;
     Meters* meters_ = nullptr;

@@ -13,7 +13,6 @@ int main(int argc, char** argv) {
     QApplication::setApplicationName("fakturwerk");
     QApplication::setOrganizationName("fakturwerk");
     QApplication::setApplicationVersion(FW_VERSION);
-    QApplication::setWindowIcon(QIcon(":/fakturwerk.svg"));
     QApplication::setStyle("Fusion");
 
     QCommandLineParser parser;
@@ -27,6 +26,7 @@ int main(int argc, char** argv) {
 
     if (QSettings().value("night", false).toBool() && !parser.isSet(tour)) fw::app::set_night(true);
     else fw::app::apply_theme();
+    QApplication::setWindowIcon(QIcon(":/fakturwerk.svg"));
     fw::app::Session session;
     fw::app::MainWindow window(session);
     if (parser.isSet(tour)) window.resize(1280, 800);

@@ -66,8 +66,9 @@ void paint_state(QPainter& painter, const QRectF& rect, const ElementState& stat
 }
 
 void paint_text(QPainter& painter, const QRectF& rect, int flags, const QString& text) {
-    if (rect.width() < 9) return;
-    painter.drawText(rect, flags | Qt::TextSingleLine, QFontMetricsF(painter.font()).elidedText(text, Qt::ElideRight, rect.width()));
+    const QString cut = QFontMetricsF(painter.font()).elidedText(text, Qt::ElideRight, rect.width());
+    if (cut.isEmpty() || cut == "…") return;
+    painter.drawText(rect, flags | Qt::TextSingleLine, cut);
 }
 
 void for_each_bar(const Remake& remake, Ticks from, Ticks to, const std::function<void(int, Ticks, Ticks)>& call) {

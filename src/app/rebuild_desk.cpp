@@ -166,7 +166,10 @@ void ToneView::paintEvent(QPaintEvent*) {
     }
     p.setCompositionMode(QPainter::CompositionMode_SourceOver);
     p.setPen(theme().faint);
-    for (std::size_t i = 1; i < tone.size(); i += 3) {
+    // As many frequencies as there is room for: every octave, or every second or third.
+    std::size_t every = 3;
+    while (static_cast<double>(every) * step < 46) every += 3;
+    for (std::size_t i = 1; i < tone.size(); i += every) {
         const double hz = tone[i].center_hz;
         p.drawText(QRectF(area.left() + static_cast<double>(i) * step - 24, area.bottom() + 3, step + 48, 14), Qt::AlignCenter, hz >= 1000 ? QString("%1 kHz").arg(hz / 1000, 0, 'g', 2) : QString("%1 Hz").arg(std::lround(hz)));
     }

@@ -8,6 +8,9 @@
 #include <QWidget>
 #include <cmath>
 
+// Resources of a static library are registered by hand, and only from outside any namespace.
+static void register_resources() { Q_INIT_RESOURCE(fakturwerk); }
+
 namespace fw::app {
 
 namespace {
@@ -66,6 +69,7 @@ void apply_theme() {
     static bool loaded = false;
     if (!loaded) {
         loaded = true;
+        register_resources();
         for (const char* file : {":/fonts/Inter-Regular.otf", ":/fonts/Inter-SemiBold.otf", ":/fonts/NotoMono-Regular.ttf"}) QFontDatabase::addApplicationFont(file);
     }
     const Theme& t = theme();
@@ -102,13 +106,14 @@ void apply_theme() {
         QLineEdit, QComboBox, QDoubleSpinBox, QSpinBox { background: %1; border: 1px solid %3; border-radius: 2px; padding: 2px 5px; color: %2; selection-background-color: %2; selection-color: %5; }
         QLineEdit:focus, QComboBox:focus, QDoubleSpinBox:focus, QSpinBox:focus { border-color: %2; }
         QComboBox QAbstractItemView { background: %1; color: %2; border: 1px solid %3; }
+        QComboBox::drop-down { border: none; width: 18px; } QComboBox::down-arrow { image: url(:/arrow.svg); width: 10px; height: 10px; }
         QMenuBar { background: %5; } QMenuBar::item { padding: 4px 9px; } QMenuBar::item:selected { background: %3; }
         QMenu { background: %1; border: 1px solid %3; } QMenu::item { padding: 4px 24px; } QMenu::item:selected { background: %3; } QMenu::item:disabled { color: %6; }
         QTableWidget, QListWidget { background: %5; border: none; gridline-color: %3; }
         QTableWidget::item:selected, QListWidget::item:selected { background: %3; color: %2; }
         QHeaderView::section { background: %5; color: %6; border: none; border-bottom: 1px solid %3; padding: 3px 6px; }
         QScrollArea, QSplitter { background: %5; border: none; } QScrollArea > QWidget > QWidget { background: %5; }
-        QProgressBar { border: 1px solid %3; background: %1; height: 8px; } QProgressBar::chunk { background: %7; }
+        QProgressBar { border: 1px solid %3; background: %1; height: 8px; } QProgressBar::chunk { background: %2; }
         QScrollBar:horizontal { background: %5; height: 10px; } QScrollBar::handle:horizontal { background: %3; min-width: 30px; }
         QScrollBar:vertical { background: %5; width: 10px; } QScrollBar::handle:vertical { background: %3; min-height: 30px; }
         QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }

@@ -27,6 +27,7 @@ TranscribeDesk::TranscribeDesk(Session& session, QWidget* parent) : QWidget(pare
     tools->addWidget(legend);
     tools->addStretch(1);
     tools->addWidget(new QLabel("Grid"));
+    tools->addSpacing(6);
     grid_ = new QComboBox;
     grid_->setObjectName("grid");
     grid_->setToolTip("Where notes snap to; Alt while dragging moves freely");

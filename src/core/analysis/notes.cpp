@@ -141,7 +141,7 @@ std::vector<HeardNote> decode_line(const Evidence& e, Role role) {
 }
 
 std::vector<HeardPart> deal_parts(const Evidence& e, std::vector<HeardNote>& notes) {
-    std::vector<HeardPart> parts{{Role::Bass, "Bass", decode_line(e, Role::Bass)}, {Role::Lead, "Lead", decode_line(e, Role::Lead)}, {Role::Chords, "Chords", {}}, {Role::Other, "Other", {}}};
+    std::vector<HeardPart> parts{{Role::Bass, "Bass", decode_line(e, Role::Bass)}, {Role::Lead, "Lead", decode_line(e, Role::Lead)}, {Role::Chords, "Chord part", {}}, {Role::Other, "Single notes", {}}};
     std::vector<char> taken(notes.size(), 0);
     std::vector<HeardNote> unheard;
     for (std::size_t line = 0; line < 2; ++line)

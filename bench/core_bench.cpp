@@ -1,0 +1,114 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Speed of the core: analysis, its cancel, offline rendering and the audio callback. Figures go to docs/performance.md.
+#include "analysis/analyst.hpp"
+#include "analysis/draft.hpp"
+#include "engine/player.hpp"
+
+#include <algorithm>
+#include <benchmark/benchmark.h>
+#include <chrono>
+#include <fstream>
+#include <thread>
+
+namespace {
+
+using namespace fw;
+using Clock = std::chrono::steady_clock;
+
+const std::filesystem::path kDemo = std::filesystem::path(FW_DEMO_DIR) / "lantern-ferry.ogg";
+
+double seconds_since(Clock::time_point t) { return std::chrono::duration<double>(Clock::now() - t).count(); }
+
+std::size_t peak_memory_mb() {
+    std::ifstream in("/proc/self/status");
+    for (std::string line; std::getline(in, line);)
+        if (line.rfind("VmHWM:", 0) == 0) return std::stoul(line.substr(6)) / 1024;
+    return 0;
+}
+
+const Remake& demo_remake() {
+    static const Remake remake = draft_remake(**analyse(kDemo));
+    return remake;
+}
+
+/// The demo's sound repeated to the asked length, in minutes.
+void AnalyseMinutes(benchmark::State& state) {
+    const Audio once = *read_audio(kDemo);
+    Audio sound = once;
+    sound.samples.clear();
+    const auto wanted = static_cast<std::size_t>(state.range(0) * 60 * once.sample_rate_hz * once.channels);
+    while (sound.samples.size() < wanted) sound.samples.insert(sound.samples.end(), once.samples.begin(), once.samples.begin() + static_cast<std::ptrdiff_t>(std::min(once.samples.size(), wanted - sound.samples.size())));
+    const auto mono = make_mono(sound, "repeated demo");
+    sound = Audio{};
+    for (auto _ : state) {
+        auto a = analyse(*mono, "repeated demo");
+        benchmark::DoNotOptimize(a);
+    }
+    state.counters["times_real_time"] = benchmark::Counter(static_cast<double>(state.range(0)) * 60.0, benchmark::Counter::kIsIterationInvariantRate);
+    state.counters["peak_MB"] = static_cast<double>(peak_memory_mb());
+}
+BENCHMARK(AnalyseMinutes)->Arg(1)->Arg(10)->Unit(benchmark::kSecond)->UseRealTime()->Iterations(1);
+
+void AnalyseDemoFile(benchmark::State& state) {
+    for (auto _ : state) benchmark::DoNotOptimize(analyse(kDemo));
+    state.counters["times_real_time"] = benchmark::Counter(113.5, benchmark::Counter::kIsIterationInvariantRate);
+}
+BENCHMARK(AnalyseDemoFile)->Unit(benchmark::kSecond)->UseRealTime()->Iterations(2);
+
+/// From the wish to stop until the analysis has returned, at several places in the work.
+void CancelAnalysis(benchmark::State& state) {
+    double worst = 0.0;
+    for (auto _ : state)
+        for (const int after_ms : {200, 600, 1200, 2000}) {
+            Progress progress;
+            Clock::time_point asked;
+            std::thread stopper([&] {
+                std::this_thread::sleep_for(std::chrono::milliseconds(after_ms));
+                asked = Clock::now();
+                progress.cancel();
+            });
+            const auto result = analyse(kDemo, progress);
+            const auto done = Clock::now();
+            stopper.join();
+            if (!result) worst = std::max(worst, std::chrono::duration<double>(done - asked).count());
+        }
+    state.counters["worst_ms"] = worst * 1000;
+}
+BENCHMARK(CancelAnalysis)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(2);
+
+void RenderOffline(benchmark::State& state) {
+    const auto plan = compile_plan(demo_remake(), 44100.0);
+    for (auto _ : state) benchmark::DoNotOptimize(render_offline(*plan));
+    state.counters["times_real_time"] = benchmark::Counter(static_cast<double>(plan->end_frame) / 44100.0, benchmark::Counter::kIsIterationInvariantRate);
+}
+BENCHMARK(RenderOffline)->Unit(benchmark::kSecond)->UseRealTime()->Iterations(3);
+
+/// The audio callback at 128 frames and 48 kHz, the demo's parts sounded until there are sixteen.
+void AudioCallback(benchmark::State& state) {
+    Remake r = demo_remake();
+    for (int id = 1000; r.parts.size() < 16; ++id) {
+        Part copy = *r.parts[r.parts.size() % 5];
+        copy.id = id;
+        r.parts.push_back(std::make_shared<const Part>(copy));
+    }
+    Player player(48000.0);
+    player.set_plan(compile_plan(r, 48000.0));
+    player.set_original(std::make_shared<const Audio>(at_rate(*read_audio(kDemo), 48000.0)));
+    player.set_source(Source::Rebuild);
+    player.play();
+    std::vector<float> left(128), right(128);
+    std::vector<double> took;
+    for (auto _ : state) {
+        const auto begun = Clock::now();
+        player.process(left, right);
+        took.push_back(seconds_since(begun));
+    }
+    std::sort(took.begin(), took.end());
+    state.counters["p99.9_us"] = took[took.size() * 999 / 1000] * 1e6;
+    state.counters["buffer_us"] = 128 / 48000.0 * 1e6;
+}
+BENCHMARK(AudioCallback)->Unit(benchmark::kMicrosecond)->Iterations(20000);
+
+}  // namespace
+
+BENCHMARK_MAIN();
