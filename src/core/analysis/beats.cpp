@@ -47,7 +47,7 @@ std::vector<double> track_beats(const Frames& pulse, const Progress& progress, c
     for (std::size_t f = 0; f < frames; ++f) {
         const double p = std::clamp(static_cast<double>(pulse(static_cast<Eigen::Index>(f), kBeat)), 0.005, 0.995);
         beat_sum[f + 1] = beat_sum[f] + std::log(p);
-        rest_sum[f + 1] = rest_sum[f] + std::log((1.0 - p) * kBeatShare / (1.0 - kBeatShare));
+        rest_sum[f + 1] = rest_sum[f] + std::log((1.0 - p) * options.neutral / (1.0 - options.neutral));
     }
     const auto span = [&](std::size_t begin, std::size_t interval, std::size_t end) {
         const std::size_t shown = std::min(end, begin + std::max<std::size_t>(1, static_cast<std::size_t>(std::lround(static_cast<double>(interval) * kBeatShare))));
@@ -57,11 +57,12 @@ std::vector<double> track_beats(const Frames& pulse, const Progress& progress, c
     for (std::size_t a = 0; a < tempos; ++a)
         for (std::size_t b = 0; b < tempos; ++b)
             change[a * tempos + b] = -kTempoStiffness * std::abs(static_cast<double>(intervals[b]) / static_cast<double>(intervals[a]) - 1.0);
-    // A weak leaning towards walking pace, as listeners have (van Noorden & Moelants 1999).
-    const auto prior = [&](std::size_t i) {
+    // A leaning towards walking pace, as listeners have (van Noorden & Moelants 1999).
+    std::vector<double> prior(tempos);
+    for (std::size_t i = 0; i < tempos; ++i) {
         const double octaves = std::log2(60.0 * kFrameRate / static_cast<double>(intervals[i]) / 115.0);
-        return -2.0 * octaves * octaves;
-    };
+        prior[i] = -options.leaning * octaves * octaves;
+    }
 
     constexpr double kNever = -std::numeric_limits<double>::infinity();
     std::vector<double> score(frames * tempos, kNever);
@@ -73,10 +74,10 @@ std::vector<double> track_beats(const Frames& pulse, const Progress& progress, c
             ended[k] = f >= intervals[k] ? score[(f - intervals[k]) * tempos + k] + span(f - intervals[k], intervals[k], f) : kNever;
         }
         for (std::size_t i = 0; i < tempos; ++i) {
-            double best = f < intervals[i] ? rest_sum[f] + prior(i) : kNever;
+            double best = f < intervals[i] ? rest_sum[f] + prior[i] : kNever;
             std::uint8_t source = 255;
             for (std::size_t k = 0; k < tempos; ++k) {
-                const double s = ended[k] + change[k * tempos + i];
+                const double s = ended[k] + change[k * tempos + i] + prior[i];
                 if (s > best) {
                     best = s;
                     source = static_cast<std::uint8_t>(k);

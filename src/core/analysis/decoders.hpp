@@ -4,11 +4,15 @@
 
 #include "analysis/analysis.hpp"
 
+#include <array>
+
 namespace fw {
 
 /// beats.cpp — beats of the felt pulse, in seconds, ascending. Empty where nothing pulses.
 struct BeatOptions {
     double lowest_bpm = 45.0, highest_bpm = 230.0;
+    double neutral = 0.05;         ///< evidence above this speaks for a beat, below it against one
+    double leaning = 1.0;          ///< cost per beat of lying an octave away from walking pace
 };
 std::vector<double> track_beats(const Frames& pulse, const Progress& progress = {}, const BeatOptions& options = {});
 
@@ -28,14 +32,31 @@ std::vector<double> harmonic_changes(const Evidence& evidence, const std::vector
 /// swing.cpp — how far the second of each pair of notes lies behind the middle.
 Swing measure_swing(const std::vector<Beat>& beats, const std::vector<double>& onsets_s);
 
-/// notes.cpp — notes of all pitches together, and single lines.
-std::vector<HeardNote> decode_notes(const Evidence& evidence);
+/// notes.cpp — notes of all pitches together, and single lines. Thresholds are probabilities, set by training/tune.cpp.
+struct NoteOptions {
+    float onset = 0.42F;     ///< an onset opens a note
+    float sounding = 0.35F;  ///< and something must sound there
+    float carry = 0.28F;     ///< a note ends below this
+    float bare = 0.75F;      ///< opens a note without an onset
+};
+struct LineOptions {
+    float move = 3.0F;       ///< cost of leaving a pitch, in log-odds
+    float favour = 0.35F;    ///< leaning towards sound against silence
+    float struck = 0.40F;    ///< an onset within a held pitch strikes it anew
+    float least = 0.30F;     ///< notes of less confidence are dropped
+};
+std::vector<HeardNote> decode_notes(const Evidence& evidence, const NoteOptions& options = {});
 std::vector<HeardNote> decode_line(const Evidence& evidence, Role role);
+std::vector<HeardNote> decode_line(const Evidence& evidence, Role role, const LineOptions& options);
 /// Deals the notes out to parts: bass, lead, chords and other.
 std::vector<HeardPart> deal_parts(const Evidence& evidence, std::vector<HeardNote>& notes);
 
 /// drums.cpp — hits of every drum sound.
-std::vector<Hit> decode_drums(const Evidence& evidence);
+struct DrumOptions {
+    /// Probability a hit must reach: kick, snare, rim and clap, closed hat, open hat, tom, crash, ride.
+    std::array<float, 8> threshold{0.45F, 0.45F, 0.5F, 0.45F, 0.5F, 0.45F, 0.5F, 0.45F};
+};
+std::vector<Hit> decode_drums(const Evidence& evidence, const DrumOptions& options = {});
 
 /// chords.cpp — one chord per stretch of beats.
 std::vector<ChordSpan> decode_chords(const Evidence& evidence, const std::vector<Beat>& beats);

@@ -14,11 +14,10 @@ namespace {
 struct Sound {
     int column;
     DrumKind kind;
-    float threshold;
     int band;  ///< of Evidence::bands, for the velocity
 };
-constexpr std::array<Sound, 8> kSounds{{{kKick, DrumKind::Kick, 0.45F, 0}, {kSnare, DrumKind::Snare, 0.45F, 1}, {kClapRim, DrumKind::Rim, 0.5F, 1}, {kHatClosed, DrumKind::HatClosed, 0.45F, 2},
-                                        {kHatOpen, DrumKind::HatOpen, 0.5F, 2}, {kTom, DrumKind::Tom, 0.45F, 0}, {kCrash, DrumKind::Crash, 0.5F, 2}, {kRide, DrumKind::Ride, 0.45F, 2}}};
+constexpr std::array<Sound, 8> kSounds{{{kKick, DrumKind::Kick, 0}, {kSnare, DrumKind::Snare, 1}, {kClapRim, DrumKind::Rim, 1}, {kHatClosed, DrumKind::HatClosed, 2},
+                                        {kHatOpen, DrumKind::HatOpen, 2}, {kTom, DrumKind::Tom, 0}, {kCrash, DrumKind::Crash, 2}, {kRide, DrumKind::Ride, 2}}};
 
 /// How much a band's level rises at a hit, 0..1 on the log scale of Evidence::bands.
 float rise(const Evidence& e, Eigen::Index frame, int band) {
@@ -41,7 +40,7 @@ std::optional<DrumKind> parse_drum_kind(const std::string& name) {
     return std::nullopt;
 }
 
-std::vector<Hit> decode_drums(const Evidence& e) {
+std::vector<Hit> decode_drums(const Evidence& e, const DrumOptions& options) {
     std::vector<Hit> hits;
     const Frames& pulse = e.pulse;
     for (const Sound& sound : kSounds) {
@@ -49,7 +48,7 @@ std::vector<Hit> decode_drums(const Evidence& e) {
         std::vector<float> strengths;
         for (Eigen::Index f = 0; f < pulse.rows(); ++f) {
             const float v = pulse(f, sound.column);
-            if (v < sound.threshold) continue;
+            if (v < options.threshold[static_cast<std::size_t>(sound.column)]) continue;
             bool peak = true;
             for (Eigen::Index g = std::max<Eigen::Index>(0, f - 2); g <= std::min(f + 2, pulse.rows() - 1); ++g) peak &= g == f || (g < f ? pulse(g, sound.column) < v : pulse(g, sound.column) <= v);
             if (!peak) continue;

@@ -12,10 +12,6 @@ namespace fw {
 
 namespace {
 
-struct NoteThresholds {
-    float onset = 0.42F, sounding = 0.35F, carry = 0.28F, bare = 0.75F;
-};
-
 int velocity_of(const Evidence& e, std::size_t frame, std::size_t pitch) {
     float top = 0.0F;
     for (std::size_t f = frame; f < std::min(frame + 4, e.pitch_frames()); ++f) top = std::max(top, e.level.at(f, pitch));
@@ -39,7 +35,7 @@ double onset_time(const Evidence& e, const ByteGrid& onset, std::size_t frame, s
     return best < 0 ? time : 0.4 * time + 0.6 * Evidence::pulse_time(static_cast<double>(best));
 }
 
-std::vector<HeardNote> decode(const Evidence& e, const ByteGrid& sounding, const ByteGrid& onset, const NoteThresholds& limits) {
+std::vector<HeardNote> decode(const Evidence& e, const ByteGrid& sounding, const ByteGrid& onset, const NoteOptions& limits) {
     std::vector<HeardNote> notes;
     const std::size_t frames = sounding.frames();
     for (std::size_t p = 0; p < Evidence::kPitches; ++p) {
@@ -81,28 +77,29 @@ std::vector<HeardNote> decode(const Evidence& e, const ByteGrid& sounding, const
 
 }  // namespace
 
-std::vector<HeardNote> decode_notes(const Evidence& e) { return decode(e, e.sounding, e.onset, {}); }
+std::vector<HeardNote> decode_notes(const Evidence& e, const NoteOptions& options) { return decode(e, e.sounding, e.onset, options); }
 
-std::vector<HeardNote> decode_line(const Evidence& e, Role role) {
+std::vector<HeardNote> decode_line(const Evidence& e, Role role) { return decode_line(e, role, {}); }
+
+std::vector<HeardNote> decode_line(const Evidence& e, Role role, const LineOptions& options) {
     const ByteGrid& sounding = role == Role::Bass ? e.bass_sounding : e.lead_sounding;
     const ByteGrid& onset = role == Role::Bass ? e.bass_onset : e.lead_onset;
     const std::size_t frames = sounding.frames(), silent = Evidence::kPitches, count = silent + 1;
     if (frames == 0) return {};
     // Viterbi: staying on a pitch is free, leaving it costs; silence is what is left when no pitch speaks up.
-    constexpr float kMove = 3.0F;
     const auto gain = [&](std::size_t f, std::size_t p) {
         if (p == silent) return 0.0F;
         const float v = std::clamp(std::max(sounding.at(f, p), 0.9F * onset.at(f, p)), 0.02F, 0.98F);
-        return std::log(v / (1.0F - v)) + 0.35F;  // a little in favour of sound: a rest costs the listener more than a held note
+        return std::log(v / (1.0F - v)) + options.favour;  // a rest costs the listener more than a held note
     };
     std::vector<float> score(count, 0.0F), next(count);
     std::vector<std::uint8_t> from(frames * count);
     for (std::size_t f = 0; f < frames; ++f) {
         const auto best = static_cast<std::size_t>(std::max_element(score.begin(), score.end()) - score.begin());
         for (std::size_t p = 0; p < count; ++p) {
-            const bool stay = score[p] >= score[best] - kMove;
+            const bool stay = score[p] >= score[best] - options.move;
             from[f * count + p] = static_cast<std::uint8_t>(stay ? p : best);
-            next[p] = (stay ? score[p] : score[best] - kMove) + gain(f, p);
+            next[p] = (stay ? score[p] : score[best] - options.move) + gain(f, p);
         }
         score.swap(next);
     }
@@ -122,7 +119,7 @@ std::vector<HeardNote> decode_line(const Evidence& e, Role role) {
         float carried = 0.0F, strongest = onset.at(f, p);
         for (++f; f < frames && path[f] == p; ++f) {
             const float o = onset.at(f, p);
-            const bool struck = o >= 0.40F && o >= onset.at(f - 1, p) && (f + 1 == frames || o > onset.at(f + 1, p));
+            const bool struck = o >= options.struck && o >= onset.at(f - 1, p) && (f + 1 == frames || o > onset.at(f + 1, p));
             if (struck && f > begin + 3) break;
             if (f <= begin + 3) strongest = std::max(strongest, o);
             carried += sounding.at(f, p);
@@ -133,7 +130,7 @@ std::vector<HeardNote> decode_line(const Evidence& e, Role role) {
             if (onset.at(g, p) > onset.at(start, p)) start = g;
         const double onset_s = onset_time(e, onset, start, p), end_s = Evidence::pitch_time(static_cast<double>(f));
         const float confidence = std::clamp(0.5F * strongest + 0.5F * carried / static_cast<float>(std::max<std::size_t>(1, f - begin)), 0.0F, 1.0F);
-        if (end_s - onset_s > 0.045 && confidence > 0.3F)
+        if (end_s - onset_s > 0.045 && confidence > options.least)
             notes.push_back({onset_s, end_s - onset_s, static_cast<int>(p) + Evidence::kLowestPitch, velocity_of(e, start, p), confidence});
     }
     std::sort(notes.begin(), notes.end(), [](const HeardNote& a, const HeardNote& b) { return a.onset_s < b.onset_s; });
