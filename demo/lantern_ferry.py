@@ -24,8 +24,8 @@ TIGHT = 0.005                                                   # spread of the 
 rng = np.random.default_rng(1973)
 
 D, E, F, G, A, B, C = 62, 64, 65, 67, 69, 71, 72
-CHORDS = {"Dm7": ("D:min7", [50, 57, 60, 65]), "G": ("G:maj", [55, 59, 62, 67]), "G7": ("G:7", [55, 59, 62, 65]), "Am7": ("A:min7", [57, 60, 64, 67]),
-          "C": ("C:maj", [55, 60, 64, 67]), "Fmaj7": ("F:maj7", [53, 57, 60, 64])}
+CHORDS = {"Dm7": ("D:min7", [57, 60, 62, 65]), "G": ("G:maj", [55, 59, 62, 67]), "G7": ("G:7", [55, 59, 62, 65]), "Am7": ("A:min7", [57, 60, 64, 67]),
+          "C": ("C:maj", [55, 60, 64, 67]), "Fmaj7": ("F:maj7", [57, 60, 64, 65])}
 ROOTS = {"Dm7": 38, "G": 43, "G7": 43, "Am7": 45, "C": 36, "Fmaj7": 41}
 NAMES = ["C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B"]
 
@@ -56,7 +56,7 @@ for section, _ in BARS + [(len(SECTIONS) - 1, 0)]:
     BEATS += [BEATS[-1] + (i + 1) * beat_s for i in range(4)]
 
 PROGRAM = {"vibraphone": (0, 11, 88, 46), "pluck": (1, 24, 78, 84), "bass": (2, 32, 118, 64), "accordion": (3, 21, 104, 58), "bell": (4, 14, 74, 98),
-           "foghorn": (5, 58, 92, 40), "kit": (9, 40, 116, 64)}       # channel, program, volume, pan
+           "foghorn": (5, 58, 92, 40), "kit": (9, 40, 122, 64)}       # channel, program, volume, pan
 KICK, SNARE, RIM, HAT, OPEN, TOM, CRASH, RIDE = 36, 38, 37, 42, 46, 45, 49, 51
 KINDS = {KICK: "kick", SNARE: "snare", RIM: "rim", HAT: "hat_closed", OPEN: "hat_open", TOM: "tom", CRASH: "crash", RIDE: "ride"}
 played, hits = [], []
@@ -84,14 +84,15 @@ def strike(bar, beat, key, velocity):
 
 
 def bass_line(bar, root, feel, i):
+    high = root + 12 if root + 12 <= 50 else root + 5       # the upright stays below the vibraphone
     if feel == "sparse":
         play("bass", bar, 0, 2.8, root, 92)
     elif feel == "half":
-        play("bass", bar, 0, 1.5, root, 100), play("bass", bar, 2.5, .5, root + 7, 84), play("bass", bar, 3, .9, root + 12, 88)
+        play("bass", bar, 0, 1.5, root, 100), play("bass", bar, 2.5, .5, root + 7, 84), play("bass", bar, 3, .9, high, 88)
     elif i % 2 == 0:
-        play("bass", bar, 0, 1.3, root, 104), play("bass", bar, 1.5, .45, root, 86), play("bass", bar, 2, .9, root + 7, 94), play("bass", bar, 3, .9, root + 12, 90)
+        play("bass", bar, 0, 1.3, root, 104), play("bass", bar, 1.5, .45, root, 86), play("bass", bar, 2, .9, root + 7, 94), play("bass", bar, 3, .9, high, 90)
     else:
-        play("bass", bar, 0, .9, root, 102), play("bass", bar, 1.5, .5, root + 12, 88), play("bass", bar, 2.5, .45, root + 7, 90), play("bass", bar, 3.25, .7, root + 5, 92)
+        play("bass", bar, 0, .9, root, 102), play("bass", bar, 1.5, .5, high, 88), play("bass", bar, 2.5, .45, root + 7, 90), play("bass", bar, 3.25, .7, root + 5, 92)
 
 
 def kit(bar, feel, i, last, first):

@@ -34,15 +34,15 @@ Swing measure_swing(const std::vector<Beat>& beats, const std::vector<double>& o
 
 /// notes.cpp — notes of all pitches together, and single lines. Thresholds are probabilities, set by training/tune.cpp.
 struct NoteOptions {
-    float onset = 0.42F;     ///< an onset opens a note
-    float sounding = 0.35F;  ///< and something must sound there
+    float onset = 0.20F;     ///< an onset opens a note
+    float sounding = 0.45F;  ///< and something must sound there
     float carry = 0.28F;     ///< a note ends below this
-    float bare = 0.75F;      ///< opens a note without an onset
+    float bare = 0.60F;      ///< opens a note without an onset
 };
 struct LineOptions {
     float move = 3.0F;       ///< cost of leaving a pitch, in log-odds
-    float favour = 0.35F;    ///< leaning towards sound against silence
-    float struck = 0.40F;    ///< an onset within a held pitch strikes it anew
+    float favour = 1.00F;    ///< leaning towards sound against silence
+    float struck = 0.25F;    ///< an onset within a held pitch strikes it anew
     float least = 0.30F;     ///< notes of less confidence are dropped
 };
 std::vector<HeardNote> decode_notes(const Evidence& evidence, const NoteOptions& options = {});
