@@ -6,6 +6,7 @@
 
 #include <QWidget>
 
+class QCheckBox;
 class QComboBox;
 class QLabel;
 class QProgressBar;
@@ -119,14 +120,13 @@ signals:
 
 private:
     void follow();
-    struct Choice;
     Session& session_;
     QLabel* folder_ = nullptr;
     QLabel* preview_ = nullptr;
     QLabel* message_ = nullptr;
     QProgressBar* progress_ = nullptr;
     QPushButton *go_ = nullptr, *cancel_ = nullptr;
-    std::vector<class QCheckBox*> choices_;
+    std::vector<QCheckBox*> choices_;
     std::thread job_;
     std::unique_ptr<Progress> job_progress_;
 };

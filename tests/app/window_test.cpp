@@ -1,87 +1,23 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The real window on the demo, driven by mouse and keyboard, with the simulated audio device listening.
-#include "app/desks.hpp"
-#include "app/facts_panel.hpp"
-#include "app/ledger.hpp"
-#include "app/main_window.hpp"
-#include "app/page_view.hpp"
-#include "app/song_strip.hpp"
-#include "app/theme.hpp"
+#include "fixture.hpp"
+
 #include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
-#include "support/signals.hpp"
 
 #include <QApplication>
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QLineEdit>
 #include <QMessageBox>
-#include <QMimeData>
 #include <QPushButton>
-#include <QSettings>
 #include <QTableWidget>
-#include <QTest>
+#include <QTimer>
 #include <fstream>
-#include <gtest/gtest.h>
 
 namespace fw::app {
 
 namespace {
-
-/// One window for all tests: opening and hearing the demo takes seconds, so each test starts from the same opened document.
-class WindowTest : public testing::Test {
-protected:
-    static void SetUpTestSuite() {
-        auto device = std::make_unique<SimulatedOutput>(44100.0);
-        output = device.get();
-        session = new Session(std::move(device));
-        window = new MainWindow(*session);
-        window->resize(1280, 800);
-        window->show();
-        ASSERT_TRUE(QTest::qWaitForWindowExposed(window));
-        QStringList stages;
-        const auto connection = QObject::connect(session, &Session::progress, [&](double, const QString& stage) { stages << stage; });
-        window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
-        ASSERT_TRUE(QTest::qWaitFor([] { return session->has_reference() && !session->busy(); }, 120000));
-        QObject::disconnect(connection);
-        EXPECT_GT(stages.removeDuplicates(), 0) << "progress was shown";
-        EXPECT_EQ(window->desk(), Desk::Survey) << "it lands on the Survey desk";
-        first = session->document();
-        ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 60000));
-    }
-    static void TearDownTestSuite() {
-        delete window;
-        delete session;
-        window = nullptr;
-        session = nullptr;
-    }
-    void SetUp() override {
-        ASSERT_TRUE(session->has_reference());
-        while (session->history().can_undo()) session->undo();
-        ASSERT_EQ(session->document(), first) << "undo leads back to the document as it was opened";
-        session->player().stop();
-        session->set_source(Source::Original);
-        session->set_loop(0, 0, false);
-        window->show_desk(Desk::Survey);
-    }
-    static const Part* part(PartRole role) {
-        for (const auto& p : session->remake().parts)
-            if (p->role == role) return p.get();
-        return nullptr;
-    }
-    static void select(PartRole role) { session->select_element(QString("part:%1").arg(part(role)->id)); }
-    static std::size_t notes_of(PartRole role) { return placed_notes(*part(role)).size(); }
-    template <class Widget>
-    static Widget* fact(const QString& name) {
-        QCoreApplication::processEvents();
-        return window->facts()->widget()->findChild<Widget*>(name);
-    }
-
-    static inline SimulatedOutput* output = nullptr;
-    static inline Session* session = nullptr;
-    static inline MainWindow* window = nullptr;
-    static inline std::shared_ptr<const Remake> first;
-};
 
 double channel_energy(const std::vector<float>& s, int channel) {
     double sum = 0;
@@ -462,16 +398,3 @@ TEST_F(WindowTest, EveryDeskPaintsInBothThemes) {
 }
 
 }  // namespace fw::app
-
-int main(int argc, char** argv) {
-    // Settings of their own, so that tests neither see nor change the user's.
-    const fw::test::TemporaryFolder settings;
-    QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, QString::fromStdString(settings.path().string()));
-    QApplication app(argc, argv);
-    QApplication::setApplicationName("fakturwerk-test");
-    QApplication::setOrganizationName("fakturwerk-test");
-    QApplication::setStyle("Fusion");
-    fw::app::apply_theme();
-    testing::InitGoogleTest(&argc, argv);
-    return RUN_ALL_TESTS();
-}

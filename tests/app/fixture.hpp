@@ -1,0 +1,79 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/desks.hpp"
+#include "app/facts_panel.hpp"
+#include "app/ledger.hpp"
+#include "app/main_window.hpp"
+#include "app/page_view.hpp"
+#include "app/song_strip.hpp"
+#include "app/theme.hpp"
+#include "support/signals.hpp"
+
+#include <QCoreApplication>
+#include <QStringList>
+#include <QTest>
+#include <gtest/gtest.h>
+
+namespace fw::app {
+
+/// One window for all tests: opening and hearing the demo takes seconds, so each test starts from the same opened document.
+class WindowTest : public testing::Test {
+protected:
+    static void SetUpTestSuite() {
+        if (window) return;  // suites of other names share it, too
+        auto device = std::make_unique<SimulatedOutput>(44100.0);
+        output = device.get();
+        session = new Session(std::move(device));
+        window = new MainWindow(*session);
+        window->resize(1280, 800);
+        window->show();
+        ASSERT_TRUE(QTest::qWaitForWindowExposed(window));
+        QStringList stages;
+        const auto connection = QObject::connect(session, &Session::progress, [&](double, const QString& stage) { stages << stage; });
+        window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
+        ASSERT_TRUE(QTest::qWaitFor([] { return session->has_reference() && !session->busy(); }, 120000));
+        QObject::disconnect(connection);
+        EXPECT_GT(stages.removeDuplicates(), 0) << "progress was shown";
+        EXPECT_EQ(window->desk(), Desk::Survey) << "it lands on the Survey desk";
+        first = session->document();
+        ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 60000));
+    }
+public:
+    /// Called by main when all tests are over, while the application still lives.
+    static void shut_down() {
+        delete window;
+        delete session;
+        window = nullptr;
+        session = nullptr;
+    }
+protected:
+    void SetUp() override {
+        ASSERT_TRUE(session->has_reference());
+        while (session->history().can_undo()) session->undo();
+        ASSERT_EQ(session->document(), first) << "undo leads back to the document as it was opened";
+        session->player().stop();
+        session->set_source(Source::Original);
+        session->set_loop(0, 0, false);
+        window->show_desk(Desk::Survey);
+    }
+    static const Part* part(PartRole role) {
+        for (const auto& p : session->remake().parts)
+            if (p->role == role) return p.get();
+        return nullptr;
+    }
+    static void select(PartRole role) { session->select_element(QString("part:%1").arg(part(role)->id)); }
+    static std::size_t notes_of(PartRole role) { return placed_notes(*part(role)).size(); }
+    template <class Widget>
+    static Widget* fact(const QString& name) {
+        QCoreApplication::processEvents();
+        return window->facts()->widget()->findChild<Widget*>(name);
+    }
+
+    static inline SimulatedOutput* output = nullptr;
+    static inline Session* session = nullptr;
+    static inline MainWindow* window = nullptr;
+    static inline std::shared_ptr<const Remake> first;
+};
+
+}  // namespace fw::app

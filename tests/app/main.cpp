@@ -1,0 +1,21 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "fixture.hpp"
+
+#include <QApplication>
+#include <QSettings>
+#include <gtest/gtest.h>
+
+int main(int argc, char** argv) {
+    // Settings of their own, so that tests neither see nor change the user's.
+    const fw::test::TemporaryFolder settings;
+    QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, QString::fromStdString(settings.path().string()));
+    QApplication app(argc, argv);
+    QApplication::setApplicationName("fakturwerk-test");
+    QApplication::setOrganizationName("fakturwerk-test");
+    QApplication::setStyle("Fusion");
+    fw::app::apply_theme();
+    testing::InitGoogleTest(&argc, argv);
+    const int result = RUN_ALL_TESTS();
+    fw::app::WindowTest::shut_down();
+    return result;
+}

@@ -1,0 +1,395 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The single views on the demo: how they place time and pitch, and what mouse and keys do to them.
+#include "fixture.hpp"
+
+#include "app/listening_bar.hpp"
+#include "app/number_field.hpp"
+
+#include <QApplication>
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QScrollBar>
+#include <QSignalSpy>
+#include <QTableWidget>
+#include <QWheelEvent>
+
+namespace fw::app {
+
+using CloseUpTest = WindowTest;
+using PageTest = WindowTest;
+using FactsTest = WindowTest;
+using ListeningTest = WindowTest;
+
+namespace {
+void wheel(QWidget* w, const QPointF& at, int delta, Qt::KeyboardModifiers modifiers) {
+    QWheelEvent e(at, w->mapToGlobal(at), {}, {0, delta}, Qt::NoButton, modifiers, Qt::NoScrollPhase, false);
+    QApplication::sendEvent(w, &e);
+}
+}  // namespace
+
+TEST_F(CloseUpTest, ZoomingKeepsTheTimeUnderThePointer) {
+    select(PartRole::Lead);
+    window->show_desk(Desk::Transcribe);
+    NoteCloseUp* view = window->transcribe()->notes();
+    view->show_from(40.0);
+    const QPointF at(500, 200);
+    const double time = view->time_at(at.x()), wide = view->x_at(41.0) - view->x_at(40.0);
+    wheel(view, at, 120, Qt::ControlModifier);
+    EXPECT_NEAR(view->time_at(at.x()), time, 0.01);
+    EXPECT_NEAR((view->x_at(41.0) - view->x_at(40.0)) / wide, 1.25, 0.01);
+    wheel(view, at, -120, Qt::ControlModifier);
+    EXPECT_NEAR(view->x_at(41.0) - view->x_at(40.0), wide, 0.01);
+}
+
+TEST_F(CloseUpTest, TheWheelScrollsInTimeAndWithShiftInPitch) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Transcribe);
+    NoteCloseUp* view = window->transcribe()->notes();
+    view->show_from(40.0);
+    wheel(view, {500, 200}, -120, Qt::NoModifier);
+    EXPECT_GT(view->time_at(CloseUp::kLeft), 40.1);
+    const int before = view->pitch_at(200);
+    wheel(view, {500, 200}, 120, Qt::ShiftModifier);
+    EXPECT_EQ(view->pitch_at(200), before + 2);
+    for (int i = 0; i < 100; ++i) wheel(view, {500, 200}, 120, Qt::ShiftModifier);
+    EXPECT_LE(view->pitch_at(CloseUp::kRuler + 1), 108) << "never beyond the evidence";
+}
+
+TEST_F(CloseUpTest, PlaceAndTimeAreInverseAndSoArePitchAndHeight) {
+    select(PartRole::Lead);
+    window->show_desk(Desk::Transcribe);
+    NoteCloseUp* view = window->transcribe()->notes();
+    view->show_from(12.0);
+    for (double t = 12.0; t < 16.0; t += 0.37) EXPECT_NEAR(view->time_at(view->x_at(t)), t, 1e-9);
+    for (int p = view->pitch_at(400); p < view->pitch_at(60); ++p) EXPECT_EQ(view->pitch_at(view->y_of(p) + 1), p);
+}
+
+TEST_F(CloseUpTest, AClickInTheRulerGoesThere) {
+    select(PartRole::Lead);
+    window->show_desk(Desk::Transcribe);
+    NoteCloseUp* view = window->transcribe()->notes();
+    view->show_from(40.0);
+    QTest::mouseClick(view, Qt::LeftButton, {}, {static_cast<int>(view->x_at(42.0)), 10});
+    EXPECT_TRUE(QTest::qWaitFor([] { return std::abs(session->position_s() - 42.0) < 0.03; }, 2000));
+}
+
+TEST_F(CloseUpTest, ADraggedFrameSelectsWhatItTouchesAndControlAddsOne) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Transcribe);
+    NoteCloseUp* view = window->transcribe()->notes();
+    view->show_from(20.0);
+    int visible = 0;
+    for (const PlacedNote& n : placed_notes(*part(PartRole::Bass))) {
+        const double x0 = view->x_of(n.note.start), x1 = view->x_of(n.note.start + n.note.length);
+        visible += x1 > CloseUp::kLeft + 2 && x0 < view->width() - 3;
+    }
+    ASSERT_GT(visible, 2);
+    const QPoint a(CloseUp::kLeft + 1, CloseUp::kRuler + 2), b(view->width() - 2, view->height() - CloseUp::kFoot - 2);
+    QTest::mousePress(view, Qt::LeftButton, {}, a);
+    QTest::mouseMove(view, (a + b) / 2);
+    QTest::mouseMove(view, b);
+    QTest::mouseRelease(view, Qt::LeftButton, {}, b);
+    EXPECT_NEAR(static_cast<double>(session->selected_notes.size()), visible, 2);
+    const std::size_t many = session->selected_notes.size();
+    for (const PlacedNote& n : placed_notes(*part(PartRole::Bass))) {
+        if (!(NoteRef{n.placement, n.index} == session->selected_notes.front())) continue;
+        const double x = std::max<double>(CloseUp::kLeft + 3, view->x_of(n.note.start) + 3);
+        QTest::mouseClick(view, Qt::LeftButton, Qt::ControlModifier, {static_cast<int>(x), static_cast<int>(view->y_of(n.note.pitch) + 4)});
+        break;
+    }
+    EXPECT_EQ(session->selected_notes.size(), many - 1) << "a second control-click takes it out again";
+    QTest::keyClick(view, Qt::Key_A, Qt::ControlModifier);
+    EXPECT_EQ(session->selected_notes.size(), notes_of(PartRole::Bass));
+}
+
+TEST_F(CloseUpTest, TheRightEdgeLengthensOnTheGrid) {
+    select(PartRole::Bass);
+    Note n;
+    n.start = session->remake().meter.tick_of_bar(9);
+    n.length = 240;
+    n.pitch = 34;  // below everything the demo plays
+    session->edit(add_note(session->remake(), part(PartRole::Bass)->id, n), "Draw note");
+    window->show_desk(Desk::Transcribe);
+    NoteCloseUp* view = window->transcribe()->notes();
+    view->fit_pitch();
+    view->show_from(session->remake().tempo.seconds(n.start) - 0.5);
+    const auto length = [&] {
+        for (const PlacedNote& x : placed_notes(*part(PartRole::Bass)))
+            if (x.note.pitch == 34) return x.note.length;
+        return Ticks{-1};
+    };
+    const QPoint edge(static_cast<int>(view->x_of(n.start + n.length)) - 2, static_cast<int>(view->y_of(34) + 4));
+    const QPoint to(edge.x() + static_cast<int>(view->x_of(n.start + 960) - view->x_of(n.start)), edge.y());
+    QTest::mousePress(view, Qt::LeftButton, {}, edge);
+    QTest::mouseMove(view, (edge + to) / 2);
+    QTest::mouseMove(view, to);
+    QTest::mouseRelease(view, Qt::LeftButton, {}, to);
+    EXPECT_EQ(length(), 240 + 960);
+}
+
+TEST_F(CloseUpTest, DraggingThereAndBackIsNoChange) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Transcribe);
+    NoteCloseUp* view = window->transcribe()->notes();
+    const auto notes = placed_notes(*part(PartRole::Bass));
+    const PlacedNote n = notes[notes.size() / 2];
+    view->show_from(session->remake().tempo.seconds(n.note.start) - 1.0);
+    const QPoint at(static_cast<int>(view->x_of(n.note.start)) + 3, static_cast<int>(view->y_of(n.note.pitch) + 4));
+    QTest::mousePress(view, Qt::LeftButton, {}, at);
+    QTest::mouseMove(view, at + QPoint(60, -40));
+    QTest::mouseMove(view, at + QPoint(30, 10));
+    QTest::mouseMove(view, at + QPoint(3, 0));
+    QTest::mouseMove(view, at);
+    QTest::mouseRelease(view, Qt::LeftButton, {}, at);
+    const auto after = placed_notes(*part(PartRole::Bass));
+    ASSERT_EQ(after.size(), notes.size());
+    for (std::size_t i = 0; i < notes.size(); ++i) {
+        EXPECT_EQ(after[i].note.start, notes[i].note.start);
+        EXPECT_EQ(after[i].note.pitch, notes[i].note.pitch);
+    }
+}
+
+TEST_F(CloseUpTest, HitsMoveOnTheGridAndOffItWithAlt) {
+    select(PartRole::Drums);
+    Note n;
+    n.start = session->remake().meter.tick_of_bar(9) + 480;
+    n.length = 100;
+    n.pitch = drum_sounds()[9].key;
+    session->edit(add_note(session->remake(), part(PartRole::Drums)->id, n), "Add hit");
+    window->show_desk(Desk::Transcribe);
+    DrumCloseUp* view = window->transcribe()->drums();
+    view->show_from(session->remake().tempo.seconds(n.start) - 0.5);
+    const auto place = [&] {
+        for (const PlacedNote& x : placed_notes(*part(PartRole::Drums)))
+            if (x.note.pitch == n.pitch) return x.note.start;
+        return Ticks{-1};
+    };
+    const auto drag = [&](int by, Qt::KeyboardModifiers modifiers) {
+        const QPoint at(static_cast<int>(std::lround(view->x_of(place()))), static_cast<int>(view->row_rect(9).center().y()));
+        QTest::mousePress(view, Qt::LeftButton, modifiers, at);
+        for (const int step : {by / 2, by}) {
+            QMouseEvent move(QEvent::MouseMove, at + QPoint(step, 0), view->mapToGlobal(at + QPoint(step, 0)), Qt::NoButton, Qt::LeftButton, modifiers);
+            QApplication::sendEvent(view, &move);
+        }
+        QTest::mouseRelease(view, Qt::LeftButton, modifiers, at + QPoint(by, 0));
+    };
+    const int grid = static_cast<int>(std::lround(view->x_of(n.start + 240) - view->x_of(n.start)));
+    drag(grid, Qt::NoModifier);
+    EXPECT_EQ(place(), n.start + 240);
+    drag(7, Qt::AltModifier);
+    EXPECT_NE(place() % 240, 0);
+    EXPECT_GT(place(), n.start + 240);
+}
+
+TEST_F(PageTest, EverySectionStartsARowAndRowsHoldEightBars) {
+    const auto& rows = window->page()->rows();
+    const Remake& r = session->remake();
+    std::size_t starts = 0;
+    for (const auto& row : rows) {
+        starts += row.first_of_section && row.section >= 0;
+        if (row.first_of_section && row.section >= 0) {
+            EXPECT_EQ(row.start, r.sections[static_cast<std::size_t>(row.section)].start);
+        }
+        EXPECT_LE(row.end - row.start, PageView::kBarsPerRow * r.meter.at_bar(1).bar_ticks());
+    }
+    EXPECT_EQ(starts, r.sections.size());
+    for (std::size_t i = 1; i < rows.size(); ++i) EXPECT_EQ(rows[i].start, rows[i - 1].end) << "nothing of the song is left out";
+}
+
+TEST_F(PageTest, PlacesAndTicksAreInverse) {
+    PageView* page = window->page();
+    for (int bar = 1; bar <= 12; ++bar) {
+        const Ticks t = session->remake().meter.tick_of_bar(bar) + 960;
+        const QPoint p = page->point_of(t);
+        ASSERT_GE(p.x(), 0);
+        EXPECT_NEAR(static_cast<double>(page->tick_at(p)), static_cast<double>(t), 30);
+    }
+}
+
+TEST_F(PageTest, ADoubleClickOnAChordPutsItsNameUnderTheFingers) {
+    PageView* page = window->page();
+    const QPoint bar = page->point_of(session->remake().meter.tick_of_bar(5) + 100);
+    QTest::mouseDClick(page->viewport(), Qt::LeftButton, {}, {bar.x() + 8, bar.y() - 34});
+    EXPECT_EQ(session->element(), "chords");
+    auto* name = fact<QLineEdit>("chord_name");
+    ASSERT_TRUE(name);
+    EXPECT_FALSE(name->text().isEmpty());
+}
+
+TEST_F(PageTest, DraggingAcrossBarsLoopsThem) {
+    PageView* page = window->page();
+    const Remake& r = session->remake();
+    const QPoint a = page->point_of(r.meter.tick_of_bar(5)) + QPoint(1, 0), b = page->point_of(r.meter.tick_of_bar(7));
+    QTest::mousePress(page->viewport(), Qt::LeftButton, {}, a);
+    QTest::mouseMove(page->viewport(), (a + b) / 2);
+    QTest::mouseMove(page->viewport(), b);
+    QTest::mouseRelease(page->viewport(), Qt::LeftButton, {}, b);
+    EXPECT_NEAR(session->loop_start(), r.tempo.seconds(r.meter.tick_of_bar(5)), 0.05);
+    EXPECT_NEAR(session->loop_end(), r.tempo.seconds(r.meter.tick_of_bar(7)), 0.05);
+}
+
+TEST_F(FactsTest, MeterKeyAndStateAreSetFromTheirBoxes) {
+    session->select_element("tempo");
+    auto* meter = fact<QComboBox>("meter");
+    ASSERT_TRUE(meter);
+    meter->setCurrentText("3/4");
+    emit meter->textActivated("3/4");
+    EXPECT_EQ(session->remake().meter.at_bar(1).numerator, 3);
+    session->select_element("key");
+    auto* tonic = fact<QComboBox>("tonic0");
+    ASSERT_TRUE(tonic);
+    tonic->setCurrentIndex(7);
+    emit tonic->activated(7);
+    EXPECT_EQ(session->remake().keys[0].key.tonic, 7);
+    auto* state = fact<QComboBox>("state");
+    ASSERT_TRUE(state);
+    state->setCurrentIndex(3);
+    emit state->activated(3);
+    EXPECT_EQ(session->remake().element("key").state, State::LeftOut);
+}
+
+TEST_F(FactsTest, AnotherReadingOfTheTempoIsOneClick) {
+    session->select_element("tempo");
+    QCoreApplication::processEvents();
+    const double was = session->remake().tempo.bpm_at(0);
+    ASSERT_FALSE(session->remake().tempo_candidates.empty());
+    const double wanted = session->remake().tempo_candidates.front().bpm;
+    for (auto* b : window->facts()->widget()->findChildren<QPushButton*>())
+        if (b->text().startsWith(QString::number(wanted, 'f', 2))) {
+            QTest::mouseClick(b, Qt::LeftButton);
+            break;
+        }
+    EXPECT_NEAR(session->remake().tempo.bpm_at(0), wanted, 0.2);
+    QTest::keyClick(window, Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_DOUBLE_EQ(session->remake().tempo.bpm_at(0), was);
+}
+
+TEST_F(FactsTest, AnIntendedDifferenceSilencesItsFindings) {
+    select(PartRole::Bass);
+    const int id = part(PartRole::Bass)->id;
+    std::vector<NoteRef> many;
+    for (const PlacedNote& n : placed_notes(*part(PartRole::Bass))) many.push_back({n.placement, n.index});
+    session->edit(change_notes(session->remake(), id, many, 0, 6, 0), "Transpose notes");
+    const auto findings = [&] { return std::count_if(session->report()->findings.begin(), session->report()->findings.end(), [&](const Finding& f) { return f.element_id == "part:" + std::to_string(id); }); };
+    EXPECT_GT(findings(), 10);
+    auto* intended = fact<QLineEdit>("intended");
+    ASSERT_TRUE(intended);
+    intended->setFocus();
+    QTest::keyClicks(intended, "a tritone, for fun");
+    QTest::keyClick(intended, Qt::Key_Return);
+    EXPECT_EQ(findings(), 0);
+}
+
+TEST_F(FactsTest, VelocityChangesForTheSelectedNotes) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Transcribe);
+    QTest::keyClick(window->transcribe()->notes(), Qt::Key_A, Qt::ControlModifier);
+    const int before = placed_notes(*part(PartRole::Bass))[0].note.velocity;
+    QCoreApplication::processEvents();
+    QDoubleSpinBox* field = nullptr;
+    for (auto* box : window->facts()->widget()->findChildren<QDoubleSpinBox*>())
+        if (box->prefix() == "change by ") field = box;
+    ASSERT_TRUE(field);
+    field->setValue(-8);
+    emit field->editingFinished();
+    EXPECT_EQ(placed_notes(*part(PartRole::Bass))[0].note.velocity, std::max(1, before - 8));
+}
+
+TEST_F(ListeningTest, SourcesSpeedAndLoudnessFollowTheirControls) {
+    auto* bar = window->findChild<ListeningBar*>();
+    ASSERT_TRUE(bar);
+    for (auto* b : bar->findChildren<QPushButton*>()) {
+        if (b->text() == "Take turns") {
+            QTest::mouseClick(b, Qt::LeftButton);
+            EXPECT_EQ(session->player().source(), Source::TakeTurns);
+        } else if (b->text() == "Left/right") {
+            QTest::mouseClick(b, Qt::LeftButton);
+            EXPECT_EQ(session->player().source(), Source::LeftRight);
+        } else if (b->text() == "Loop") {
+            EXPECT_FALSE(b->isEnabled()) << "there is nothing to loop yet";
+        }
+    }
+    auto* speed = bar->findChild<NumberField*>();
+    ASSERT_TRUE(speed);
+    speed->setValue(50);
+    EXPECT_DOUBLE_EQ(session->player().speed(), 0.5);
+    speed->setValue(100);
+    auto* match = bar->findChild<QCheckBox*>();
+    ASSERT_TRUE(match);
+    QTest::mouseClick(match, Qt::LeftButton, {}, {8, match->height() / 2});
+    EXPECT_FALSE(session->loudness_match());
+    QTest::mouseClick(match, Qt::LeftButton, {}, {8, match->height() / 2});
+    EXPECT_TRUE(session->loudness_match());
+}
+
+TEST_F(ListeningTest, AnUndoneDocumentIsWhatPlays) {
+    // All parts emptied, then undone: the device must hear the rebuild again.
+    Remake empty = session->remake();
+    for (const auto& p : first->parts) empty = with_part(empty, p->id, [](Part& x) { x.placements.clear(); });
+    session->edit(empty, "Empty");
+    session->set_source(Source::Rebuild);
+    session->seek(20.0);
+    session->toggle_play();
+    QTest::qWait(300);
+    const auto energy = [] {
+        double sum = 0;
+        for (const float s : output->captured(4000)) sum += s * s;
+        return sum;
+    };
+    EXPECT_LT(energy(), 1e-3);
+    session->undo();
+    EXPECT_TRUE(QTest::qWaitFor([&] { return energy() > 0.01; }, 3000));
+    session->toggle_play();
+}
+
+TEST(NumberFieldTest, DragsByStepsTypesAndStaysInRange) {
+    NumberField field(0, -60, 12, 0.5, " dB", 1);
+    field.resize(80, 24);
+    field.show();
+    QLineEdit* edit = field.findChild<QLineEdit*>();
+    ASSERT_TRUE(edit);
+    const QPoint from(20, 10);
+    QTest::mousePress(edit, Qt::LeftButton, {}, from);
+    QTest::mouseMove(edit, from - QPoint(0, 20));
+    QTest::mouseMove(edit, from - QPoint(0, 40));
+    QTest::mouseRelease(edit, Qt::LeftButton, {}, from - QPoint(0, 40));
+    EXPECT_DOUBLE_EQ(field.value(), 5.0);
+    QTest::mousePress(edit, Qt::LeftButton, {}, from);
+    QTest::mouseMove(edit, from - QPoint(0, 2000));
+    QTest::mouseRelease(edit, Qt::LeftButton, {}, from);
+    EXPECT_DOUBLE_EQ(field.value(), 12.0);
+    edit->selectAll();
+    QTest::keyClicks(edit, "-7.5");
+    QTest::keyClick(edit, Qt::Key_Return);
+    EXPECT_DOUBLE_EQ(field.value(), -7.5);
+}
+
+TEST(ThemeTest, TimesAreMinutesSecondsAndMilliseconds) {
+    EXPECT_EQ(time_text(0), "0:00.000");
+    EXPECT_EQ(time_text(67.35), "1:07.350");
+    EXPECT_EQ(time_text(3661.9996), "61:02.000");
+    EXPECT_EQ(time_text(-3), "0:00.000");
+}
+
+TEST(ThemeTest, TextStandsOutFromItsGroundInBothThemes) {
+    const auto luminance = [](const QColor& c) {
+        const auto channel = [](double v) { return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+        return 0.2126 * channel(c.redF()) + 0.7152 * channel(c.greenF()) + 0.0722 * channel(c.blueF());
+    };
+    const auto contrast = [&](const QColor& a, const QColor& b) {
+        const double x = luminance(a), y = luminance(b);
+        return (std::max(x, y) + 0.05) / (std::min(x, y) + 0.05);
+    };
+    for (const bool night : {false, true}) {
+        set_night(night);
+        EXPECT_GE(contrast(theme().text, theme().ground), 4.5);
+        EXPECT_GE(contrast(theme().faint, theme().ground), 4.5);
+        EXPECT_GE(contrast(theme().text, theme().raised), 4.5);
+    }
+    set_night(false);
+}
+
+}  // namespace fw::app

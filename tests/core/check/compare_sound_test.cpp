@@ -1,0 +1,73 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "check/compare_sound.hpp"
+
+#include "support/signals.hpp"
+
+#include <gtest/gtest.h>
+
+namespace fw {
+
+namespace {
+Audio noise(float left, float right_same, float right_other, unsigned seed = 1) {
+    Audio a{44100, 2, {}, false};
+    unsigned n = seed, m = seed * 77;
+    for (int f = 0; f < 44100 * 4; ++f) {
+        n = n * 1664525u + 1013904223u;
+        m = m * 22695477u + 1u;
+        const float x = static_cast<float>(n >> 8) / 8388608.0F - 1.0F, y = static_cast<float>(m >> 8) / 8388608.0F - 1.0F;
+        a.samples.push_back(left * x);
+        a.samples.push_back(right_same * x + right_other * y);
+    }
+    return a;
+}
+}  // namespace
+
+TEST(CompareSound, WhiteNoiseRisesByThreeDecibelsAnOctave) {
+    const auto db = third_octaves_db(noise(0.3F, 0.3F, 0.0F));
+    const auto& hz = third_octave_centers_hz();
+    for (std::size_t i = 6; i + 3 < db.size(); ++i) EXPECT_NEAR(db[i + 3] - db[i], 3.01, 0.8) << hz[i] << " Hz";
+}
+
+TEST(CompareSound, WidthIsNoneForMonoHalfForUnrelatedAndAllForOpposite) {
+    for (const auto& [audio, share] : {std::pair{noise(0.3F, 0.3F, 0.0F), 0.0}, {noise(0.3F, 0.0F, 0.3F), 0.5}, {noise(0.3F, -0.3F, 0.0F), 1.0}}) {
+        CheckReport report;
+        compare_sound(audio, audio, report);
+        ASSERT_EQ(report.width.size(), 4u);
+        for (const WidthBand& w : report.width) EXPECT_NEAR(w.original, share, 0.03) << w.band;
+    }
+}
+
+TEST(CompareSound, TheSameSoundHasNothingToReport) {
+    CheckReport report;
+    const Audio a = noise(0.2F, 0.2F, 0.1F);
+    compare_sound(a, a, report);
+    EXPECT_TRUE(report.findings.empty());
+    EXPECT_NEAR(report.match_gain_db, 0.0, 1e-9);
+}
+
+TEST(CompareSound, ALevelDifferenceIsLoudnessAndNotTone) {
+    CheckReport report;
+    compare_sound(noise(0.4F, 0.4F, 0.0F), noise(0.1F, 0.1F, 0.0F), report);
+    EXPECT_NEAR(report.match_gain_db, 12.04, 0.1);
+    EXPECT_TRUE(report.findings.empty());
+}
+
+TEST(CompareSound, ABandTooLoudIsFoundWithARemedy) {
+    const Audio plain = noise(0.05F, 0.05F, 0.0F);
+    Audio hum = plain;
+    for (const double hz : {800.0, 1000.0, 1250.0}) {
+        const Audio tone = test::sine(hz, 4, 44100, 2, 0.1F);
+        for (std::size_t i = 0; i < hum.samples.size(); ++i) hum.samples[i] += tone.samples[i];
+    }
+    CheckReport report;
+    compare_sound(plain, hum, report);
+    bool found = false;
+    for (const Finding& f : report.findings) {
+        EXPECT_EQ(f.kind, FindingKind::Tone);
+        EXPECT_EQ(f.unit, "dB");
+        found = found || (f.size > 8 && f.message.find("louder") != std::string::npos && f.remedy.find("lower") != std::string::npos);
+    }
+    EXPECT_TRUE(found);
+}
+
+}  // namespace fw

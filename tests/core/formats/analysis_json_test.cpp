@@ -1,0 +1,69 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "formats/analysis_json.hpp"
+
+#include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
+
+namespace fw {
+
+namespace {
+Analysis sample() {
+    Analysis a;
+    a.path = "song.flac";
+    a.duration_s = 108.4;
+    a.sample_rate_hz = 44100;
+    a.channels = 2;
+    a.integrated_lufs = -11.9;
+    a.tuning = {14.1, 0.9};
+    a.tempo = {97.31, 0.02, true, 0.93, {{48.66, 0.4}}, {{0.52, 88.1, 97.31}, {88.1, 108.4, 110.62}}};
+    a.meter = {{1, 4, 4}};
+    a.beats = {{0.52, 1, 1}, {1.14, 1, 2}};
+    a.swing = {0.57, 16, 0.7};
+    a.keys = {{0.0, 108.4, {2, Mode::Dorian}, 0.8, {{Key{9, Mode::Minor}, 0.5}}}};
+    a.chords = {{0.52, 2.99, *parse_chord("Dm7/F"), 0.7, {{*parse_chord("F6"), 0.4}}}};
+    a.sections = {{0.52, 10.4, 1, 4, "A", "intro", -1, 0.6}, {10.4, 20.0, 5, 4, "A", "verse", 0, 0.7}};
+    a.notes = {{0.53, 0.41, 38, 96, 0.8}};
+    a.parts = {{Role::Bass, "Bass", a.notes}};
+    a.drums = {{0.52, DrumKind::HatOpen, 110, 0.9}};
+    return a;
+}
+}  // namespace
+
+TEST(AnalysisJson, SaysWhatTheAnalysisSays) {
+    const auto j = nlohmann::json::parse(analysis_to_json(sample()));
+    EXPECT_EQ(j["schema"], "fakturwerk-analysis/1");
+    EXPECT_NEAR(j["tuning"]["a4_hz"].get<double>(), 443.6, 0.02);
+    EXPECT_EQ(j["tempo"]["segments"].size(), 2u);
+    EXPECT_EQ(j["key"][0]["tonic"], "D");
+    EXPECT_EQ(j["key"][0]["mode"], "dorian");
+    EXPECT_EQ(j["key"][0]["alternatives"][0]["mode"], "minor");
+    EXPECT_EQ(j["chords"][0]["label"], "D:min7/b3");
+    EXPECT_EQ(j["chords"][0]["alternatives"][0]["label"], "F:maj6");
+    EXPECT_TRUE(j["sections"][0]["repeat_of"].is_null());
+    EXPECT_EQ(j["sections"][1]["repeat_of"], 0);
+    EXPECT_EQ(j["parts"][0]["role"], "bass");
+    EXPECT_EQ(j["drums"][0]["kind"], "hat_open");
+    EXPECT_EQ(j["beats"][1]["beat"], 2);
+}
+
+TEST(AnalysisJson, AFileNameOfAnyBytesIsNoReasonToFail) {
+    Analysis a = sample();
+    a.path = "caf\xe9 \xff.wav";
+    EXPECT_TRUE(nlohmann::json::accept(analysis_to_json(a)));
+}
+
+TEST(AnalysisJson, EveryDrumKindAndRoleHasANameThatReadsBack) {
+    for (int k = 0; k < kDrumKinds; ++k) EXPECT_EQ(parse_drum_kind(drum_kind_name(static_cast<DrumKind>(k))), static_cast<DrumKind>(k));
+    EXPECT_FALSE(parse_drum_kind("gong"));
+    for (const Role r : {Role::Bass, Role::Lead, Role::Chords, Role::Other}) EXPECT_GT(std::string(role_name(r)).size(), 3u);
+}
+
+TEST(AnalysisJson, NothingHeardIsEmptyListsNotMissingOnes) {
+    const auto j = nlohmann::json::parse(analysis_to_json(Analysis{}));
+    for (const char* key : {"meter", "beats", "key", "chords", "sections", "parts", "notes", "drums"}) {
+        ASSERT_TRUE(j.contains(key)) << key;
+        EXPECT_TRUE(j[key].is_array() && j[key].empty()) << key;
+    }
+}
+
+}  // namespace fw
