@@ -53,6 +53,7 @@ public:
     int analyse_command(const std::string& ref, const std::string& out) {
         auto analysis = analyse(std::filesystem::path(ref), progress_);
         if (!analysis) return fail(analysis.error());
+        warn(**analysis);
         return finish(deliver(out, analysis_to_json(**analysis)));
     }
 
@@ -65,6 +66,7 @@ public:
         }
         auto analysis = analyse(std::filesystem::path(ref), progress_);
         if (!analysis) return fail(analysis.error());
+        warn(**analysis);
         return finish(save_remake(out, draft_remake(**analysis, given)));
     }
 
@@ -113,11 +115,13 @@ public:
         return finish(deliver(out, check_to_json(check(*remake, **analysis, &*sound, &*rebuild))));
     }
 
-    int export_command(const std::string& file, const std::string& midi, const std::string& json) {
+    int export_command(const std::string& file, const std::string& midi, const std::string& json, const std::string& wav) {
         auto remake = load_remake(file);
         if (!remake) return fail(remake.error());
         if (!midi.empty())
             if (auto s = write_midi(midi, *remake); !s) return fail(s.error());
+        if (!wav.empty())
+            if (const int code = render_command(file, wav, {})) return code;
         if (!json.empty()) {
             auto reference = find_reference(*remake, file);
             if (!reference) return fail(reference.error());
@@ -129,6 +133,11 @@ public:
     }
 
 private:
+    /// A recording that broke off is used as far as it goes, and that is said.
+    static void warn(const Analysis& analysis) {
+        if (analysis.damaged) std::cerr << Error{ErrorCode::AudioDamaged, analysis.path, {}}.message() << "\n";
+    }
+
     static int finish(const Status& status) { return status ? 0 : fail(status.error()); }
 
     void show(double fraction, std::string_view stage) {
@@ -148,7 +157,7 @@ int main(int argc, char** argv) {
     CLI::App app{"Fakturwerk without a window: hear a recording, draft a remake of it, render, check and export it."};
     app.require_subcommand(1);
     app.set_version_flag("--version", FW_VERSION);
-    std::string ref, out, midi, json, stems, file;
+    std::string ref, out, midi, json, wav, stems, file;
     double offset_s = 0.0;
     Cli cli;
     int result = 0;
@@ -183,9 +192,10 @@ int main(int argc, char** argv) {
     exporting->add_option("REMAKE", file)->required();
     exporting->add_option("--midi", midi, "MIDI file to write");
     exporting->add_option("--json", json, "analysis JSON to write");
+    exporting->add_option("--wav", wav, "mix to write");
     exporting->callback([&] {
-        if (midi.empty() && json.empty()) throw CLI::ValidationError("export", "name a file with --midi or --json");
-        result = cli.export_command(file, midi, json);
+        if (midi.empty() && json.empty() && wav.empty()) throw CLI::ValidationError("export", "name a file with --midi, --json or --wav");
+        result = cli.export_command(file, midi, json, wav);
     });
 
     try {

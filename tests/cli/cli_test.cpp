@@ -132,6 +132,40 @@ TEST(CommandLine, BadRecordingsGetOneSentenceEach) {
     for (const char* name : {"nan.wav", "low.wav", "high.wav", "six.wav"}) EXPECT_EQ(run(folder, "analyse " + (folder / name).string()).code, 0) << name;
 }
 
+TEST(CommandLine, ATruncatedFlacIsUsedAsFarAsItGoesAndSaidSo) {
+    const TemporaryFolder folder;
+    Audio noise = test::sine(220, 8);
+    unsigned n = 5;
+    for (float& s : noise.samples) n = n * 1664525u + 1013904223u, s += 0.05F * (static_cast<float>(n >> 8) / 8388608.0F - 1.0F);
+    ASSERT_TRUE(write_audio(folder / "cut.flac", noise));
+    std::filesystem::resize_file(folder / "cut.flac", std::filesystem::file_size(folder / "cut.flac") / 2);
+    const Outcome r = run(folder, "analyse " + (folder / "cut.flac").string() + " -o " + (folder / "a.json").string());
+    expect_sentence(r, 0, "cut.flac");
+    EXPECT_NEAR(nlohmann::json::parse(slurp(folder / "a.json"))["reference"]["duration_s"].get<double>(), 4.0, 1.0);
+}
+
+TEST(CommandLine, AFullDiskKeepsTheOldFileAndExitsWithOne) {
+    const TemporaryFolder folder;
+    ASSERT_TRUE(save_remake(folder / "a.fakturwerk", test::small_remake()));
+    std::ofstream(folder / "mix.wav") << "old";
+    // A limit on file sizes fails writes as a full disk does.
+    const std::string command = "trap '' XFSZ; ulimit -f 100; " + std::string(FW_CLI) + " export " + (folder / "a.fakturwerk").string() + " --wav " + (folder / "mix.wav").string() + " 2>" + (folder / "err").string();
+    const int status = std::system(("sh -c \"" + command + "\"").c_str());
+    EXPECT_EQ(WEXITSTATUS(status), 1);
+    EXPECT_NE(slurp(folder / "err").find("disk is full"), std::string::npos) << slurp(folder / "err");
+    EXPECT_EQ(slurp(folder / "mix.wav"), "old");
+}
+
+TEST(CommandLine, AnInterruptStopsTheWorkAndSaysSo) {
+    const TemporaryFolder folder;
+    const std::string command = "timeout --signal=INT 1 " + std::string(FW_CLI) + " analyse " + kDemo + " -o " + (folder / "a.json").string() + " 2>" + (folder / "err").string();
+    const int status = std::system(command.c_str());
+    // timeout answers 124 whatever the program's own code was; the sentence and the missing file tell.
+    EXPECT_EQ(WEXITSTATUS(status), 124);
+    EXPECT_NE(slurp(folder / "err").find("Stopped before"), std::string::npos) << slurp(folder / "err");
+    EXPECT_FALSE(std::filesystem::exists(folder / "a.json"));
+}
+
 TEST(CommandLine, BadRemakesAndMidiGetOneSentenceEach) {
     const TemporaryFolder folder;
     std::ofstream(folder / "bad.fakturwerk") << "this is no zip";

@@ -65,13 +65,16 @@ std::vector<double> track_beats(const Frames& pulse, const Progress& progress, c
     }
 
     constexpr double kNever = -std::numeric_limits<double>::infinity();
-    std::vector<double> score(frames * tempos, kNever);
+    // Scores are looked back at for one beat at most, so a ring of that many frames holds them: memory stays small for hours.
+    const std::size_t ring = intervals.back() + 1;
+    std::vector<double> score(ring * tempos, kNever);
+    const auto at = [&](std::size_t f, std::size_t k) -> double& { return score[f % ring * tempos + k]; };
     std::vector<std::uint8_t> from(frames * tempos, 255);
     std::vector<double> ended(tempos);
     for (std::size_t f = 0; f < frames; ++f) {
         if (f % 2048 == 0) progress.checkpoint();
         for (std::size_t k = 0; k < tempos; ++k) {
-            ended[k] = f >= intervals[k] ? score[(f - intervals[k]) * tempos + k] + span(f - intervals[k], intervals[k], f) : kNever;
+            ended[k] = f >= intervals[k] ? at(f - intervals[k], k) + span(f - intervals[k], intervals[k], f) : kNever;
         }
         for (std::size_t i = 0; i < tempos; ++i) {
             double best = f < intervals[i] ? rest_sum[f] + prior[i] : kNever;
@@ -83,7 +86,7 @@ std::vector<double> track_beats(const Frames& pulse, const Progress& progress, c
                     source = static_cast<std::uint8_t>(k);
                 }
             }
-            score[f * tempos + i] = best;
+            at(f, i) = best;
             from[f * tempos + i] = source;
         }
     }
@@ -91,7 +94,7 @@ std::vector<double> track_beats(const Frames& pulse, const Progress& progress, c
     std::size_t frame = 0, tempo = 0;
     for (std::size_t i = 0; i < tempos; ++i)
         for (std::size_t f = frames - std::min(frames, intervals[i]); f < frames; ++f) {
-            const double s = score[f * tempos + i] + span(f, intervals[i], frames);
+            const double s = at(f, i) + span(f, intervals[i], frames);
             if (s > best) {
                 best = s;
                 frame = f;

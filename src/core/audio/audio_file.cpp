@@ -6,6 +6,7 @@
 #include "base/atomic_file.hpp"
 
 #include <algorithm>
+#include <cctype>
 #include <cmath>
 #include <ebur128.h>
 #include <samplerate.h>
@@ -53,7 +54,13 @@ Result<std::unique_ptr<AudioReader>> AudioReader::open(const std::filesystem::pa
     if (std::filesystem::file_size(path, ec) == 0 && !ec) return Error{ErrorCode::AudioEmpty, name, "zero bytes"};
     std::unique_ptr<AudioReader> reader;
     SF_INFO info{};
-    if (SNDFILE* file = sf_open(name.c_str(), SFM_READ, &info)) {
+    // MP3 goes to FFmpeg at once: the decoder libsndfile uses for it prints its complaints to standard error.
+    std::string ending = path.extension().string();
+    std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+    if (ending == ".mp3" || ending == ".mp2") {
+        reader = open_with_ffmpeg(path);
+        if (!reader) return Error{ErrorCode::NotAudio, name, {}};
+    } else if (SNDFILE* file = sf_open(name.c_str(), SFM_READ, &info)) {
         reader = std::make_unique<SndfileReader>(file, info);
     } else if (auto other = open_with_ffmpeg(path)) {
         reader = std::move(other);

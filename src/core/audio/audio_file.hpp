@@ -24,7 +24,7 @@ struct Audio {
     double duration_s() const noexcept { return sample_rate_hz > 0 ? static_cast<double>(frames()) / sample_rate_hz : 0.0; }
 };
 
-/// Reads a sound file piece by piece: libsndfile first, FFmpeg's libraries for what that cannot read.
+/// Reads a sound file piece by piece: libsndfile first, FFmpeg's libraries for MP3 and what that cannot read.
 /// Samples that are not finite come out as silence. Not thread-safe.
 class AudioReader {
 public:
