@@ -55,8 +55,8 @@ for section, _ in BARS + [(len(SECTIONS) - 1, 0)]:
     beat_s = 60 / (OUTRO_BPM if section == len(SECTIONS) - 1 else BPM)
     BEATS += [BEATS[-1] + (i + 1) * beat_s for i in range(4)]
 
-PROGRAM = {"vibraphone": (0, 11, 88, 46), "pluck": (1, 24, 78, 84), "bass": (2, 32, 118, 64), "accordion": (3, 21, 104, 58), "bell": (4, 14, 74, 98),
-           "foghorn": (5, 58, 92, 40), "kit": (9, 40, 122, 64)}       # channel, program, volume, pan
+PROGRAM = {"vibraphone": (0, 11, 88, 46), "pluck": (1, 24, 78, 84), "bass": (2, 32, 126, 64), "accordion": (3, 21, 104, 58), "bell": (4, 14, 74, 98),
+           "foghorn": (5, 58, 84, 40), "kit": (9, 40, 122, 64), "stick": (10, 32, 104, 64)}       # channel, program, volume, pan
 KICK, SNARE, RIM, HAT, OPEN, TOM, CRASH, RIDE = 36, 38, 37, 42, 46, 45, 49, 51
 KINDS = {KICK: "kick", SNARE: "snare", RIM: "rim", HAT: "hat_closed", OPEN: "hat_open", TOM: "tom", CRASH: "crash", RIDE: "ride"}
 played, hits = [], []
@@ -170,10 +170,14 @@ def write_midi(path):
     for who, t0, t1, pitch, velocity in played:
         events[who] += [(t0 * SPEED, 1, pitch, velocity), (t1 * SPEED, 0, pitch, 0)]
     for t, key, velocity in hits:
+        if key == SNARE:                        # the backbeat is a brush and a soft stick of a jazz kit on one head
+            events["stick"] += [(t * SPEED, 1, key, velocity), ((t + .2) * SPEED, 0, key, 0)]
         events["kit"] += [(t * SPEED, 1, key, velocity), ((t + .2) * SPEED, 0, key, 0)]
     for who, (channel, program, volume, pan) in PROGRAM.items():
         track = mido.MidiTrack()
         midi.tracks.append(track)
+        if who == "stick":
+            track.append(mido.Message("control_change", channel=channel, control=0, value=127))     # the percussion bank
         track.append(mido.Message("program_change", channel=channel, program=program))
         for control, value in ((7, volume), (10, pan), (91, 64 if who in ("bell", "vibraphone", "accordion", "foghorn") else 28)):
             track.append(mido.Message("control_change", channel=channel, control=control, value=value))
@@ -242,7 +246,7 @@ def main():
     with tempfile.TemporaryDirectory() as tmp:
         mid, wav = os.path.join(tmp, "a.mid"), os.path.join(tmp, "a.wav")
         write_midi(mid)
-        subprocess.run(["fluidsynth", "-ni", "-q", "-g", "0.5", "-r", str(RATE), "-T", "wav", "-F", wav, FONT, mid], check=True, stdout=subprocess.DEVNULL)
+        subprocess.run(["fluidsynth", "-ni", "-q", "-g", "0.5", "-o", "synth.midi-bank-select=xg", "-r", str(RATE), "-T", "wav", "-F", wav, FONT, mid], check=True, stdout=subprocess.DEVNULL)
         x, _ = sf.read(wav, always_2d=True)
         x = x[: int((BEATS[len(BARS) * 4] + 1.2) * SPEED * RATE)]
         fade = int(.8 * RATE)

@@ -17,6 +17,7 @@ struct Song {
     std::vector<HeardNote> notes, bass;
     std::map<std::string, std::vector<double>> hits;
     std::vector<double> beats;
+    std::vector<Beat> bars;  ///< as found
     double bpm = 0.0;
 };
 
@@ -39,15 +40,18 @@ int main(int argc, char** argv) {
         auto mono = read_mono(entry.path());
         if (!mono) continue;
         const auto truth = nlohmann::json::parse(std::ifstream(entry.path().parent_path() / (entry.path().stem().string() + ".truth.json")));
-        Song song{hear(*mono, {}), notes_of(truth["notes"]), truth["bass"].size() >= 40 ? notes_of(truth["bass"]) : std::vector<HeardNote>{}, {}, {}, truth["tempo_bpm"].is_null() ? 0.0 : truth["tempo_bpm"].get<double>()};
+        Song song{hear(*mono, {}), notes_of(truth["notes"]), truth["bass"].size() >= 40 ? notes_of(truth["bass"]) : std::vector<HeardNote>{}, {}, {}, {}, truth["tempo_bpm"].is_null() ? 0.0 : truth["tempo_bpm"].get<double>()};
         for (const auto& b : truth["beats"]) song.beats.push_back(b["time_s"]);
         for (const auto& h : truth["drums"]) song.hits[group_of(h["kind"])].push_back(h["time_s"]);
+        auto tracked = track_beats(song.evidence.pulse);
+        (void)fit_tempo(tracked, song.evidence.pulse);
+        song.bars = find_bars(tracked, song.evidence.pulse, harmonic_changes(song.evidence, tracked)).beats;
         songs.push_back(std::move(song));
         std::fprintf(stderr, ".");
     }
     std::fprintf(stderr, "\n");
-    for (const double neutral : {0.03, 0.0625, 0.12, 0.2, 0.3})
-        for (const double leaning : {0.0, 0.3, 1.0, 2.5}) {
+    for (const double neutral : {0.03, 0.0625, 0.12})
+        for (const double leaning : {1.0, 2.5, 5.0, 10.0}) {
             double f = 0, right = 0, octave = 0;
             for (const Song& s : songs) {
                 auto beats = track_beats(s.evidence.pulse, {}, {45, 230, neutral, leaning});
@@ -59,13 +63,15 @@ int main(int argc, char** argv) {
             }
             std::printf("beats  F %.3f tempo1 %.2f tempo2 %.2f at neutral %.4f leaning %.1f\n", f, right / static_cast<double>(songs.size()), octave / static_cast<double>(songs.size()), neutral, leaning);
         }
-    for (const auto& [group, columns] : std::map<std::string, std::vector<int>>{{"kick", {kKick}}, {"snare", {kSnare, kClapRim}}, {"hat", {kHatClosed, kHatOpen}}, {"tom", {kTom}}, {"crash", {kCrash}}, {"ride", {kRide}}}) {
+    for (const auto& [group, columns] : std::map<std::string, std::vector<int>>{{"kick", {kKick}}, {"snare", {kSnare, kClapRim}}, {"hat", {kHatClosed, kHatOpen}}}) {
+        for (const float repetition : {0.0F, 0.3F, 0.6F, 1.0F}) {
         double best = 0;
         std::pair<float, float> at;
-        for (float t = 0.1F; t < 0.9F; t += 0.05F)
-            for (float u = columns.size() > 1 ? 0.1F : 0.85F; u < 0.9F; u += 0.1F) {
+        for (float t = 0.1F; t < 0.7F; t += 0.05F)
+            for (float u = columns.size() > 1 ? 0.2F : 0.85F; u < 0.9F; u += 0.2F) {
                 DrumOptions options;
-                options.threshold.fill(2.0F);
+                options.repetition = repetition;
+                options.threshold.fill(0.999F);
                 options.threshold[static_cast<std::size_t>(columns[0])] = t;
                 if (columns.size() > 1) options.threshold[static_cast<std::size_t>(columns[1])] = u;
                 double sum = 0;
@@ -74,13 +80,14 @@ int main(int argc, char** argv) {
                     const auto truth = s.hits.find(group);
                     if (truth == s.hits.end() || truth->second.size() < 20) continue;
                     std::vector<double> found;
-                    for (const Hit& h : decode_drums(s.evidence, options)) found.push_back(h.time_s);
+                    for (const Hit& h : decode_drums(s.evidence, s.bars, options)) found.push_back(h.time_s);
                     sum += test::onset_f(truth->second, found, 0.05);
                     ++count;
                 }
                 if (count && sum / count > best) best = sum / count, at = {t, u};
             }
-        std::printf("%-6s F %.3f at %.2f %.2f\n", group.c_str(), best, static_cast<double>(at.first), static_cast<double>(at.second));
+        std::printf("%-6s F %.3f at %.2f %.2f repetition %.1f\n", group.c_str(), best, static_cast<double>(at.first), static_cast<double>(at.second), static_cast<double>(repetition));
+        }
     }
     double best = 0;
     NoteOptions chosen;
@@ -99,7 +106,7 @@ int main(int argc, char** argv) {
         for (const float favour : {-0.5F, 0.0F, 0.5F, 1.0F})
             for (const float struck : {0.15F, 0.25F, 0.35F, 0.5F})
                 for (const float least : {0.2F, 0.3F, 0.4F}) {
-                    const LineOptions options{move, favour, struck, least};
+                    const LineOptions options{move, favour, struck, least, LineOptions{}.shortest_s};
                     double sum = 0;
                     int count = 0;
                     for (const Song& s : songs)

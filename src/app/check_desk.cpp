@@ -37,7 +37,7 @@ protected:
             paint_empty(p, rect(), "Open a recording first: the check compares your rebuild with it, element by element.");
             return;
         }
-        const double names = 116, right = width() - 14;
+        const double names = 142, right = width() - 14;
         const auto x_of = [&](double s) { return names + s / std::max(1.0, r.reference.duration_s) * (right - names); };
         const double wave_height = std::clamp(height() * 0.3, 56.0, 90.0);
         const double rows_top = 22, row = (height() - wave_height - rows_top - 8) / static_cast<double>(std::max<std::size_t>(1, report->elements.size()));
@@ -51,7 +51,7 @@ protected:
             const double y = rows_top + static_cast<double>(i) * row;
             p.setPen(theme().text);
             p.setFont(text_font(8.5, e.id == session_.element().toStdString()));
-            paint_text(p, QRectF(12, y, names - 56, row), Qt::AlignVCenter, QString::fromStdString(e.name));
+            paint_text(p, QRectF(12, y, names - 60, row), Qt::AlignVCenter, QString::fromStdString(e.name));
             p.setFont(figure_font(8.5));
             p.drawText(QRectF(names - 48, y, 42, row), Qt::AlignVCenter | Qt::AlignRight, QString("%1 %").arg(std::lround(e.match * 100)));
             for_each_bar(r, 0, r.end_tick(), [&](int bar, Ticks a, Ticks b) {
@@ -136,7 +136,7 @@ void CheckDesk::follow() {
         summary_->setText(QString());
         return;
     }
-    QString text = QString("<b>Match %1 %</b> over all elements, %2 findings").arg(std::lround(report->match * 100)).arg(report->findings.size());
+    QString text = QString("<b>Match %1 %</b> over all elements, %2 finding%3").arg(std::lround(report->match * 100)).arg(report->findings.size()).arg(report->findings.size() == 1 ? "" : "s");
     if (session_.rebuild_is_current())
         text += QString(". Loudness: original %1 LUFS, rebuild %2 LUFS").arg(report->original_lufs, 0, 'f', 1).arg(report->rebuild_lufs, 0, 'f', 1);
     summary_->setText(text);

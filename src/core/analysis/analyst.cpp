@@ -61,6 +61,7 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
         Bars bars = find_bars(beats, e.pulse, harmonic_changes(e, beats));
         a->beats = std::move(bars.beats);
         a->meter = std::move(bars.meter);
+        a->drums = decode_drums(e, a->beats);  // once more, now that the bars around a stroke can speak for it
         progress.report(0.93, "writing down notes");
         a->parts = deal_parts(e, a->notes);
         std::vector<double> onsets;

@@ -12,7 +12,7 @@ namespace fw {
 struct BeatOptions {
     double lowest_bpm = 45.0, highest_bpm = 230.0;
     double neutral = 0.05;         ///< evidence above this speaks for a beat, below it against one
-    double leaning = 1.0;          ///< cost per beat of lying an octave away from walking pace
+    double leaning = 2.5;          ///< cost per beat of lying an octave away from walking pace
 };
 std::vector<double> track_beats(const Frames& pulse, const Progress& progress = {}, const BeatOptions& options = {});
 
@@ -35,15 +35,16 @@ Swing measure_swing(const std::vector<Beat>& beats, const std::vector<double>& o
 /// notes.cpp — notes of all pitches together, and single lines. Thresholds are probabilities, set by training/tune.cpp.
 struct NoteOptions {
     float onset = 0.20F;     ///< an onset opens a note
-    float sounding = 0.45F;  ///< and something must sound there
+    float sounding = 0.50F;  ///< and something must sound there
     float carry = 0.28F;     ///< a note ends below this
-    float bare = 0.60F;      ///< opens a note without an onset
+    float bare = 0.70F;      ///< opens a note without an onset
 };
 struct LineOptions {
-    float move = 3.0F;       ///< cost of leaving a pitch, in log-odds
+    float move = 5.0F;       ///< cost of leaving a pitch, in log-odds
     float favour = 1.00F;    ///< leaning towards sound against silence
-    float struck = 0.25F;    ///< an onset within a held pitch strikes it anew
-    float least = 0.30F;     ///< notes of less confidence are dropped
+    float struck = 0.35F;    ///< an onset within a held pitch strikes it anew
+    float least = 0.40F;     ///< notes of less confidence are dropped,
+    double shortest_s = 0.10; ///< and so are shorter ones: a line has no specks
 };
 std::vector<HeardNote> decode_notes(const Evidence& evidence, const NoteOptions& options = {});
 std::vector<HeardNote> decode_line(const Evidence& evidence, Role role);
@@ -51,12 +52,13 @@ std::vector<HeardNote> decode_line(const Evidence& evidence, Role role, const Li
 /// Deals the notes out to parts: bass, lead, chords and other.
 std::vector<HeardPart> deal_parts(const Evidence& evidence, std::vector<HeardNote>& notes);
 
-/// drums.cpp — hits of every drum sound.
+/// drums.cpp — hits of every drum sound. With beats given, a hit is also judged by what the same place of the bars around it shows.
 struct DrumOptions {
     /// Probability a hit must reach: kick, snare, rim and clap, closed hat, open hat, tom, crash, ride.
-    std::array<float, 8> threshold{0.45F, 0.45F, 0.5F, 0.45F, 0.5F, 0.45F, 0.5F, 0.45F};
+    std::array<float, 8> threshold{0.40F, 0.15F, 0.20F, 0.20F, 0.40F, 0.25F, 0.30F, 0.25F};
+    float repetition = 0.9F;  ///< weight of the other bars, in log-odds
 };
-std::vector<Hit> decode_drums(const Evidence& evidence, const DrumOptions& options = {});
+std::vector<Hit> decode_drums(const Evidence& evidence, const std::vector<Beat>& beats = {}, const DrumOptions& options = {});
 
 /// chords.cpp — one chord per stretch of beats.
 std::vector<ChordSpan> decode_chords(const Evidence& evidence, const std::vector<Beat>& beats);

@@ -59,7 +59,7 @@ Key resting_key(const Key& chosen, const Weights& rest) {
     for (const int step : scale)
         if (rest[static_cast<std::size_t>(step)] > rest[static_cast<std::size_t>(tonic)]) tonic = step;
     const double share = rest[static_cast<std::size_t>(tonic)] / total;
-    if (tonic == chosen.tonic || share < 0.30 || rest[static_cast<std::size_t>(tonic)] < 1.8 * rest[static_cast<std::size_t>(chosen.tonic)]) return chosen;
+    if (tonic == chosen.tonic || share < 0.34 || rest[static_cast<std::size_t>(tonic)] < 2.5 * rest[static_cast<std::size_t>(chosen.tonic)]) return chosen;
     for (int m = 0; m < 7; ++m) {
         const Key key{tonic, static_cast<Mode>(m)};
         const auto other = key.scale();

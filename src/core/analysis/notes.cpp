@@ -130,7 +130,7 @@ std::vector<HeardNote> decode_line(const Evidence& e, Role role, const LineOptio
             if (onset.at(g, p) > onset.at(start, p)) start = g;
         const double onset_s = onset_time(e, onset, start, p), end_s = Evidence::pitch_time(static_cast<double>(f));
         const float confidence = std::clamp(0.5F * strongest + 0.5F * carried / static_cast<float>(std::max<std::size_t>(1, f - begin)), 0.0F, 1.0F);
-        if (end_s - onset_s > 0.045 && confidence > options.least)
+        if (end_s - onset_s >= options.shortest_s && confidence > options.least)
             notes.push_back({onset_s, end_s - onset_s, static_cast<int>(p) + Evidence::kLowestPitch, velocity_of(e, start, p), confidence});
     }
     std::sort(notes.begin(), notes.end(), [](const HeardNote& a, const HeardNote& b) { return a.onset_s < b.onset_s; });
