@@ -85,6 +85,7 @@ private:
     std::shared_ptr<const Remake> drag_from_;
     int last_semitones_ = 0;
     int low_pitch_ = 36, high_pitch_ = 84;
+    QString fitted_for_;
     QPointF hover_{-1, -1};
     QRectF rubber_;
     QImage image_;

@@ -20,14 +20,19 @@ NoteCloseUp::NoteCloseUp(Session& session, QWidget* parent) : CloseUp(session, p
     setAccessibleName("Close-up of notes");
     setToolTip("Double-click draws a note, drag moves it, its right edge lengthens it.\nDelete removes; ↑ ↓ transpose by a semitone, with Shift by an octave; ← → nudge; Q quantises; Ctrl+A selects all.");
     connect(&session_, &Session::selection_changed, this, [this] {
-        if (session_.selected_notes.empty()) fit_pitch();
+        // Only another element brings another range: while one is edited its rows must not move under the hand.
+        if (fitted_for_ != session_.element()) fit_pitch();
     });
-    connect(&session_, &Session::analysis_changed, this, [this] { image_key_.clear(); });
+    connect(&session_, &Session::analysis_changed, this, [this] {
+        image_key_.clear();
+        fitted_for_.clear();
+    });
 }
 
 void NoteCloseUp::fit_pitch() {
     const Part* part = session_.selected_part();
     if (!part || part->role == PartRole::Drums) return;
+    fitted_for_ = session_.element();
     int low = 128, high = -1;
     for (const Pattern& p : part->patterns)
         for (const Note& n : p.notes) low = std::min(low, n.pitch), high = std::max(high, n.pitch);

@@ -52,6 +52,10 @@ protected:
         ASSERT_TRUE(session->has_reference());
         while (session->history().can_undo()) session->undo();
         ASSERT_EQ(session->document(), first) << "undo leads back to the document as it was opened";
+        // Other tests had windows of their own; keys go to the active one.
+        window->activateWindow();
+        window->raise();
+        ASSERT_TRUE(QTest::qWaitForWindowActive(window));
         session->player().stop();
         session->set_source(Source::Original);
         session->set_loop(0, 0, false);

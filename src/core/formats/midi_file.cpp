@@ -12,6 +12,7 @@
 #include <map>
 #include <memory>
 #include <smf.h>
+#include <span>
 
 namespace fw {
 
@@ -29,6 +30,52 @@ struct QuietLog {
     ~QuietLog() { g_log_set_default_handler(previous, nullptr); }
     GLogFunc previous;
 };
+
+/// Whether a track's bytes are events to the end and end as a track must. libsmf stops the program on much that is not, so
+/// nothing reaches it that has not been walked through here.
+bool is_whole_track(std::span<const unsigned char> t) {
+    std::size_t at = 0;
+    unsigned char status = 0;
+    const auto number = [&](std::size_t& value) {  // variable-length quantity, at most four bytes
+        value = 0;
+        for (int i = 0; i < 4 && at < t.size(); ++i) {
+            const unsigned char byte = t[at++];
+            value = value << 7 | (byte & 127U);
+            if (byte < 128) return true;
+        }
+        return false;
+    };
+    std::size_t length = 0;
+    while (at < t.size()) {
+        if (!number(length) || at >= t.size()) return false;
+        const bool running = t[at] < 128;
+        if (running && status == 0) return false;
+        const unsigned char now = running ? status : t[at++];
+        if (now == 0xFF) {
+            if (at >= t.size() || t[at] > 127) return false;
+            const unsigned char kind = t[at++];
+            if (!number(length) || length > t.size() - at) return false;
+            if ((kind == 0x51 && length != 3) || (kind == 0x58 && length != 4) || (kind == 0x59 && length != 2)) return false;
+            at += length;
+            if (kind == 0x2F) return length == 0 && at == t.size();
+            status = 0;
+        } else if (now == 0xF0 || now == 0xF7) {
+            if (!number(length) || length == 0 || length > t.size() - at || t[at + length - 1] != 0xF7) return false;
+            at += length;
+            status = 0;
+        } else if (now >= 0x80 && now < 0xF0) {
+            const std::size_t data = (now & 0xF0) == 0xC0 || (now & 0xF0) == 0xD0 ? 1 : 2;
+            if (t.size() - at < data) return false;
+            for (std::size_t i = 0; i < data; ++i)
+                if (t[at + i] > 127) return false;
+            at += data;
+            status = now;
+        } else {
+            return false;
+        }
+    }
+    return false;
+}
 
 void add(smf_track_t* track, Ticks tick, std::vector<unsigned char> bytes) {
     smf_event_t* event = smf_event_new_from_pointer(bytes.data(), static_cast<int>(bytes.size()));
@@ -121,7 +168,6 @@ Result<std::vector<GivenPart>> read_midi(const std::filesystem::path& path, doub
     const std::string name = path.string();
     std::error_code ec;
     if (!std::filesystem::exists(path, ec)) return Error{ErrorCode::FileMissing, name, {}};
-    // libsmf believes the lengths a file states; a walk over the chunks first keeps cut or hostile files away from it.
     std::ifstream in(path, std::ios::binary);
     const std::vector<unsigned char> bytes((std::istreambuf_iterator<char>(in)), std::istreambuf_iterator<char>());
     const auto u32 = [&](std::size_t at) { return (std::uint32_t{bytes[at]} << 24) | (std::uint32_t{bytes[at + 1]} << 16) | (std::uint32_t{bytes[at + 2]} << 8) | bytes[at + 3]; };
@@ -130,8 +176,11 @@ Result<std::vector<GivenPart>> read_midi(const std::filesystem::path& path, doub
     std::size_t at = 14;
     for (int t = 0; t < tracks; ++t) {
         if (at + 8 > bytes.size() || at + 8 + u32(at + 4) > bytes.size()) return Error{ErrorCode::MidiDamaged, name, "track cut short"};
+        if (std::memcmp(&bytes[at], "MTrk", 4) != 0 || !is_whole_track(std::span(bytes).subspan(at + 8, u32(at + 4)))) return Error{ErrorCode::MidiDamaged, name, "track damaged"};
         at += 8 + u32(at + 4);
     }
+    const int division = bytes[12] * 256 + bytes[13];
+    if (tracks < 1 || at != bytes.size() || bytes[8] != 0 || bytes[9] > 1 || division < 1 || division > 0x7FFF) return Error{ErrorCode::MidiDamaged, name, "header"};
     const QuietLog quiet_log;
     const Smf smf(smf_load_from_memory(const_cast<unsigned char*>(bytes.data()), static_cast<int>(bytes.size())), [](smf_t* s) {
         if (s) smf_delete(s);

@@ -65,9 +65,9 @@ TEST(MidiFile, CutOrScrambledFilesAreToldAndNeverCrash) {
         EXPECT_EQ(r.error().code, ErrorCode::MidiDamaged);
     }
     std::mt19937 random(11);
-    for (int i = 0; i < 300; ++i) {
+    for (int i = 0; i < 3000; ++i) {
         std::string bad = whole;
-        for (int k = 0; k < 4; ++k) bad[22 + random() % (bad.size() - 22)] = static_cast<char>(random());
+        for (int k = 0; k < 4; ++k) bad[random() % bad.size()] = static_cast<char>(random());
         std::ofstream(folder / "bad.mid", std::ios::binary) << bad;
         const auto r = read_midi(folder / "bad.mid");
         EXPECT_TRUE(r || r.error().code == ErrorCode::MidiDamaged);
