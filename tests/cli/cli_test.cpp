@@ -83,7 +83,7 @@ TEST(CommandLine, TheWholeJobFromRecordingToExport) {
     ASSERT_EQ(again->parts.size(), opened->parts.size());
     const auto was = test::sounding(*opened, opened->parts[0]->id), is = test::sounding(*again, again->parts[0]->id);
     ASSERT_EQ(was.size(), is.size());
-    for (std::size_t i = 0; i < was.size(); ++i) EXPECT_NEAR(was[i].first, is[i].first, 0.01);
+    for (std::size_t i = 0; i < was.size(); ++i) EXPECT_NEAR(std::max(was[i].first, opened->tempo.seconds(Ticks{0})), is[i].first, 0.01) << "a MIDI file begins at tick 0: what is played ahead of it moves there";
 }
 
 TEST(CommandLine, AnalyseWritesTheDocumentedJsonToStandardOutput) {
