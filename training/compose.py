@@ -21,12 +21,13 @@ LEAD_PROGRAMS = [0, 11, 13, 21, 22, 23, 26, 27, 29, 30, 40, 41, 42, 52, 53, 54, 
                  75, 76, 78, 79, 80, 81, 82, 83, 84, 85, 87, 105, 110, 111]
 PLUCK_PROGRAMS = [8, 9, 10, 11, 12, 13, 24, 25, 26, 27, 28, 45, 46, 80, 81, 104, 105, 106, 107, 108, 6, 4, 5, 114]
 DECAYING = set(range(0, 16)) | set(range(24, 29)) | {32, 33, 34, 35, 36, 37, 45, 46, 47, 104, 105, 106, 107, 108, 114}
-KITS = [0, 0, 0, 8, 16, 24, 25, 32, 40, 48]
+KITS = [0, 0, 0, 8, 16, 24, 25, 32, 40, 40, 48]
 
 
 @dataclasses.dataclass
 class Song:
-    midi: mido.MidiFile
+    midi: mido.MidiFile   # everything
+    pitched: dict         # channel -> [(onset_s, end_s, pitch, velocity)]
     beats: list       # (time_s, beat in bar from 1)
     notes: list       # (onset_s, end_s, pitch, velocity, role)   role: 0 other, 1 bass, 2 lead
     hits: list        # (time_s, kind, velocity)
@@ -100,6 +101,7 @@ class Writer:
         self.notes, self.hits, self.events = [], [], []
 
     def note(self, channel, role, start, steps, pitch, velocity, jitter, program):
+        start = max(0, start)
         if not 21 <= pitch <= 108:
             return
         t0 = max(0.0, self.step_time(start) + self.rng.normal(0, jitter))
@@ -121,6 +123,8 @@ def drum_bar(rng, style, steps, beat_steps):
     beats, out = steps // beat_steps, []
     kick, snare = style["kick"], style["snare"]
     feel = style["feel"]
+    if feel in SPECIAL_FEELS:
+        return special_bar(rng, style, steps, beat_steps)
     for b in range(beats):
         s = b * beat_steps
         back = (b % 2 == 1) if feel in ("rock", "break", "swing") else (b == beats // 2) if feel == "half" else (b % 2 == 1)
@@ -156,9 +160,74 @@ def drum_bar(rng, style, steps, beat_steps):
     return out
 
 
+SPECIAL_FEELS = ("jazz", "latin", "march", "tribal", "train", "drop", "four", "cells")
+
+
+def special_bar(rng, style, steps, beat_steps):
+    """Styles in which the beat is not simply kick and snare in turn."""
+    beats, out, kick, snare, feel = steps // beat_steps, [], style["kick"], style["snare"], style["feel"]
+    half = beat_steps // 2
+    if feel == "jazz":
+        for b in range(beats):
+            out.append((b * beat_steps, 51, 85 if b % 2 else 75))
+            if b % 2 and beat_steps > 2:
+                out.append((b * beat_steps + beat_steps - (1 if beat_steps == 3 else 2), 51, 60))
+            if b % 2:
+                out.append((b * beat_steps, 44, 70))
+            if rng.random() < 0.25:
+                out.append((b * beat_steps, kick, 55))
+            if rng.random() < 0.3:
+                out.append((b * beat_steps + int(rng.integers(beat_steps)), snare, 50))
+            if style["sync"] > 0.3:
+                out += [(b * beat_steps, snare, 48 + 20 * (b % 2))]
+    elif feel in ("latin", "cells"):
+        cells = style["cells"]
+        for name, key, velocity in (("kick", kick, 100), ("snare", snare, 95), ("hand", style["hand"], 80), ("hand2", style["hand2"], 70)):
+            for s in cells[name]:
+                if s < steps and rng.random() < 0.97:
+                    out.append((s, key, velocity))
+        for s in range(0, steps, style["every"]):
+            out.append((s, style["time"], 75 if s % beat_steps == 0 else 58))
+    elif feel == "march":
+        for s in range(0, steps):
+            if s % beat_steps == 0 or rng.random() < 0.3 + 0.3 * (s % max(1, half) == 0):
+                out.append((s, snare, 95 if s % beat_steps == 0 else 65))
+        for b in range(0, beats, 2):
+            out.append((b * beat_steps, kick, 100))
+    elif feel == "tribal":
+        for s in range(steps):
+            if s % beat_steps == 0 or rng.random() < 0.35:
+                out.append((s, pick(rng, [41, 43, 45, 47, 50]), 100 if s % beat_steps == 0 else 75))
+        out += [(0, kick, 110)]
+    elif feel == "train":
+        for s in range(steps):
+            out.append((s, snare, 90 if (s + half) % beat_steps == 0 else 45))
+        for b in range(beats):
+            out.append((b * beat_steps, kick, 90))
+    elif feel == "drop":
+        out += [(beats // 2 * beat_steps, kick, 110), (beats // 2 * beat_steps, pick(rng, [37, snare]), 100)]
+        for b in range(beats):
+            out += [(b * beat_steps, 42, 60), (b * beat_steps + half, 42, 85)]
+            if rng.random() < style["sync"] * 0.4:
+                out.append((b * beat_steps + half, kick, 70))
+    elif feel == "four":
+        for b in range(beats):
+            out.append((b * beat_steps, snare, 100))
+            if b % 2 == 0 or rng.random() < style["sync"]:
+                out.append((b * beat_steps + (half if b % 2 else 0), kick, 105))
+        for s in range(0, steps, style["every"]):
+            out.append((s, style["time"], 80 if s % beat_steps == 0 else 60))
+    return out
+
+
 def drum_style(rng):
-    return {"kick": pick(rng, [35, 36, 36]), "snare": pick(rng, [38, 38, 40, 39, 37], [5, 3, 4, 1, 1]),
-            "feel": pick(rng, ["rock", "floor", "half", "break", "swing"], [4, 2, 1.5, 2, 1]), "kicks": rng.uniform(0.2, 1), "sync": rng.uniform(0, 0.6),
+    cells = {name: rhythm(rng, 16, density, pick(rng, [3, 4, 4, 6])) for name, density in
+             (("kick", rng.uniform(0.1, 0.4)), ("snare", rng.uniform(0.1, 0.35)), ("hand", rng.uniform(0, 0.6)), ("hand2", rng.uniform(0, 0.4)))}
+    if rng.random() < 0.7:
+        cells["kick"] = sorted({0, *cells["kick"]})
+    return {"cells": cells, "hand": pick(rng, [56, 60, 61, 62, 63, 64, 75, 76, 65, 54]), "hand2": pick(rng, [61, 64, 67, 69, 70, 77]),
+            "kick": pick(rng, [35, 36, 36]), "snare": pick(rng, [38, 38, 40, 39, 37], [5, 3, 4, 1, 1]),
+            "feel": pick(rng, ["rock", "floor", "half", "break", "swing", *SPECIAL_FEELS], [4, 2, 1.5, 2, 1, 0.9, 0.9, 0.5, 0.5, 0.4, 0.5, 0.5, 0.7]), "kicks": rng.uniform(0.2, 1), "sync": rng.uniform(0, 0.6),
             "ghost": rng.uniform(0, 0.5) if rng.random() < 0.4 else 0, "every": pick(rng, [1, 2, 2, 2, 4]), "open": rng.uniform(0, 0.2),
             "time": pick(rng, [42, 42, 42, 44, 51, 59, 49, 70, 54], [8, 4, 2, 1, 3, 1, 0.3, 1, 0.7]),
             "shaker": pick(rng, [0, 70, 69, 54, 82, 56, 75, 63], [8, 1, 1, 1, 1, 0.5, 0.5, 0.5]), "shaker_every": pick(rng, [1, 2, 4])}
@@ -179,6 +248,8 @@ def compose(seed, seconds=48.0):
         durations *= np.exp(walk - walk.mean())
     if rng.random() < 0.1:
         durations[len(durations) // 2:] *= rng.uniform(0.75, 1.3)
+    if rng.random() < 0.06:   # a held place: one beat lasts longer
+        durations[int(rng.integers(8, len(durations)))] *= rng.uniform(1.5, 3)
     offset = rng.uniform(0.0, 1.2) if rng.random() < 0.6 else 0.02
     beat_times = offset + np.concatenate([[0], np.cumsum(durations)])
     swing = rng.uniform(0.53, 0.67) if beat_steps == 4 and rng.random() < 0.3 else 0.5
@@ -214,7 +285,8 @@ def compose(seed, seconds=48.0):
         kinds.append({"chords": progression(rng, scale, section_bars, beats_per_bar),
                       "active": {p: use[p] and rng.random() < 0.85 for p in use}, "drums": drums and rng.random() < 0.92, "style": drum_style(rng),
                       "bass_rhythm": rhythm(rng, steps, rng.uniform(0.15, 0.8), beat_steps), "bass_walk": rng.random() < 0.3, "bass_len": rng.uniform(0.4, 1.0),
-                      "comp": pick(rng, ["hold", "beats", "off", "cells", "arp"]), "comp_rhythm": rhythm(rng, steps, rng.uniform(0.15, 0.6), beat_steps),
+                      "bass_style": pick(rng, ["cells", "walk", "root-fifth", "off", "pulse", "octaves"], [5, 1.2, 1.2, 0.8, 1.2, 0.8]), "push": rng.random() < 0.12,
+                      "comp": pick(rng, ["hold", "beats", "off", "cells", "arp", "after"]), "comp_rhythm": rhythm(rng, steps, rng.uniform(0.15, 0.6), beat_steps),
                       "comp2": pick(rng, ["hold", "arp", "cells", "hold"]), "comp2_rhythm": rhythm(rng, steps, rng.uniform(0.1, 0.5), beat_steps),
                       "comp_len": rng.uniform(0.3, 1.0), "motifs": [rhythm(rng, steps, rng.uniform(0.1, 0.7), beat_steps) for _ in range(2)],
                       "lead_len": rng.uniform(0.5, 1.05), "arp_every": pick(rng, [1, 1, 2])})
@@ -246,8 +318,26 @@ def compose(seed, seconds=48.0):
             continue
         if kind["active"][0]:
             onsets = sorted({d[0] for d in bar_drums if d[1] in (35, 36)}) or kind["bass_rhythm"] if kick_steps_shared else kind["bass_rhythm"]
+            bass_style = kind["bass_style"]
+            if bass_style == "walk":
+                onsets = list(range(0, steps, beat_steps))
+            elif bass_style == "root-fifth":
+                onsets = list(range(0, steps, beat_steps * (2 if beats_per_bar % 2 == 0 else beats_per_bar)))
+            elif bass_style == "off":
+                onsets = [b * beat_steps + max(1, beat_steps // 2) for b in range(beats_per_bar)]
+            elif bass_style in ("pulse", "octaves"):
+                onsets = list(range(0, steps, max(1, beat_steps // 2)))
             for i, s in enumerate(onsets):
                 upto = onsets[i + 1] if i + 1 < len(onsets) else steps
+                if bass_style in ("root-fifth", "octaves", "off", "pulse"):
+                    tones = chord_at(s)
+                    pitch = near(tones[0], bass_center)
+                    if bass_style == "root-fifth" and i % 2:
+                        pitch = near(tones[-1] if len(tones) == 3 else tones[0], bass_center)
+                    if bass_style == "octaves" and i % 2:
+                        pitch += 12
+                    play(0, 1, s, max(0.5, (upto - s) * kind["bass_len"]), max(pitch, 26), 96)
+                    continue
                 tones = chord_at(s)
                 pc = tones[0] if i == 0 or not kind["bass_walk"] or rng.random() < 0.4 else pick(rng, tones + [scale[int(rng.integers(7))]])
                 pitch = near(pc, bass_center) + (12 if rng.random() < 0.08 else 0)
@@ -261,6 +351,8 @@ def compose(seed, seconds=48.0):
                 spots = [(b * beat_steps, beat_steps * kind["comp_len"]) for b in range(beats_per_bar)]
             elif comp == "off":
                 spots = [(b * beat_steps + beat_steps / 2, beat_steps * 0.5 * kind["comp_len"]) for b in range(beats_per_bar)]
+            elif comp == "after":
+                spots = [(b * beat_steps, beat_steps * kind["comp_len"]) for b in range(beats_per_bar) if (b % 2 if beats_per_bar != 3 else b)]
             else:
                 spots = [(s, ((pattern[i + 1] if i + 1 < len(pattern) else steps) - s) * kind["comp_len"]) for i, s in enumerate(pattern)]
             if comp == "arp":
@@ -269,7 +361,10 @@ def compose(seed, seconds=48.0):
                     play(channel, 0, s, kind["arp_every"] * 1.2, near(tones[(s // kind["arp_every"]) % len(tones)], comp_center + 6 * channel), 80)
                 continue
             for s, length in spots:
-                for tone in chord_at(s):
+                tones = chord_at(s)
+                if kind["push"] and s == 0 and bar and comp in ("hold", "cells"):
+                    s, length = -max(1, beat_steps // 2), length + max(1, beat_steps // 2)
+                for tone in tones:
                     play(channel, 0, s, max(0.5, length), near(tone, comp_center + 7 * (channel - 1)), 78)
         if kind["active"][5]:
             for s in range(0, steps, kind["arp_every"]):
@@ -295,7 +390,7 @@ def compose(seed, seconds=48.0):
     for channel in sorted({e[0] for e in writer.events}):
         track = mido.MidiTrack()
         midi.tracks.append(track)
-        volume = int(rng.uniform(95, 125)) if channel in (3, 9) else int(rng.uniform(55, 120))
+        volume = int(rng.uniform(85, 125)) if channel == 3 else int(rng.uniform(70, 127)) if channel == 9 else int(rng.uniform(55, 120))
         program = pick(rng, KITS) if channel == 9 else programs[channel]
         track.append(mido.Message("program_change", channel=channel, program=program, time=0))
         track.append(mido.Message("control_change", channel=channel, control=7, value=volume, time=0))
@@ -311,4 +406,8 @@ def compose(seed, seconds=48.0):
             track.append(mido.Message("note_on" if on else "note_off", channel=channel, note=pitch, velocity=velocity, time=tick - now))
             now = tick
     beats = [(float(t), i % beats_per_bar + 1) for i, t in enumerate(beat_times) if t < seconds]
-    return Song(midi, beats, sorted(writer.notes), sorted(writer.hits), seconds)
+    pitched = {}
+    for channel, *note in writer.events:
+        if channel != 9:
+            pitched.setdefault(channel, []).append(tuple(note))
+    return Song(midi, pitched, beats, sorted(writer.notes), sorted(writer.hits), seconds)

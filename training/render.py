@@ -1,6 +1,7 @@
 #!/usr/bin/python3
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Renders composed songs through SoundFonts, wears them, and writes WORK/<seed>.wav with WORK/<seed>.json beside it.
+"""Renders composed songs through SoundFonts and synthesisers, wears them, and writes what the networks see: WORK/<seed>.mel and .cq, with the
+truth in WORK/<seed>.json.
 
     render.py WORK FIRST_SEED COUNT [--held-out]
 
@@ -8,13 +9,21 @@
 Same seeds, same packages, same files.
 """
 import json, os, subprocess, sys, tempfile
+import mido
 import numpy as np
 import soundfile as sf
 from scipy import signal
 from compose import compose
+from voices import drums, voices
 
 RATE = 44100
-TRAINING_FONTS = ["/usr/share/sounds/sf2/TimGM6mb.sf2", "/usr/share/sounds/sf2/FluidR3_GM.sf2", "/usr/share/sounds/sf3/FluidR3Mono_GM.sf3"]
+FEATURES = os.path.join(os.path.dirname(os.path.abspath(__file__)), "..", "build", "release", "fw-features")
+TRAINING_FONTS = ["/usr/share/sounds/sf2/TimGM6mb.sf2", "/usr/share/sounds/sf2/FluidR3_GM.sf2", "/usr/share/sounds/sf3/FluidR3Mono_GM.sf3",
+                  "/usr/share/sounds/sf2/FluidR3_GM.sf2", "/usr/share/sounds/sf2/OPL-3_FM_128M.sf2"]
+# Recorded kits on a channel of their own; their keys are not General MIDI throughout.
+RECORDED_KITS = ["/usr/share/sounds/sf2/Black_Pearl_4_LV2.sf2", "/usr/share/sounds/sf2/Red_Zeppelin_4_LV2.sf2"]
+RECORDED_KEY = {35: 36, 36: 36, 37: 37, 38: 38, 39: 39, 40: 38, 41: 41, 43: 41, 45: 45, 47: 47, 48: 47, 50: 45, 42: 42, 44: 44, 46: 48, 49: 49, 57: 57,
+                52: 57, 55: 49, 51: 51, 59: 51, 53: 53}
 HELD_OUT_FONTS = ["/usr/share/sounds/sf3/MuseScore_General.sf3", "/usr/share/sounds/sf3/MuseScore_General_Full.sf3"]
 
 
@@ -51,23 +60,65 @@ def wear(rng, x):
     return x * rng.uniform(0.2, 0.95) / (np.abs(x).max() + 1e-9)
 
 
-def make(work, seed, fonts):
+def play(rng, midi, font, tmp, length):
+    """Renders MIDI through a SoundFont to length × 2 samples."""
+    if not midi.tracks:
+        return np.zeros((length, 2))
+    mid, wav = os.path.join(tmp, "p.mid"), os.path.join(tmp, "p.wav")
+    midi.save(mid)
+    subprocess.run(["fluidsynth", "-ni", "-q", "-g", "0.4", "-R", "1" if rng.random() < 0.7 else "0", "-C", "1" if rng.random() < 0.4 else "0",
+                    "-r", str(RATE), "-T", "wav", "-F", wav, font, mid], check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    x, _ = sf.read(wav, always_2d=True)
+    return np.pad(x[:length], ((0, max(0, length - len(x))), (0, 0)))
+
+
+def without(midi, channels):
+    left = mido.MidiFile(ticks_per_beat=midi.ticks_per_beat)
+    left.tracks = [t for t in midi.tracks if t[0].channel not in channels]
+    return left
+
+
+def recorded(midi):
+    """The drums alone, on channel 0 and the keys of the recorded kits; what those lack is left out."""
+    track, wait = mido.MidiTrack(), 0
+    for m in next(t for t in midi.tracks if t[0].channel == 9):
+        wait += m.time
+        if m.type in ("note_on", "note_off") and m.note in RECORDED_KEY:
+            track.append(m.copy(channel=0, note=RECORDED_KEY[m.note], time=wait))
+            wait = 0
+    out = mido.MidiFile(ticks_per_beat=midi.ticks_per_beat)
+    out.tracks.append(track)
+    return out
+
+
+def make(work, seed, held_out):
     target = os.path.join(work, f"{seed}.wav")
     if os.path.exists(os.path.join(work, f"{seed}.json")):
         return
     rng = np.random.default_rng(seed + 1_000_000)
     song = compose(seed)
     with tempfile.TemporaryDirectory() as tmp:
-        mid, wav = os.path.join(tmp, "a.mid"), os.path.join(tmp, "a.wav")
-        song.midi.save(mid)
-        fonts = [f for f in fonts if os.path.exists(f)]
-        subprocess.run(["fluidsynth", "-ni", "-q", "-g", "0.4", "-R", "1" if rng.random() < 0.7 else "0", "-C", "1" if rng.random() < 0.4 else "0",
-                        "-r", str(RATE), "-T", "wav", "-F", wav, fonts[int(rng.integers(len(fonts)))], mid], check=True, stdout=subprocess.DEVNULL,
-                       stderr=subprocess.DEVNULL)
-        x, _ = sf.read(wav, always_2d=True)
-        x = x[: int(song.length_s * RATE)]
-        if len(x) < song.length_s * RATE:
-            x = np.pad(x, ((0, int(song.length_s * RATE) - len(x)), (0, 0)))
+        wav = os.path.join(tmp, "a.wav")
+        fonts = [f for f in (HELD_OUT_FONTS if held_out else TRAINING_FONTS) if os.path.exists(f)]
+        font = fonts[int(rng.integers(len(fonts)))]
+        length = int(song.length_s * RATE)
+        # Where the drums come from, and which pitched parts a synthesiser of our own plays.
+        plain = held_out or rng.random() < 0.1
+        kit = "font" if plain else ["font", "recorded", "synthesised"][int(rng.choice(3, p=[0.5, 0.3, 0.2]))]
+        synth = [] if plain or rng.random() < 0.6 else [c for c in song.pitched if rng.random() < 0.5]
+        x = play(rng, without(song.midi, synth + ([] if kit == "font" else [9])), font, tmp, length)
+        level = np.std(x) + 1e-6
+        for c in synth:
+            voice = voices(rng, song.pitched[c], length)
+            part = voice * (level * rng.uniform(0.35, 1.1) / (np.std(voice) + 1e-9))
+            turn = rng.uniform(-0.4, 0.4) if c else 0
+            x = x + np.stack([part * (1 - turn), part * (1 + turn)], axis=1)
+        if kit != "font" and song.hits:
+            if kit == "recorded":
+                d = play(rng, recorded(song.midi), RECORDED_KITS[int(rng.integers(2))], tmp, length)
+            else:
+                d = drums(rng, song.hits, length)[:, None] * np.ones((1, 2))
+            x = x + d * (rng.uniform(0.5, 1.6) * (np.std(x) if np.std(x) > 1e-4 else 0.1) / (np.std(d) + 1e-9))
         cents = float(rng.uniform(-50, 50)) if rng.random() < 0.6 else 0.0
         speed = 2 ** (cents / 1200)
         x = wear(rng, x)
@@ -81,6 +132,9 @@ def make(work, seed, fonts):
         subprocess.run(["ffmpeg", "-v", "error", "-y", "-i", source, "-ar", "22050", "-sample_fmt", "s16", target], check=True)
     truth = {"tuning_cents": cents, "beats": [(t / speed, b) for t, b in song.beats],
              "notes": [(a / speed, e / speed, p, v, r) for a, e, p, v, r in song.notes], "hits": [(t / speed, k, v) for t, k, v in song.hits]}
+    # What the networks see is made by the product's own code; the tuning found in practice is a little off, too.
+    subprocess.run([FEATURES, target, str(cents + rng.normal(0, 3)), target[:-4]], check=True)
+    os.remove(target)
     json.dump(truth, open(os.path.join(work, f"{seed}.json"), "w"))
 
 
@@ -88,5 +142,5 @@ if __name__ == "__main__":
     work, first, count = sys.argv[1], int(sys.argv[2]), int(sys.argv[3])
     os.makedirs(work, exist_ok=True)
     for seed in range(first, first + count):
-        make(work, seed, HELD_OUT_FONTS if "--held-out" in sys.argv else TRAINING_FONTS)
+        make(work, seed, "--held-out" in sys.argv)
         print(seed, flush=True)

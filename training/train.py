@@ -6,12 +6,11 @@
 
 WORK holds train/ and held/ as render.py writes them. The checkpoint and a log of losses stay in WORK.
 """
-import argparse, glob, json, os, subprocess, time
+import argparse, glob, json, os, time
 import numpy as np
 import torch
 from networks import DRUMS, PITCHES, PULSE_OUTPUTS, PitchNet, PulseNet, export
 
-FEATURES = os.path.join(os.path.dirname(__file__), "..", "build", "release", "fw-features")
 MEL_RATE, CQ_RATE = 22050 / 256, 22050 / 512
 KIND_INDEX = {**{k: i for i, k in enumerate(DRUMS)}, "clap": 2, "rim": 2}
 
@@ -58,9 +57,6 @@ def load(kind, folder):
     for path in sorted(glob.glob(os.path.join(folder, "*.json"))):
         stem = path[:-5]
         truth = json.load(open(path))
-        if not os.path.exists(stem + ".cq"):
-            wrong = np.random.default_rng(len(songs)).normal(0, 3)   # the tuning found in practice is a little off, too
-            subprocess.run([FEATURES, stem + ".wav", str(truth["tuning_cents"] + wrong), stem], check=True)
         x = np.fromfile(stem + (".mel" if kind == "pulse" else ".cq"), np.uint8)
         x = x.reshape(-1, 128 if kind == "pulse" else 300).T.copy()
         if kind == "pulse":

@@ -338,7 +338,7 @@ TEST_F(ListeningTest, AnUndoneDocumentIsWhatPlays) {
         for (const float s : output->captured(4000)) sum += s * s;
         return sum;
     };
-    EXPECT_TRUE(QTest::qWaitFor([&] { return session->player().position_s() > 20.3 && energy() < 0.1; }, 5000)) << energy() << " at " << session->player().position_s() << ", source " << source_name(session->player().source());
+    EXPECT_TRUE(QTest::qWaitFor([&] { return session->player().position_s() > 20.3 && energy() < 1e-6; }, 5000)) << energy() << " at " << session->player().position_s() << ", source " << source_name(session->player().source());
     session->undo();
     EXPECT_TRUE(QTest::qWaitFor([&] { return energy() > 1.0; }, 3000));
     session->toggle_play();

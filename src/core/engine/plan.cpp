@@ -103,29 +103,36 @@ std::shared_ptr<const Plan> compile_plan(const Remake& remake, double rate, cons
 
 PlanRenderer::PlanRenderer(double) : next_event_(kMostParts, 0), part_left_(kLargestBlock), part_right_(kLargestBlock), layer_left_(kLargestBlock), layer_right_(kLargestBlock) {}
 
+void PlanRenderer::silence() noexcept {
+    if (!plan_) return;
+    for (auto& layers : plan_->rack->instruments)
+        for (auto& instrument : layers)
+            if (instrument) instrument->reset();
+}
+
 void PlanRenderer::adopt(const Plan* plan) noexcept {
     const bool same_rack = plan_ && plan && plan_->rack == plan->rack;
-    if (plan_ && !same_rack)
-        for (auto& layers : plan_->rack->instruments)
-            for (auto& instrument : layers)
-                if (instrument) instrument->reset();
-    if (plan_ && same_rack)
+    if (!same_rack) silence();
+    else if (running_)  // at rest nothing sounds but a note being auditioned, which is left alone
         for (std::size_t p = 0; p < plan_->parts.size() && p < plan_->rack->instruments.size(); ++p)
             for (const PlanNote& n : plan_->parts[p].notes)
                 if (n.on <= frame_ && n.off > frame_)
                     for (std::size_t l = 0; l < plan_->rack->instruments[p].size(); ++l)
                         if (auto& instrument = plan_->rack->instruments[p][l]) instrument->note_off(std::clamp(n.key + plan_->parts[p].layer_octave[l], 0, 127));
     plan_ = plan;
-    start_sounding();
+    if (running_) start_sounding();
 }
 
 void PlanRenderer::seek(std::int64_t frame) noexcept {
-    frame_ = frame;
-    if (!plan_) return;
-    for (auto& layers : plan_->rack->instruments)
-        for (auto& instrument : layers)
-            if (instrument) instrument->reset();
+    rest(frame);
+    running_ = true;
     start_sounding();
+}
+
+void PlanRenderer::rest(std::int64_t frame) noexcept {
+    frame_ = frame;
+    running_ = false;
+    silence();
 }
 
 void PlanRenderer::start_sounding() noexcept {

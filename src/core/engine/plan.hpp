@@ -66,19 +66,24 @@ public:
     static constexpr std::size_t kLargestBlock = 1024;
 
     explicit PlanRenderer(double sample_rate_hz);
-    /// Takes another plan at the same place: what sounds is released, what should sound is struck.
+    /// Takes another plan at the same place. While running, what sounds is released and what should sound is struck.
     void adopt(const Plan* plan) noexcept;
+    /// Goes to a place and runs from there, striking what sounds across it.
     void seek(std::int64_t frame) noexcept;
+    /// Goes to a place and rests there in silence: nothing is struck until the next seek.
+    void rest(std::int64_t frame) noexcept;
     std::int64_t frame() const noexcept { return frame_; }
     /// Overwrites both buffers (at most kLargestBlock frames). only_part: a part id to render alone at its own level, 0 for the mix.
     void render(std::span<float> left, std::span<float> right, int only_part = 0) noexcept;
 
 private:
+    void silence() noexcept;
     void start_sounding() noexcept;
     void render_part(std::size_t index, std::size_t count) noexcept;
 
     const Plan* plan_ = nullptr;
     std::int64_t frame_ = 0;
+    bool running_ = false;
     static constexpr std::size_t kMostParts = 128;
     std::vector<std::size_t> next_event_;
     std::vector<float> part_left_, part_right_, layer_left_, layer_right_;

@@ -101,7 +101,7 @@ void Player::take_messages() noexcept {
     }
     if (const std::int64_t wish = seek_request_.exchange(-1); wish >= 0) {
         frame_ = wish;
-        renderer_.seek(frame_);
+        if (was_playing_) renderer_.seek(frame_);
         turn_rebuild_ = false;
         if (stretching_) stretcher_->reset();
         position_ = frame_;
@@ -215,7 +215,7 @@ void Player::process(std::span<float> left, std::span<float> right) noexcept {
                 l[i] *= fade_;
                 r[i] *= fade_;
             }
-            if (!playing && fade_ <= 0.0F) renderer_.seek(frame_);
+            if (!playing && fade_ <= 0.0F) renderer_.rest(frame_);
         } else {
             std::fill(l.begin(), l.end(), 0.0F);
             std::fill(r.begin(), r.end(), 0.0F);

@@ -94,6 +94,24 @@ TEST(PlayerTest, StoppedItIsSilentAndStaysInPlace) {
     EXPECT_NEAR(rig.player.position_s(), 3.0, 1e-9);
 }
 
+TEST(PlayerTest, AuditioningWhileStoppedSoundsThatNoteAlone) {
+    // At 0.6 s a bass note is held; at 17.9 s nothing is. The auditioned note must be the same sound at both.
+    const auto heard = [](double at) {
+        Rig rig;
+        rig.player.seek(at);
+        rig.run(4);
+        rig.player.audition(1, 57, 100);
+        return rig.run(80);
+    };
+    const auto held = heard(0.6), alone = heard(17.9);
+    float peak = 0.0F;
+    for (std::size_t i = 0; i < held.size(); ++i) {
+        ASSERT_EQ(held[i], alone[i]) << i;
+        peak = std::max(peak, std::abs(held[i]));
+    }
+    EXPECT_GT(peak, 0.01F);
+}
+
 TEST(PlayerTest, AFlipIsHeardWithinABlockAtTheSamePlaceWithoutAClick) {
     Rig rig;
     rig.player.seek(1.0);
