@@ -66,7 +66,7 @@ def play(rng, midi, font, tmp, length):
         return np.zeros((length, 2))
     mid, wav = os.path.join(tmp, "p.mid"), os.path.join(tmp, "p.wav")
     midi.save(mid)
-    subprocess.run(["fluidsynth", "-ni", "-q", "-g", "0.4", "-R", "1" if rng.random() < 0.7 else "0", "-C", "1" if rng.random() < 0.4 else "0",
+    subprocess.run(["fluidsynth", "-ni", "-q", "-g", "0.4", "-o", "synth.dynamic-sample-loading=1", "-R", "1" if rng.random() < 0.7 else "0", "-C", "1" if rng.random() < 0.4 else "0",
                     "-r", str(RATE), "-T", "wav", "-F", wav, font, mid], check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     x, _ = sf.read(wav, always_2d=True)
     return np.pad(x[:length], ((0, max(0, length - len(x))), (0, 0)))

@@ -2,11 +2,12 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Trains a hearing network on rendered songs, in pieces: stop it at any time and start it again.
 
-    train.py pulse|pitch WORK [--minutes M] [--export FILE] [--lr RATE]
+    train.py pulse|pitch WORK [--minutes M] [--export FILE] [--start FILE] [--lr RATE]
 
-WORK holds train/ and held/ as render.py writes them. The checkpoint and a log of losses stay in WORK.
+WORK holds train/ and held/ as render.py writes them; songs that appear while it runs are taken in. The checkpoint and a log of losses
+stay in WORK. --start begins from exported weights instead of from nothing.
 """
-import argparse, glob, json, os, time
+import argparse, glob, json, os, struct, time
 import numpy as np
 import torch
 from networks import DRUMS, PITCHES, PULSE_OUTPUTS, PitchNet, PulseNet, export
@@ -52,20 +53,37 @@ def pitch_target(truth, frames):
     return y
 
 
-def load(kind, folder):
-    songs = []
+def load(kind, folder, songs):
+    """Adds the songs of a folder that are not in the dictionary yet."""
     for path in sorted(glob.glob(os.path.join(folder, "*.json"))):
-        stem = path[:-5]
-        truth = json.load(open(path))
-        x = np.fromfile(stem + (".mel" if kind == "pulse" else ".cq"), np.uint8)
+        if path in songs:
+            continue
+        x = np.fromfile(path[:-5] + (".mel" if kind == "pulse" else ".cq"), np.uint8)
         x = x.reshape(-1, 128 if kind == "pulse" else 300).T.copy()
+        truth = json.load(open(path))
         if kind == "pulse":
             x = x.reshape(2, 64, -1)
-            y = pulse_target(truth, x.shape[-1])
-        else:
-            y = pitch_target(truth, x.shape[-1])
-        songs.append((x, y))
-    return songs
+        songs[path] = (x, pulse_target(truth, x.shape[-1]) if kind == "pulse" else pitch_target(truth, x.shape[-1]))
+    return list(songs.values())
+
+
+def start_from(network, path):
+    """Takes over exported weights."""
+    with open(path, "rb") as f:
+        _, _, count = struct.unpack("<4sII", f.read(12))
+        layers = network.layers()
+        assert count == len(layers)
+        for layer in layers:
+            shape = struct.unpack("<IIII", f.read(16))
+            w = np.frombuffer(f.read(2 * int(np.prod(shape))), "<f2").astype(np.float32).reshape(layer.weight.shape)
+            layer.weight.data = torch.from_numpy(w)
+            layer.bias.data = torch.from_numpy(np.frombuffer(f.read(2 * shape[0]), "<f2").astype(np.float32))
+
+
+def colour(rng, bins):
+    """A smooth random equaliser: on a logarithmic scale it is added."""
+    x = np.linspace(0, 1, bins)
+    return sum(rng.normal(0, 0.03 / (k + 1)) * np.cos(np.pi * k * x + rng.uniform(0, 6)) for k in range(4)).astype(np.float32)
 
 
 def batch(kind, songs, rng, size, frames):
@@ -76,7 +94,8 @@ def batch(kind, songs, rng, size, frames):
         piece = x[..., start:start + frames].astype(np.float32) / 255
         target = y[..., start:start + frames].astype(np.float32)
         # A louder or softer copy: on a logarithmic scale nearly a shift.
-        piece = np.where(piece > 0.02, np.clip(piece + rng.normal(0, 0.04), 0, 1.2), piece)
+        curve = colour(rng, piece.shape[-2])[:, None] + np.float32(rng.normal(0, 0.04))
+        piece = np.where(piece > 0.02, np.clip(piece + curve, 0, 1.2), piece)
         if kind == "pitch" and rng.random() < 0.5:
             shift = int(rng.integers(-5, 6))
             piece, target = np.roll(piece, 3 * shift, 0), np.roll(target, shift, 1)
@@ -119,12 +138,14 @@ def main():
     p.add_argument("work")
     p.add_argument("--minutes", type=float, default=20)
     p.add_argument("--export")
+    p.add_argument("--start")
     p.add_argument("--lr", type=float, default=3e-3)
     p.add_argument("--threads", type=int, default=2)
     a = p.parse_args()
     torch.set_num_threads(a.threads)
     torch.manual_seed(1)
     network = PulseNet() if a.kind == "pulse" else PitchNet()
+    network = network.to(memory_format=torch.channels_last)   # a third faster here
     checkpoint = os.path.join(a.work, a.kind + ".pt")
     steps = 0
     optimiser = torch.optim.Adam(network.parameters(), lr=a.lr)
@@ -133,9 +154,12 @@ def main():
         network.load_state_dict(state["network"])
         optimiser.load_state_dict(state["optimiser"])
         steps = state["steps"]
+    elif a.start:
+        start_from(network, a.start)
     rng = np.random.default_rng(steps)
-    begun, songs = time.time(), load(a.kind, os.path.join(a.work, "train"))
-    held = load(a.kind, os.path.join(a.work, "held"))
+    known = {}
+    songs = load(a.kind, os.path.join(a.work, "train"), known)
+    held = load(a.kind, os.path.join(a.work, "held"), {})
     log = open(os.path.join(a.work, a.kind + ".log"), "a")
     print(f"{len(songs)} songs to train on, {len(held)} held out, {sum(q.numel() for q in network.parameters())} weights, step {steps}", file=log, flush=True)
     size, frames = (8, 1024) if a.kind == "pulse" else (6, 256)
@@ -152,11 +176,12 @@ def main():
         optimiser.step()
         steps += 1
         recent.append(float(loss))
-        if time.time() - saved > 120 or time.time() - begun >= a.minutes * 60 - 2:
+        if time.time() - saved > 240 or time.time() - begun >= a.minutes * 60 - 2:
             saved = time.time()
             torch.save({"network": network.state_dict(), "optimiser": optimiser.state_dict(), "steps": steps}, checkpoint)
-            f = held_out_f(a.kind, network, held[:6])
-            print(f"step {steps} loss {np.mean(recent):.4f} held-out F " + " ".join(f"{v:.2f}" for v in f), file=log, flush=True)
+            f = held_out_f(a.kind, network, held[:8])
+            songs = load(a.kind, os.path.join(a.work, "train"), known)
+            print(f"{len(songs)} songs, step {steps}, loss {np.mean(recent):.4f} held-out F " + " ".join(f"{v:.2f}" for v in f), file=log, flush=True)
             recent = []
             if a.export:
                 export(network, a.export)

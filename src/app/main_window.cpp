@@ -20,6 +20,7 @@
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
+#include <QInputDialog>
 #include <QLabel>
 #include <QMenuBar>
 #include <QMessageBox>
@@ -36,6 +37,7 @@ namespace fw::app {
 namespace {
 constexpr const char* kAudioFilter = "Recordings (*.wav *.flac *.ogg *.opus *.mp3 *.m4a *.aac *.aif *.aiff *.wma *.mp4 *.mkv *.webm);;All files (*)";
 constexpr const char* kRemakeFilter = "Remakes (*.fakturwerk)";
+constexpr const char* kMidiFilter = "MIDI files (*.mid *.midi)";
 }  // namespace
 
 MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent), session_(session) {
@@ -181,6 +183,10 @@ void MainWindow::make_menus() {
     });
     recent_ = file->addMenu("Open r&ecent");
     connect(recent_, &QMenu::aboutToShow, this, &MainWindow::fill_recent);
+    add_midi_ = act(file, "Add parts from &MIDI…", QKeySequence("Ctrl+I"), [this] {
+        const QString f = QFileDialog::getOpenFileName(this, "Add parts from a MIDI file", QSettings().value("folder").toString(), kMidiFilter);
+        if (!f.isEmpty()) add_midi(f);
+    });
     file->addSeparator();
     save_ = act(file, "&Save", QKeySequence::Save, [this] { save(); });
     save_as_ = act(file, "Save &as…", QKeySequence("Ctrl+Shift+S"), [this] { save_as(); });
@@ -282,6 +288,7 @@ void MainWindow::follow() {
     redo_->setText(session_.history().can_redo() ? "&Redo " + QString::fromStdString(session_.history().redo_label()).toLower() : QString("&Redo"));
     save_->setEnabled(session_.has_reference());
     save_as_->setEnabled(session_.has_reference());
+    add_midi_->setEnabled(session_.has_reference());
 }
 
 void MainWindow::tell(const QString& sentence) {
@@ -291,11 +298,30 @@ void MainWindow::tell(const QString& sentence) {
 }
 
 void MainWindow::open(const QString& path) {
+    if (path.endsWith(".mid", Qt::CaseInsensitive) || path.endsWith(".midi", Qt::CaseInsensitive)) return add_midi(path);
     if (!may_discard()) return;
     notice_->hide();
     remember(path);
     if (path.endsWith(".fakturwerk", Qt::CaseInsensitive)) session_.open_remake(path);
     else session_.open_recording(path);
+}
+
+void MainWindow::add_midi(const QString& path) {
+    notice_->hide();
+    if (!session_.has_reference()) {
+        tell("MIDI parts are added to a song: open its recording or remake first.");
+        return;
+    }
+    // Files written here begin with bar 1, and so do most others.
+    QInputDialog dialog(this);
+    dialog.setObjectName("midi offset");
+    dialog.setInputMode(QInputDialog::DoubleInput);
+    dialog.setWindowTitle("Add parts from MIDI");
+    dialog.setLabelText("Where in the recording the MIDI file begins, in seconds (bar 1 is offered):");
+    dialog.setDoubleRange(-600.0, 36000.0);
+    dialog.setDoubleDecimals(3);
+    dialog.setDoubleValue(session_.remake().tempo.seconds(Ticks{0}));
+    if (dialog.exec() == QDialog::Accepted) session_.add_midi(path, dialog.doubleValue());
 }
 
 bool MainWindow::save() { return session_.file().isEmpty() ? save_as() : session_.save(session_.file()); }

@@ -35,7 +35,7 @@ public:
 
     void show_desk(Desk desk);
     Desk desk() const;
-    /// Opens a recording or a remake, by what the file is.
+    /// Opens a recording or a remake; a MIDI file is added to what is open.
     void open(const QString& path);
     /// Asks before unsaved changes are lost; true to go on.
     bool may_discard();
@@ -67,6 +67,7 @@ private:
     void remember(const QString& path);
     void fill_recent();
     void show_shortcuts();
+    void add_midi(const QString& path);
 
     Session& session_;
     QStackedWidget* stack_ = nullptr;
@@ -77,7 +78,7 @@ private:
     QWidget* job_bar_ = nullptr;
     QLabel* job_text_ = nullptr;
     QProgressBar* job_progress_ = nullptr;
-    QAction *undo_ = nullptr, *redo_ = nullptr, *save_ = nullptr, *save_as_ = nullptr;
+    QAction *undo_ = nullptr, *redo_ = nullptr, *save_ = nullptr, *save_as_ = nullptr, *add_midi_ = nullptr;
     QMenu* recent_ = nullptr;
     PageView* page_ = nullptr;
     TranscribeDesk* transcribe_ = nullptr;

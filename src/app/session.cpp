@@ -3,6 +3,7 @@
 
 #include "analysis/analyst.hpp"
 #include "analysis/draft.hpp"
+#include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
 
 #include <QMetaObject>
@@ -199,7 +200,7 @@ void Session::open_recording(const QString& path) {
         loaded->original = std::make_shared<const Audio>(at_rate(*audio, rate));
         loaded->peaks = Peaks(*loaded->original);
         loaded->remake = draft_remake(**analysis);
-        if (audio->damaged) loaded->warning = QString::fromStdString(Error{ErrorCode::AudioDamaged, file.string(), {}}.message());
+        if (!audio->remarks.empty()) loaded->warning = QString::fromStdString(Error{audio->remarks.front(), file.string(), {}}.message());
         QMetaObject::invokeMethod(this, [this, loaded] { adopt(loaded); }, Qt::QueuedConnection);
     });
 }
@@ -235,6 +236,22 @@ void Session::open_remake(const QString& path, const QString& reference) {
         loaded->file = path;
         QMetaObject::invokeMethod(this, [this, loaded] { adopt(loaded); }, Qt::QueuedConnection);
     });
+}
+
+bool Session::add_midi(const QString& path, double offset_s) {
+    const auto given = read_midi(path.toStdString(), offset_s);
+    if (!given) {
+        emit failed(QString::fromStdString(given.error().message()));
+        return false;
+    }
+    const int id = remake().parts.empty() ? 0 : remake().parts.back()->id;
+    edit(with_given_parts(remake(), *given), "Add parts from MIDI");
+    for (const auto& p : remake().parts)
+        if (p->id > id) {
+            select_element(QString("part:%1").arg(p->id));
+            break;
+        }
+    return true;
 }
 
 bool Session::save(const QString& path) {

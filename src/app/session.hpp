@@ -45,6 +45,8 @@ public:
     void open_recording(const QString& path);
     /// Opens a remake; when its reference is gone, reference_wanted() is sent and open_remake may be called again with where it is.
     void open_remake(const QString& path, const QString& reference = {});
+    /// Adds the parts of a MIDI file whose beginning lies offset_s into the recording, as one step that undo takes back.
+    bool add_midi(const QString& path, double offset_s);
     bool save(const QString& path);
     QString file() const { return file_; }
     bool unsaved() const { return history_.unsaved() && has_reference(); }

@@ -133,9 +133,9 @@ public:
     }
 
 private:
-    /// A recording that broke off is used as far as it goes, and that is said.
+    /// What is special about a recording is said: that it broke off, for one.
     static void warn(const Analysis& analysis) {
-        if (analysis.damaged) std::cerr << Error{ErrorCode::AudioDamaged, analysis.path, {}}.message() << "\n";
+        for (const ErrorCode remark : analysis.remarks) std::cerr << Error{remark, analysis.path, {}}.message() << "\n";
     }
 
     static int finish(const Status& status) { return status ? 0 : fail(status.error()); }

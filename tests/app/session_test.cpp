@@ -2,21 +2,27 @@
 // What a session does with files, full disks and drops, in a window of its own.
 #include "app/desks.hpp"
 #include "app/main_window.hpp"
+#include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
+#include "support/float_wav.hpp"
 #include "support/remakes.hpp"
 #include "support/signals.hpp"
 
 #include <QApplication>
+#include <QDialog>
 #include <QDropEvent>
 #include <QMenu>
 #include <QMenuBar>
 #include <QMimeData>
 #include <QSettings>
 #include <QTest>
+#include <QTimer>
 #include <csignal>
 #include <fstream>
 #include <gtest/gtest.h>
+#include <limits>
 #include <sys/resource.h>
+#include <zip.h>
 
 namespace fw::app {
 
@@ -109,11 +115,7 @@ TEST(SaveTest, AFullDiskIsToldAndTheOldFileStaysWhole) {
 
 TEST(OpenTest, ATruncatedRecordingIsUsedAsFarAsItGoesAndSaidSo) {
     Rig rig;
-    Audio a = tune();
-    unsigned n = 3;
-    for (float& s : a.samples) n = n * 1664525u + 1013904223u, s += 0.02F * (static_cast<float>(n >> 8) / 8388608.0F - 1.0F);
-    ASSERT_TRUE(write_audio(rig.folder / "cut.flac", a));
-    std::filesystem::resize_file(rig.folder / "cut.flac", std::filesystem::file_size(rig.folder / "cut.flac") * 2 / 3);
+    test::write_truncated(rig.folder / "cut.flac", tune(), 0.67);
     rig.window.open(QString::fromStdString((rig.folder / "cut.flac").string()));
     ASSERT_TRUE(rig.wait_for_document());
     EXPECT_TRUE(QTest::qWaitFor([&] { return rig.window.last_message().contains("cut.flac"); }, 2000));
@@ -125,9 +127,79 @@ TEST(OpenTest, ARemakeFromTheFutureIsRefusedWithASentence) {
     Rig rig;
     std::string text = remake_to_json(test::small_remake());
     text.replace(text.find("remake/1"), 8, "remake/9");
-    const auto r = remake_from_json(text, "later.fakturwerk");
-    ASSERT_FALSE(r);
-    EXPECT_NE(r.error().message().find("newer version"), std::string::npos);
+    const std::string path = (rig.folder / "later.fakturwerk").string();
+    zip_t* zip = zip_open(path.c_str(), ZIP_CREATE, nullptr);
+    ASSERT_TRUE(zip);
+    zip_file_add(zip, "remake.json", zip_source_buffer(zip, text.data(), text.size(), 0), 0);
+    ASSERT_EQ(zip_close(zip), 0);
+    rig.window.open(QString::fromStdString(path));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return rig.window.last_message().contains("newer version"); }, 5000)) << rig.window.last_message().toStdString();
+    EXPECT_TRUE(rig.window.last_message().contains("later.fakturwerk"));
+    EXPECT_FALSE(rig.session.has_reference());
+}
+
+TEST(OpenTest, UnusualRecordingsOpenWithASentence) {
+    const auto channels = [](const Audio& mono, int count, int rate) {
+        Audio out{rate, count, {}, {}};
+        for (std::size_t f = 0; f < static_cast<std::size_t>(11 * rate); ++f)
+            for (int c = 0; c < count; ++c) out.samples.push_back(mono.samples[f * 44100 / static_cast<std::size_t>(rate)]);
+        return out;
+    };
+    Audio broken = tune();
+    for (std::size_t i = 7; i < broken.samples.size(); i += 5000) broken.samples[i] = i % 2 ? std::numeric_limits<float>::quiet_NaN() : std::numeric_limits<float>::infinity();
+    for (const auto& [name, sound] : {std::pair{"low.wav", channels(tune(), 1, 8000)}, {"high.wav", channels(tune(), 2, 192000)}, {"six.wav", channels(tune(), 6, 48000)}, {"nan.wav", broken}}) {
+        Rig rig;
+        test::write_float_wav(rig.folder / name, sound);
+        rig.window.open(QString::fromStdString((rig.folder / name).string()));
+        ASSERT_TRUE(rig.wait_for_document()) << name;
+        EXPECT_TRUE(QTest::qWaitFor([&] { return rig.window.last_message().contains(name); }, 2000)) << name << ": " << rig.window.last_message().toStdString();
+        EXPECT_NEAR(rig.session.remake().reference.duration_s, 11.0, 0.05);
+        EXPECT_FALSE(rig.session.remake().parts.empty()) << name;
+        ASSERT_TRUE(rig.session.save(QString::fromStdString((rig.folder / "x.fakturwerk").string())));
+    }
+}
+
+TEST(MidiTest, PartsAreAddedFromAFileAndTakenBackAndABrokenFileIsToldOf) {
+    Rig rig;
+    ASSERT_TRUE(write_audio(rig.folder / "tune.wav", tune()));
+    ASSERT_TRUE(write_midi(rig.folder / "parts.mid", test::small_remake()));
+    std::filesystem::copy_file(rig.folder / "parts.mid", rig.folder / "cut.mid");
+    std::filesystem::resize_file(rig.folder / "cut.mid", 100);
+    const auto drop = [&](const char* name, bool accept) {
+        // The dialog asks where the file begins; the offer (bar 1) is taken.
+        QTimer::singleShot(150, &rig.window, [accept] {
+            if (auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget())) QTest::keyClick(dialog, accept ? Qt::Key_Return : Qt::Key_Escape);
+        });
+        QMimeData data;
+        data.setUrls({QUrl::fromLocalFile(QString::fromStdString((rig.folder / name).string()))});
+        QDragEnterEvent enter({400, 300}, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(&rig.window, &enter);
+        QDropEvent event({400, 300}, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(&rig.window, &event);
+    };
+    drop("parts.mid", true);
+    EXPECT_TRUE(rig.window.last_message().contains("open its recording")) << "with no song open there is nothing to add to";
+    rig.window.open(QString::fromStdString((rig.folder / "tune.wav").string()));
+    ASSERT_TRUE(rig.wait_for_document());
+    const auto before = rig.session.document();
+    drop("cut.mid", true);
+    EXPECT_TRUE(rig.window.last_message().contains("cut.mid")) << rig.window.last_message().toStdString();
+    EXPECT_EQ(rig.session.document(), before);
+    drop("parts.mid", false);
+    EXPECT_EQ(rig.session.document(), before) << "cancelled";
+    drop("parts.mid", true);
+    ASSERT_EQ(rig.session.remake().parts.size(), before->parts.size() + 2);
+    const Part& bass = *rig.session.remake().parts[before->parts.size()];
+    EXPECT_EQ(bass.name, "Bass");
+    EXPECT_EQ(rig.session.selected_part(), &bass);
+    EXPECT_EQ(rig.session.remake().element("part:" + std::to_string(bass.id)).state, State::Draft);
+    // The file's first note comes at its second beat, half a second after bar 1 of this song.
+    const auto given = read_midi(rig.folder / "parts.mid", rig.session.remake().tempo.seconds(Ticks{0}));
+    EXPECT_NEAR(rig.session.remake().tempo.seconds(placed_notes(bass).front().note.start), given->front().notes.front().onset_s, 0.002);
+    EXPECT_EQ(placed_notes(bass).front().note.origin, Origin::Imported);
+    rig.session.undo();
+    EXPECT_EQ(rig.session.document()->parts.size(), before->parts.size());
+    rig.session.save(QString::fromStdString((rig.folder / "x.fakturwerk").string()));
 }
 
 TEST(HandOffTest, StoppingLeavesAMessageAndTheDeskUsable) {

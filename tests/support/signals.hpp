@@ -15,7 +15,7 @@
 namespace fw::test {
 
 inline Audio sine(double hz, double seconds, int rate = 44100, int channels = 2, float level = 0.5F) {
-    Audio a{rate, channels, {}, false};
+    Audio a{rate, channels, {}, {}};
     for (int f = 0; f < static_cast<int>(seconds * rate); ++f)
         for (int c = 0; c < channels; ++c) a.samples.push_back(level * static_cast<float>(std::sin(2.0 * std::numbers::pi * hz * f / rate)));
     return a;
@@ -23,7 +23,7 @@ inline Audio sine(double hz, double seconds, int rate = 44100, int channels = 2,
 
 /// Clicks of filtered noise at given times.
 inline Audio clicks(const std::vector<double>& times_s, double seconds, int rate = 44100) {
-    Audio a{rate, 1, std::vector<float>(static_cast<std::size_t>(seconds * rate), 0.0F), false};
+    Audio a{rate, 1, std::vector<float>(static_cast<std::size_t>(seconds * rate), 0.0F), {}};
     unsigned noise = 1;
     for (const double t : times_s)
         for (int i = 0; i < rate / 20; ++i) {
@@ -42,7 +42,7 @@ struct Tone {
     float level = 0.2F;
 };
 inline Audio tones(const std::vector<Tone>& list, double seconds, double cents = 0.0, int rate = 44100) {
-    Audio a{rate, 1, std::vector<float>(static_cast<std::size_t>(seconds * rate), 0.0F), false};
+    Audio a{rate, 1, std::vector<float>(static_cast<std::size_t>(seconds * rate), 0.0F), {}};
     for (const Tone& t : list) {
         const double hz = 440.0 * std::exp2((t.pitch - 69) / 12.0 + cents / 1200.0);
         for (int i = 0; i < static_cast<int>(t.length_s * rate); ++i) {
@@ -55,6 +55,14 @@ inline Audio tones(const std::vector<Tone>& list, double seconds, double cents =
         }
     }
     return a;
+}
+
+/// Writes a sound with noise under it, so that every part of the file counts, and keeps only the first share of the file's bytes.
+inline void write_truncated(const std::filesystem::path& path, Audio sound, double share) {
+    unsigned n = 5;
+    for (float& s : sound.samples) n = n * 1664525u + 1013904223u, s += 0.05F * (static_cast<float>(n >> 8) / 8388608.0F - 1.0F);
+    if (!write_audio(path, sound)) std::abort();
+    std::filesystem::resize_file(path, static_cast<std::uintmax_t>(static_cast<double>(std::filesystem::file_size(path)) * share));
 }
 
 /// A folder of its own for a test, removed with it.

@@ -102,7 +102,7 @@ struct Analysis {
     int sample_rate_hz = 0, channels = 0;
     double integrated_lufs = 0.0;
     std::uint64_t content_hash = 0;
-    bool damaged = false;  ///< the file broke off; what came before was heard
+    std::vector<ErrorCode> remarks;  ///< on the recording, as in Audio
     Tuning tuning;
     TempoEstimate tempo;
     std::vector<MeterChange> meter;

@@ -46,7 +46,7 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
         a->channels = signal.source_channels;
         a->integrated_lufs = signal.integrated_lufs;
         a->content_hash = signal.content_hash;
-        a->damaged = signal.damaged;
+        a->remarks = signal.remarks;
         const auto evidence = std::make_shared<const Evidence>(hear(signal, stage(progress, 0.0, 0.85)));
         const Evidence& e = *evidence;
         a->evidence = evidence;

@@ -51,7 +51,39 @@ std::vector<Note> to_notes(const std::vector<HeardNote>& heard, const TempoMap& 
     return notes;
 }
 
+PartRole role_of(const GivenPart& part) {
+    if (part.drums) return PartRole::Drums;
+    std::string lower = part.name;
+    std::transform(lower.begin(), lower.end(), lower.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+    const auto says = [&](const char* word) { return lower.find(word) != std::string::npos; };
+    if (says("bass") || (part.program >= 32 && part.program < 40)) return PartRole::Bass;
+    if (says("lead") || says("melody")) return PartRole::Lead;
+    return says("chord") ? PartRole::Chords : PartRole::Other;
+}
+
+/// Adds a part behind the others, its notes cut into patterns along the sections.
+void add_part(Remake& r, std::string name, PartRole role, const std::vector<Note>& notes, int program) {
+    Part part;
+    part.id = 1;
+    for (const auto& p : r.parts) part.id = std::max(part.id, p->id + 1);
+    part.name = std::move(name);
+    part.role = role;
+    part.layers = default_layers(role, program);
+    part.gain_db = role == PartRole::Chords || role == PartRole::Other ? -6.0 : -3.0;
+    place_notes(part, notes, r.sections, r.meter);
+    r.parts.push_back(std::make_shared<const Part>(std::move(part)));
+}
+
 }  // namespace
+
+Remake with_given_parts(const Remake& remake, const std::vector<GivenPart>& given) {
+    Remake r = remake;
+    for (const GivenPart& p : given) {
+        add_part(r, p.name, role_of(p), to_notes(p.notes, r.tempo, Origin::Imported), p.drums ? -1 : p.program);
+        r.elements["part:" + std::to_string(r.parts.back()->id)].state = State::Draft;
+    }
+    return r;
+}
 
 void place_notes(Part& part, const std::vector<Note>& song_notes, const std::vector<Section>& sections, const MeterMap& meter) {
     int next_id = 1;
@@ -162,37 +194,17 @@ Remake draft_remake(const Analysis& a, const std::vector<GivenPart>& given) {
         r.chords.push_back({start, end - start, c.chord, c.confidence, Origin::Heard, c.alternatives});
     }
 
-    int id = 1;
-    const auto add = [&](std::string name, PartRole role, const std::vector<Note>& notes, int program) {
-        Part part;
-        part.id = id++;
-        part.name = std::move(name);
-        part.role = role;
-        part.layers = default_layers(role, program);
-        part.gain_db = role == PartRole::Chords || role == PartRole::Other ? -6.0 : -3.0;
-        place_notes(part, notes, r.sections, r.meter);
-        r.parts.push_back(std::make_shared<const Part>(std::move(part)));
-    };
     if (given.empty()) {
         for (const HeardPart& p : a.parts) {
             const PartRole role = p.role == Role::Bass ? PartRole::Bass : p.role == Role::Lead ? PartRole::Lead : p.role == Role::Chords ? PartRole::Chords : PartRole::Other;
-            add(p.name, role, to_notes(p.notes, r.tempo, Origin::Heard), -1);
+            add_part(r, p.name, role, to_notes(p.notes, r.tempo, Origin::Heard), -1);
         }
         std::vector<HeardNote> hits;
         for (const Hit& h : a.drums) hits.push_back({h.time_s, 0.1, drum_key(drum_kind_name(h.kind)), h.velocity, h.confidence});
-        if (!hits.empty()) add("Drums", PartRole::Drums, to_notes(hits, r.tempo, Origin::Heard), -1);
-    } else {
-        for (const GivenPart& p : given) {
-            std::string lower = p.name;
-            std::transform(lower.begin(), lower.end(), lower.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-            const bool bass = lower.find("bass") != std::string::npos || (p.program >= 32 && p.program < 40);
-            const PartRole role = p.drums ? PartRole::Drums : bass ? PartRole::Bass : lower.find("lead") != std::string::npos || lower.find("melody") != std::string::npos ? PartRole::Lead
-                                  : lower.find("chord") != std::string::npos ? PartRole::Chords : PartRole::Other;
-            add(p.name, role, to_notes(p.notes, r.tempo, Origin::Imported), p.drums ? -1 : p.program);
-        }
+        if (!hits.empty()) add_part(r, "Drums", PartRole::Drums, to_notes(hits, r.tempo, Origin::Heard), -1);
     }
     for (const std::string& element : r.element_ids()) r.elements[element].state = State::Draft;
-    return r;
+    return with_given_parts(r, given);
 }
 
 }  // namespace fw

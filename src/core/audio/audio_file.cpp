@@ -24,7 +24,7 @@ public:
     SndfileReader(SNDFILE* file, const SF_INFO& info) : file_(file), info_(info) {}
     ~SndfileReader() override { sf_close(file_); }
     int sample_rate_hz() const override { return info_.samplerate; }
-    int channels() const override { return info_.channels; }
+    int source_channels() const override { return info_.channels; }
     std::int64_t stated_frames() const override { return info_.frames == SF_COUNT_MAX ? 0 : std::max<sf_count_t>(0, info_.frames); }
     bool damaged() const override { return damaged_; }
 
@@ -67,47 +67,59 @@ Result<std::unique_ptr<AudioReader>> AudioReader::open(const std::filesystem::pa
     } else {
         return Error{ErrorCode::NotAudio, name, sf_strerror(nullptr)};
     }
-    if (reader->channels() > 32) return Error{ErrorCode::AudioTooManyChannels, name, {}};
+    if (reader->source_channels() > 32) return Error{ErrorCode::AudioTooManyChannels, name, {}};
     if (reader->sample_rate_hz() < 4000 || reader->sample_rate_hz() > 768000) return Error{ErrorCode::AudioRateOutOfRange, name, {}};
     return reader;
 }
 
 std::size_t AudioReader::read(std::span<float> out) {
-    const std::size_t got = read_raw(out);
+    const auto wide = static_cast<std::size_t>(source_channels()), narrow = static_cast<std::size_t>(channels());
+    raw_.resize(out.size() / narrow * wide);
+    const std::size_t got = read_raw(raw_);
     // Files from broken tools hold NaN or infinity; one such sample would silence every spectrum it touches.
-    for (float& s : out.first(got * static_cast<std::size_t>(channels()))) s = std::isfinite(s) ? std::clamp(s, -8.0F, 8.0F) : 0.0F;
+    for (float& s : std::span(raw_).first(got * wide)) {
+        if (!std::isfinite(s)) not_finite_ = true;
+        s = std::isfinite(s) ? std::clamp(s, -8.0F, 8.0F) : 0.0F;
+    }
+    const float scale = 1.0F / (1.0F + 0.7071F * static_cast<float>(wide - narrow));
+    for (std::size_t f = 0; f < got; ++f) {
+        const float* frame = &raw_[f * wide];
+        float rest = 0.0F;
+        for (std::size_t c = 2; c < wide; ++c) rest += frame[c];
+        for (std::size_t c = 0; c < narrow; ++c) out[f * narrow + c] = scale * (frame[c] + 0.7071F * rest);
+    }
     return got;
+}
+
+std::vector<ErrorCode> AudioReader::remarks() const {
+    std::vector<ErrorCode> out;
+    if (damaged()) out.push_back(ErrorCode::AudioDamaged);
+    if (not_finite_) out.push_back(ErrorCode::AudioNotFinite);
+    if (source_channels() > 2) out.push_back(ErrorCode::AudioManyChannels);
+    if (sample_rate_hz() <= 16000) out.push_back(ErrorCode::AudioLowRate);
+    if (sample_rate_hz() > 96000) out.push_back(ErrorCode::AudioHighRate);
+    return out;
 }
 
 Result<Audio> read_audio(const std::filesystem::path& path, const Progress& progress) {
     auto opened = AudioReader::open(path);
     if (!opened) return opened.error();
     AudioReader& reader = **opened;
-    const auto channels = static_cast<std::size_t>(reader.channels());
-    Audio audio{reader.sample_rate_hz(), static_cast<int>(std::min<std::size_t>(channels, 2)), {}, false};
+    Audio audio{reader.sample_rate_hz(), reader.channels(), {}, {}};
+    const auto channels = static_cast<std::size_t>(audio.channels);
     // The stated length is a hint from the file, and a hostile file may state anything: reserve no more than an hour on its word.
-    audio.samples.reserve(static_cast<std::size_t>(std::min<std::int64_t>(reader.stated_frames(), std::int64_t{3600} * audio.sample_rate_hz)) * static_cast<std::size_t>(audio.channels));
+    audio.samples.reserve(static_cast<std::size_t>(std::min<std::int64_t>(reader.stated_frames(), std::int64_t{3600} * audio.sample_rate_hz)) * channels);
     std::vector<float> block(kBlockFrames * channels);
     try {
         while (const std::size_t got = reader.read(block)) {
-            if (channels <= 2) {
-                audio.samples.insert(audio.samples.end(), block.begin(), block.begin() + static_cast<std::ptrdiff_t>(got * channels));
-            } else {
-                for (std::size_t f = 0; f < got; ++f) {
-                    const float* frame = &block[f * channels];
-                    float rest = 0.0F;
-                    for (std::size_t c = 2; c < channels; ++c) rest += frame[c];
-                    audio.samples.push_back(frame[0] + 0.7071F * rest);
-                    audio.samples.push_back(frame[1] + 0.7071F * rest);
-                }
-            }
+            audio.samples.insert(audio.samples.end(), block.begin(), block.begin() + static_cast<std::ptrdiff_t>(got * channels));
             const double total = static_cast<double>(reader.stated_frames());
             progress.report(total > 0 ? std::min(1.0, static_cast<double>(audio.frames()) / total) : 0.0, "reading the recording");
         }
     } catch (const Cancelled&) {
         return Error{ErrorCode::Cancelled, "reading " + path.string(), {}};
     }
-    audio.damaged = reader.damaged();
+    audio.remarks = reader.remarks();
     if (audio.frames() == 0) return Error{ErrorCode::AudioEmpty, path.string(), {}};
     return audio;
 }
@@ -219,7 +231,8 @@ Result<MonoSignal> read_mono(const std::filesystem::path& path, const Progress& 
         return Error{ErrorCode::Cancelled, "reading " + path.string(), {}};
     }
     maker.add({}, true);
-    maker.result().damaged = reader.damaged();
+    maker.result().source_channels = reader.source_channels();
+    maker.result().remarks = reader.remarks();
     return maker.finish(path.string());
 }
 
@@ -236,7 +249,7 @@ Result<MonoSignal> make_mono(const Audio& audio, const std::string& name, const 
         return Error{ErrorCode::Cancelled, "reading " + name, {}};
     }
     maker.add({}, true);
-    maker.result().damaged = audio.damaged;
+    maker.result().remarks = audio.remarks;
     return maker.finish(name);
 }
 

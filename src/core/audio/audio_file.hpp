@@ -18,33 +18,42 @@ struct Audio {
     int sample_rate_hz = 0;
     int channels = 0;
     std::vector<float> samples;
-    bool damaged = false;  ///< the file broke off; what came before is here
+    std::vector<ErrorCode> remarks;  ///< what a user should know about it, as AudioReader::remarks tells
 
     std::size_t frames() const noexcept { return channels > 0 ? samples.size() / static_cast<std::size_t>(channels) : 0; }
     double duration_s() const noexcept { return sample_rate_hz > 0 ? static_cast<double>(frames()) / sample_rate_hz : 0.0; }
 };
 
-/// Reads a sound file piece by piece: libsndfile first, FFmpeg's libraries for MP3 and what that cannot read.
-/// Samples that are not finite come out as silence. Not thread-safe.
+/// Reads a sound file piece by piece: libsndfile first, FFmpeg's libraries for MP3 and what that cannot read. Gives one or two
+/// channels: further ones are added to both at -3 dB, scaled so that nothing clips. Samples that are not finite come out as silence. Not thread-safe.
 class AudioReader {
 public:
     static Result<std::unique_ptr<AudioReader>> open(const std::filesystem::path& path);
     virtual ~AudioReader() = default;
 
     virtual int sample_rate_hz() const = 0;
-    virtual int channels() const = 0;
+    virtual int source_channels() const = 0;
+    int channels() const { return source_channels() < 2 ? source_channels() : 2; }
     /// Length in frames as the file states it; 0 where it does not say.
     virtual std::int64_t stated_frames() const = 0;
     /// Fills at most out.size()/channels frames; returns the frames read, 0 at the end.
     std::size_t read(std::span<float> out);
+    /// What a user should know about the file, in sentences (AudioDamaged, AudioNotFinite, AudioManyChannels, AudioLowRate,
+    /// AudioHighRate); complete once everything was read.
+    std::vector<ErrorCode> remarks() const;
+
+protected:
+    /// Fills at most out.size()/source_channels frames; returns the frames read, 0 at the end.
+    virtual std::size_t read_raw(std::span<float> out) = 0;
     /// True once reading ended before the stated length or in an error.
     virtual bool damaged() const = 0;
 
-protected:
-    virtual std::size_t read_raw(std::span<float> out) = 0;
+private:
+    std::vector<float> raw_;
+    bool not_finite_ = false;
 };
 
-/// Reads a whole file, mixed down to at most two channels (further channels are added to both at -3 dB).
+/// Reads a whole file.
 Result<Audio> read_audio(const std::filesystem::path& path, const Progress& progress = {});
 
 /// Mono sound at the analysis rate (22 050 Hz), two bytes a sample so that two hours fit in memory.
@@ -55,8 +64,8 @@ struct MonoSignal {
     int source_channels = 0;
     double source_duration_s = 0.0;
     double integrated_lufs = 0.0;   ///< ITU-R BS.1770-4, of the source
-    std::uint64_t content_hash = 0; ///< XXH3 of the source's decoded samples: the same music gives the same hash in any container
-    bool damaged = false;
+    std::uint64_t content_hash = 0; ///< XXH3 of the samples as AudioReader gives them: the same music gives the same hash in any container
+    std::vector<ErrorCode> remarks;  ///< as in Audio
 
     double duration_s() const;
     /// Copies samples first .. first+out.size()-1, silence outside.

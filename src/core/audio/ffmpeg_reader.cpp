@@ -44,7 +44,7 @@ public:
     }
 
     int sample_rate_hz() const override { return rate_; }
-    int channels() const override { return channels_; }
+    int source_channels() const override { return channels_; }
     std::int64_t stated_frames() const override { return stated_; }
     bool damaged() const override { return damaged_; }
 

@@ -14,6 +14,10 @@ const char* sentence_for(ErrorCode code) {
         case ErrorCode::AudioTooShort: return "%s is shorter than one second, too short to analyse: choose a longer recording.";
         case ErrorCode::AudioSilent: return "%s is silent from start to end, so there is nothing to analyse: check that it is the right file.";
         case ErrorCode::AudioDamaged: return "%s is damaged and could be read only in part: what could be read is used; get a whole copy if you can.";
+        case ErrorCode::AudioNotFinite: return "%s holds samples that are not numbers, which are played as silence: export it again if you hear gaps.";
+        case ErrorCode::AudioManyChannels: return "%s has more than two channels, which are mixed to two: choose a stereo mix instead if there is one.";
+        case ErrorCode::AudioLowRate: return "%s holds nothing above 8 kHz, so cymbals and hats are heard poorly: choose a fuller recording if there is one.";
+        case ErrorCode::AudioHighRate: return "%s has a sample rate above 96 kHz, which is converted for playing and hearing: nothing needs to be done.";
         case ErrorCode::AudioTooManyChannels: return "%s has more than 32 channels: mix it down to stereo first.";
         case ErrorCode::AudioRateOutOfRange: return "%s has a sample rate outside 4 to 768 kHz: convert it first.";
         case ErrorCode::FolderUnwritable: return "Nothing can be written to %s: choose another folder or change its permissions.";

@@ -15,7 +15,7 @@ Result<Audio> render_offline(const Plan& plan, const Progress& progress, int onl
     Limiter limiter(plan.sample_rate_hz);
     const auto total = static_cast<std::size_t>(std::max<std::int64_t>(1, plan.end_frame));
     const std::size_t skip = only_part == 0 ? limiter.latency() : 0;
-    Audio audio{static_cast<int>(std::lround(plan.sample_rate_hz)), 2, {}, false};
+    Audio audio{static_cast<int>(std::lround(plan.sample_rate_hz)), 2, {}, {}};
     audio.samples.resize(total * 2);
     std::vector<float> left(512), right(512);
     try {
@@ -47,7 +47,7 @@ double loudness_of(const Audio& audio) {
 }
 
 Audio at_rate(const Audio& audio, double sample_rate_hz) {
-    Audio out{static_cast<int>(std::lround(sample_rate_hz)), 2, {}, audio.damaged};
+    Audio out{static_cast<int>(std::lround(sample_rate_hz)), 2, {}, audio.remarks};
     const std::size_t frames = audio.frames();
     std::vector<float> stereo(frames * 2);
     for (std::size_t f = 0; f < frames; ++f)

@@ -130,7 +130,7 @@ TEST(Hear, WorkingInPiecesChangesNothing) {
 }
 
 TEST(Hear, NearSilenceHoldsNoNotes) {
-    Audio hiss{44100, 1, {}, false};
+    Audio hiss{44100, 1, {}, {}};
     unsigned n = 1;
     for (int i = 0; i < 44100 * 6; ++i) n = n * 1664525u + 1013904223u, hiss.samples.push_back(0.002F * (static_cast<float>(n >> 8) / 8388608.0F - 1.0F));
     const auto mono = make_mono(hiss, "hiss");

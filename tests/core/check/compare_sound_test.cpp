@@ -9,7 +9,7 @@ namespace fw {
 
 namespace {
 Audio noise(float left, float right_same, float right_other, unsigned seed = 1) {
-    Audio a{44100, 2, {}, false};
+    Audio a{44100, 2, {}, {}};
     unsigned n = seed, m = seed * 77;
     for (int f = 0; f < 44100 * 4; ++f) {
         n = n * 1664525u + 1013904223u;
