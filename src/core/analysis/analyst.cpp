@@ -69,11 +69,11 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
         for (const HeardNote& n : a->notes) onsets.push_back(n.onset_s);
         std::sort(onsets.begin(), onsets.end());
         a->swing = measure_swing(a->beats, onsets);
-        progress.report(0.95, "naming chords and keys");
+        progress.report(0.95, "naming chords");
         a->chords = decode_chords(e, a->beats);
-        a->keys = decode_keys(a->notes, a->parts, a->chords, a->beats, a->duration_s);
-        progress.report(0.97, "finding sections");
+        progress.report(0.97, "finding sections and keys");
         a->sections = find_sections(e, a->beats, a->drums, a->duration_s);
+        a->keys = decode_keys(a->notes, a->parts, a->chords, a->sections, a->beats, a->duration_s);
         progress.report(1.0, "done");
         return std::shared_ptr<const Analysis>(std::move(a));
     } catch (const Cancelled&) {

@@ -74,7 +74,7 @@ struct ChordComparison {
 ChordComparison compare_chord(const Evidence& evidence, double start_s, double end_s, const Chord& chord);
 
 /// keys.cpp — keys with modes over time.
-std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std::vector<HeardPart>& parts, const std::vector<ChordSpan>& chords, const std::vector<Beat>& beats,
+std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std::vector<HeardPart>& parts, const std::vector<ChordSpan>& chords, const std::vector<SectionSpan>& sections, const std::vector<Beat>& beats,
                                  double duration_s);
 
 /// sections.cpp — sections in whole bars, with repeats.

@@ -247,10 +247,33 @@ TEST(Keys, TellModesApartByTheStepsThatDiffer) {
                 t += 0.25;
             }
         const HeardPart bass{Role::Bass, "Bass", {{0.0, t, 36 + key.tonic, 90, 0.9}}};
-        const auto spans = decode_keys(notes, {bass}, {}, {}, t);
+        const auto spans = decode_keys(notes, {bass}, {}, {}, {}, t);
         ASSERT_EQ(spans.size(), 1u) << name;
         EXPECT_EQ(spans[0].key, key) << name << " heard as " << spans[0].key.name();
     }
+}
+
+TEST(Keys, ARepeatedSectionInAnotherKeyKeepsItsModeAndWhereItRests) {
+    // Sixteen bars that begin and rest on D with the white keys, then the second eight of them a tone higher.
+    const auto beats = four_four(120, 24, 0.0);
+    const int roots[] = {2, 2, 7, 2, 2, 2, 0, 7, 5, 5, 2, 2, 5, 0, 7, 2};
+    std::vector<HeardNote> notes;
+    std::vector<ChordSpan> chords;
+    HeardPart bass{Role::Bass, "Bass", {}};
+    for (int bar = 0; bar < 24; ++bar) {
+        const int up = bar < 16 ? 0 : 2, root = roots[bar < 16 ? bar : bar - 8] + up, third = root - up == 2 ? 3 : 4;
+        const double t = 2.0 * bar;
+        for (const int tone : {0, third, 7}) notes.push_back({t, 1.9, 60 + root + tone, 90, 0.9});
+        for (const int step : {9, 11, 2, 4}) notes.push_back({t + 0.3 * step / 2, 0.2, 72 + (step + up) % 12, 80, 0.9});
+        bass.notes.push_back({t, 1.9, 36 + root, 90, 0.9});
+        chords.push_back({t, t + 2.0, Chord{root % 12, third == 3 ? 1 : 0, root % 12}, 0.9, {}});
+    }
+    const std::vector<SectionSpan> sections{{0, 16, 1, 8, "A", "verse", -1, 0.9}, {16, 32, 9, 8, "B", "chorus", -1, 0.9}, {32, 48, 17, 8, "B", "chorus", 1, 0.9}};
+    const auto spans = decode_keys(notes, {bass}, chords, sections, beats, 48.0);
+    ASSERT_EQ(spans.size(), 2u);
+    EXPECT_EQ(spans[0].key.name(), "D dorian");
+    EXPECT_EQ(spans[1].key.name(), "E dorian");
+    EXPECT_NEAR(spans[1].start_s, 32.0, 1e-9);
 }
 
 TEST(Sections, RepeatsGetTheSameLetterAndBoundariesFallOnBars) {
