@@ -45,7 +45,7 @@ int main(int argc, char** argv) {
         for (const auto& h : truth["drums"]) song.hits[group_of(h["kind"])].push_back(h["time_s"]);
         auto tracked = track_beats(song.evidence.pulse);
         (void)fit_tempo(tracked, song.evidence.pulse);
-        song.bars = find_bars(tracked, song.evidence.pulse, harmonic_changes(song.evidence, tracked)).beats;
+        song.bars = find_bars(tracked, song.evidence.pulse, bar_line_clues(song.evidence, tracked)).beats;
         songs.push_back(std::move(song));
         std::fprintf(stderr, ".");
     }

@@ -58,7 +58,7 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
         trim(beats, a->notes, a->drums);
         a->tempo = fit_tempo(beats, e.pulse);
         progress.report(0.91, "finding bars");
-        Bars bars = find_bars(beats, e.pulse, harmonic_changes(e, beats));
+        Bars bars = find_bars(beats, e.pulse, bar_line_clues(e, beats));
         a->beats = std::move(bars.beats);
         a->meter = std::move(bars.meter);
         a->drums = decode_drums(e, a->beats);  // once more, now that the bars around a stroke can speak for it

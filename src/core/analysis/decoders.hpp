@@ -24,10 +24,11 @@ struct Bars {
     std::vector<Beat> beats;
     std::vector<MeterChange> meter;
 };
-/// harmonic_change: per beat, how much the harmony changes there (0..1), see harmonic_changes; may be empty.
-Bars find_bars(const std::vector<double>& beats, const Frames& pulse, const std::vector<double>& harmonic_change = {});
-/// Distance of the chroma after each beat from the chroma before it, over two beats on each side.
-std::vector<double> harmonic_changes(const Evidence& evidence, const std::vector<double>& beats);
+/// clues: per beat, how much speaks for a bar line there, see bar_line_clues; may be empty.
+Bars find_bars(const std::vector<double>& beats, const Frames& pulse, const std::vector<double>& clues = {});
+/// What speaks for a bar line at each beat besides the network, in nats: a change of chroma from the two beats before to the two
+/// after, and a new bass note.
+std::vector<double> bar_line_clues(const Evidence& evidence, const std::vector<double>& beats);
 
 /// swing.cpp — how far the second of each pair of notes lies behind the middle.
 Swing measure_swing(const std::vector<Beat>& beats, const std::vector<double>& onsets_s);
