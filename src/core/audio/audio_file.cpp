@@ -9,7 +9,7 @@
 #include <cctype>
 #include <cmath>
 #include <ebur128.h>
-#include <samplerate.h>
+#include <soxr.h>
 #include <sndfile.h>
 #include <xxhash.h>
 
@@ -140,8 +140,8 @@ namespace {
 class MonoMaker {
 public:
     MonoMaker(int rate, int channels) : channels_(static_cast<std::size_t>(channels)), ratio_(kAnalysisRate / rate) {
-        int error = 0;
-        resampler_ = src_new(SRC_SINC_FASTEST, 1, &error);
+        const soxr_quality_spec_t quality = soxr_quality_spec(SOXR_HQ, 0);
+        resampler_ = soxr_create(rate, kAnalysisRate, 1, nullptr, nullptr, &quality, nullptr);
         loudness_ = ebur128_init(static_cast<unsigned>(channels), static_cast<unsigned long>(rate), EBUR128_MODE_I);
         hash_ = XXH3_createState();
         XXH3_64bits_reset(hash_);
@@ -149,7 +149,7 @@ public:
         result_.source_channels = channels;
     }
     ~MonoMaker() {
-        src_delete(resampler_);
+        soxr_delete(resampler_);
         if (loudness_) ebur128_destroy(&loudness_);
         XXH3_freeState(hash_);
     }
@@ -168,23 +168,18 @@ public:
             mono_[f] = sum / static_cast<float>(channels_);
         }
         out_.resize(static_cast<std::size_t>(static_cast<double>(frames) * ratio_) + 64);
-        SRC_DATA data{};
-        data.data_in = mono_.data();
-        data.input_frames = static_cast<long>(frames);
-        data.src_ratio = ratio_;
-        data.end_of_input = last ? 1 : 0;
+        std::size_t taken = 0, made = 0;
         do {
-            data.data_out = out_.data();
-            data.output_frames = static_cast<long>(out_.size());
-            if (src_process(resampler_, &data) != 0) break;
-            for (long i = 0; i < data.output_frames_gen; ++i) {
-                const float s = out_[static_cast<std::size_t>(i)];
+            std::size_t used = 0;
+            const std::size_t left = mono_.size() - taken;
+            // No input at all tells the resampler to give out what it holds.
+            if (soxr_process(resampler_, last && left == 0 ? nullptr : mono_.data() + taken, left, &used, out_.data(), out_.size(), &made)) break;
+            taken += used;
+            for (const float s : std::span(out_).first(made)) {
                 peak_ = std::max(peak_, std::abs(s));
                 result_.samples.push_back(static_cast<std::int16_t>(std::lrint(std::clamp(s * 0.5F, -1.0F, 1.0F) * 32767.0F)));
             }
-            data.data_in += data.input_frames_used;
-            data.input_frames -= data.input_frames_used;
-        } while (data.output_frames_gen > 0 && (data.input_frames > 0 || last));
+        } while (taken < mono_.size() || made == out_.size() || (last && made > 0));
     }
 
     Result<MonoSignal> finish(const std::string& name) {
@@ -202,7 +197,7 @@ public:
 private:
     std::size_t channels_;
     double ratio_;
-    SRC_STATE* resampler_ = nullptr;
+    soxr_t resampler_ = nullptr;
     ebur128_state* loudness_ = nullptr;
     XXH3_state_t* hash_ = nullptr;
     std::vector<float> mono_, out_;

@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <ebur128.h>
-#include <samplerate.h>
+#include <soxr.h>
 
 namespace fw {
 
@@ -58,14 +58,10 @@ Audio at_rate(const Audio& audio, double sample_rate_hz) {
     }
     const double ratio = sample_rate_hz / audio.sample_rate_hz;
     out.samples.resize(static_cast<std::size_t>(std::ceil(static_cast<double>(frames) * ratio)) * 2 + 64);
-    SRC_DATA data{};
-    data.data_in = stereo.data();
-    data.input_frames = static_cast<long>(frames);
-    data.data_out = out.samples.data();
-    data.output_frames = static_cast<long>(out.frames());
-    data.src_ratio = ratio;
-    src_simple(&data, SRC_SINC_MEDIUM_QUALITY, 2);
-    out.samples.resize(static_cast<std::size_t>(data.output_frames_gen) * 2);
+    const soxr_quality_spec_t quality = soxr_quality_spec(SOXR_HQ, 0);
+    std::size_t made = 0;
+    soxr_oneshot(audio.sample_rate_hz, sample_rate_hz, 2, stereo.data(), frames, nullptr, out.samples.data(), out.frames(), &made, nullptr, &quality, nullptr);
+    out.samples.resize(made * 2);
     return out;
 }
 
