@@ -113,7 +113,7 @@ void HandOffDesk::follow() {
     folder_->setText(QDir(base).filePath(stem.isEmpty() ? QString("hand-off") : stem + " hand-off"));
     bool any = false;
     for (const auto* box : choices_) any = any || box->isChecked();
-    go_->setEnabled(session_.has_reference() && any && !(job_progress_ && cancel_->isEnabled()));
+    go_->setEnabled(session_.has_reference() && !session_.provisional() && any && !(job_progress_ && cancel_->isEnabled()));
     if (!session_.has_reference()) {
         preview_->setText("Open a recording first; then choose what to hand over.");
         return;

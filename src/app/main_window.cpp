@@ -142,7 +142,7 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     });
     make_menus();
     connect(&session_, &Session::document_changed, this, &MainWindow::follow);
-    connect(&session_, &Session::analysis_changed, this, [this] { show_desk(Desk::Survey); });
+    connect(&session_, &Session::opened, this, [this] { show_desk(Desk::Survey); });
     connect(&session_, &Session::failed, this, &MainWindow::tell);
     connect(&session_, &Session::reference_wanted, this, &MainWindow::ask_for_reference);
     connect(&session_, &Session::progress, this, [this](double f, const QString& stage) {
@@ -286,9 +286,7 @@ void MainWindow::follow() {
     undo_->setText(session_.history().can_undo() ? "&Undo " + QString::fromStdString(session_.history().undo_label()).toLower() : QString("&Undo"));
     redo_->setEnabled(session_.history().can_redo());
     redo_->setText(session_.history().can_redo() ? "&Redo " + QString::fromStdString(session_.history().redo_label()).toLower() : QString("&Redo"));
-    save_->setEnabled(session_.has_reference());
-    save_as_->setEnabled(session_.has_reference());
-    add_midi_->setEnabled(session_.has_reference());
+    for (QAction* a : {save_, save_as_, add_midi_}) a->setEnabled(session_.has_reference() && !session_.provisional());
 }
 
 void MainWindow::tell(const QString& sentence) {

@@ -22,6 +22,7 @@ struct Session::Loaded {
     double lufs = -70.0;
     QString file;      ///< the remake's, empty for a new one
     QString warning;   ///< a sentence for the user, empty for none
+    bool first_look = false;
 };
 
 Session::Session(std::unique_ptr<AudioOutput> output, QObject* parent) : QObject(parent), output_(output ? std::move(output) : open_audio_output(44100.0)) {
@@ -51,36 +52,40 @@ Session::~Session() {
 // --- the document ---
 
 void Session::edit(Remake next, const QString& label, const QString& merge_key) {
-    history_.push(std::move(next), label.toStdString(), merge_key.toStdString());
+    if (provisional()) {
+        emit failed("The recording is still being listened to: change things once that is done.");
+        return;
+    }
+    open_.history.push(std::move(next), label.toStdString(), merge_key.toStdString());
     document_was_changed();
 }
 
 void Session::undo() {
-    history_.undo();
+    open_.history.undo();
     selected_notes.clear();
     document_was_changed();
 }
 
 void Session::redo() {
-    history_.redo();
+    open_.history.redo();
     selected_notes.clear();
     document_was_changed();
 }
 
 void Session::document_was_changed() {
     refresh_plan();
-    if (analysis_) {
+    if (open_.analysis && !provisional()) {
         // The figures follow at once; the sound, which takes longer, follows when the hand rests.
-        auto report = std::make_shared<CheckReport>(check(remake(), *analysis_));
-        if (report_) {
-            report->tone = report_->tone;
-            report->width = report_->width;
-            report->original_lufs = report_->original_lufs;
-            report->rebuild_lufs = report_->rebuild_lufs;
+        auto report = std::make_shared<CheckReport>(check(remake(), *open_.analysis));
+        if (open_.report) {
+            report->tone = open_.report->tone;
+            report->width = open_.report->width;
+            report->original_lufs = open_.report->original_lufs;
+            report->rebuild_lufs = open_.report->rebuild_lufs;
         }
-        report_ = std::move(report);
+        open_.report = std::move(report);
     }
-    rebuild_timer_.start();
+    if (!provisional()) rebuild_timer_.start();
     emit document_changed();
     emit report_changed();
 }
@@ -100,10 +105,10 @@ void Session::stop_rebuild() {
 }
 
 void Session::start_rebuild() {
-    if (!original_ || !analysis_) return;
+    if (!open_.original || !open_.analysis) return;
     stop_rebuild();
     rebuild_progress_ = std::make_unique<Progress>();
-    rebuild_job_ = std::thread([this, document = history_.current(), original = original_, analysis = analysis_, progress = rebuild_progress_.get(), rate = player_->sample_rate_hz()] {
+    rebuild_job_ = std::thread([this, document = open_.history.current(), original = open_.original, analysis = open_.analysis, progress = rebuild_progress_.get(), rate = player_->sample_rate_hz()] {
         const auto plan = compile_plan(*document, rate);  // instruments of its own: the player's are in use
         auto sound = render_offline(*plan, *progress);
         if (!sound || progress->cancelled()) return;
@@ -113,12 +118,12 @@ void Session::start_rebuild() {
         QMetaObject::invokeMethod(
             this,
             [this, document, audio, report, peaks] {
-                if (document != history_.current()) return;  // overtaken by an edit; the next run is on its way
-                rebuild_ = audio;
-                rebuild_peaks_ = *peaks;
-                rebuild_document_ = document;
-                report_ = report;
-                rebuild_lufs_ = report->rebuild_lufs;
+                if (document != open_.history.current()) return;  // overtaken by an edit; the next run is on its way
+                open_.rebuild = audio;
+                open_.rebuild_peaks = *peaks;
+                open_.rebuild_document = document;
+                open_.report = report;
+                open_.rebuild_lufs = report->rebuild_lufs;
                 update_gains();
                 emit report_changed();
             },
@@ -128,9 +133,11 @@ void Session::start_rebuild() {
 
 // --- jobs ---
 
-void Session::start_job(std::function<void(const Progress&)> work) {
+void Session::start_job(std::function<void(const Progress&, int)> work) {
     cancel_job();
     if (job_.joinable()) job_.join();
+    const int number = ++job_number_;
+    if (provisional()) bring_back();
     job_done_ = false;
     auto last = std::make_shared<std::atomic<int>>(-1);
     job_progress_ = std::make_unique<Progress>([this, last](double fraction, std::string_view stage) {
@@ -138,15 +145,17 @@ void Session::start_job(std::function<void(const Progress&)> work) {
         if (last->exchange(permille) == permille) return;
         QMetaObject::invokeMethod(this, [this, fraction, text = QString::fromUtf8(stage.data(), static_cast<qsizetype>(stage.size()))] { emit progress(fraction, text); }, Qt::QueuedConnection);
     });
-    job_ = std::thread([this, work = std::move(work)] {
-        work(*job_progress_);
-        QMetaObject::invokeMethod(this, [this] { finish_job(); }, Qt::QueuedConnection);
+    job_ = std::thread([this, number, work = std::move(work)] {
+        work(*job_progress_, number);
+        QMetaObject::invokeMethod(this, [this, number] { finish_job(number); }, Qt::QueuedConnection);
     });
 }
 
-void Session::finish_job() {
+void Session::finish_job(int number) {
+    if (number != job_number_) return;
     if (job_.joinable()) job_.join();
     job_done_ = true;
+    if (provisional()) bring_back();  // stopped, or failed after the first look
     emit job_finished();
 }
 
@@ -154,26 +163,32 @@ void Session::cancel_job() {
     if (job_progress_) job_progress_->cancel();
 }
 
-void Session::adopt(std::shared_ptr<Loaded> loaded) {
+void Session::adopt(std::shared_ptr<Loaded> loaded, int number) {
+    if (number != job_number_) return;
     stop_rebuild();
-    player_->stop();
-    original_ = loaded->original;
-    original_peaks_ = std::move(loaded->peaks);
-    rebuild_peaks_ = Peaks();
-    rebuild_.reset();
-    rebuild_document_.reset();
-    analysis_ = loaded->analysis;
-    report_.reset();
-    original_lufs_ = loaded->lufs;
-    rebuild_lufs_ = -70.0;
-    file_ = loaded->file;
-    history_.reset(std::make_shared<const Remake>(std::move(loaded->remake)));
-    if (file_.isEmpty()) history_.mark_never_saved();
+    rebuild_timer_.stop();
+    // When the whole follows a first look, the place, the loop and the sound go on as they are.
+    const bool follows = provisional() && !loaded->first_look;
+    Contents next;
+    next.original = loaded->original;
+    next.original_peaks = std::move(loaded->peaks);
+    next.analysis = loaded->analysis;
+    next.original_lufs = loaded->lufs;
+    next.file = loaded->file;
+    next.history.reset(std::make_shared<const Remake>(std::move(loaded->remake)));
+    if (next.file.isEmpty()) next.history.mark_never_saved();
+    if (follows) next.element = open_.element;
+    if (loaded->first_look) shelved_ = std::make_unique<Contents>(std::move(open_));
+    else shelved_.reset();
+    open_ = std::move(next);
     selected_notes.clear();
-    element_ = "tempo";
-    player_->set_original(original_);
-    player_->seek(0.0);
-    set_loop(0.0, 0.0, false);
+    if (!follows) {
+        player_->stop();
+        player_->set_original(open_.original);
+        player_->seek(0.0);
+        set_loop(0.0, 0.0, false);
+        emit opened();
+    }
     update_gains();
     emit analysis_changed();
     document_was_changed();
@@ -181,9 +196,25 @@ void Session::adopt(std::shared_ptr<Loaded> loaded) {
     if (!loaded->warning.isEmpty()) emit failed(loaded->warning);
 }
 
+void Session::bring_back() {
+    player_->stop();
+    open_ = std::move(*shelved_);
+    shelved_.reset();
+    selected_notes.clear();
+    player_->set_original(open_.original);
+    set_loop(0.0, 0.0, false);
+    update_gains();
+    refresh_plan();
+    emit analysis_changed();
+    emit document_changed();
+    emit report_changed();
+    emit selection_changed();
+    if (has_reference() && !rebuild_is_current()) rebuild_timer_.start();
+}
+
 void Session::open_recording(const QString& path) {
     const std::filesystem::path file = path.toStdString();
-    start_job([this, file, rate = player_->sample_rate_hz()](const Progress& progress) {
+    start_job([this, file, rate = player_->sample_rate_hz()](const Progress& progress, int number) {
         const auto tell = [this](const Error& e) {
             if (e.code == ErrorCode::Cancelled) return;
             QMetaObject::invokeMethod(this, [this, s = QString::fromStdString(e.message())] { emit failed(s); }, Qt::QueuedConnection);
@@ -192,22 +223,28 @@ void Session::open_recording(const QString& path) {
         if (!audio) return tell(audio.error());
         auto mono = make_mono(*audio, file.string(), progress);
         if (!mono) return tell(mono.error());
-        auto loaded = std::make_shared<Loaded>();
-        auto analysis = analyse(*mono, file.string(), progress);
+        const auto sound = std::make_shared<const Audio>(at_rate(*audio, rate));
+        const Peaks peaks(*sound);
+        const auto bring = [&](const std::shared_ptr<const Analysis>& analysis, bool first_look) {
+            auto loaded = std::make_shared<Loaded>();
+            loaded->analysis = analysis;
+            loaded->lufs = mono->integrated_lufs;
+            loaded->original = sound;
+            loaded->peaks = peaks;
+            loaded->remake = draft_remake(*analysis);
+            loaded->first_look = first_look;
+            if (!first_look && !audio->remarks.empty()) loaded->warning = QString::fromStdString(Error{audio->remarks.front(), file.string(), {}}.message());
+            QMetaObject::invokeMethod(this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
+        };
+        auto analysis = analyse(*mono, file.string(), progress, [&](const std::shared_ptr<const Analysis>& a) { bring(a, true); });
         if (!analysis) return tell(analysis.error());
-        loaded->analysis = *analysis;
-        loaded->lufs = mono->integrated_lufs;
-        loaded->original = std::make_shared<const Audio>(at_rate(*audio, rate));
-        loaded->peaks = Peaks(*loaded->original);
-        loaded->remake = draft_remake(**analysis);
-        if (!audio->remarks.empty()) loaded->warning = QString::fromStdString(Error{audio->remarks.front(), file.string(), {}}.message());
-        QMetaObject::invokeMethod(this, [this, loaded] { adopt(loaded); }, Qt::QueuedConnection);
+        bring(*analysis, false);
     });
 }
 
 void Session::open_remake(const QString& path, const QString& reference) {
     const std::filesystem::path file = path.toStdString();
-    start_job([this, file, path, reference, rate = player_->sample_rate_hz()](const Progress& progress) {
+    start_job([this, file, path, reference, rate = player_->sample_rate_hz()](const Progress& progress, int number) {
         const auto tell = [this](const Error& e) {
             if (e.code == ErrorCode::Cancelled) return;
             QMetaObject::invokeMethod(this, [this, s = QString::fromStdString(e.message())] { emit failed(s); }, Qt::QueuedConnection);
@@ -234,7 +271,7 @@ void Session::open_remake(const QString& path, const QString& reference) {
         loaded->remake = std::move(*remake);
         loaded->remake.reference.path = std::filesystem::absolute(*found).string();
         loaded->file = path;
-        QMetaObject::invokeMethod(this, [this, loaded] { adopt(loaded); }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
     });
 }
 
@@ -255,14 +292,18 @@ bool Session::add_midi(const QString& path, double offset_s) {
 }
 
 bool Session::save(const QString& path) {
+    if (provisional()) {
+        emit failed("The recording is still being listened to: save once that is done.");
+        return false;
+    }
     const auto saved = save_remake(path.toStdString(), remake());
     if (!saved) {
         emit failed(QString::fromStdString(saved.error().message()));
         return false;
     }
-    file_ = path;
-    history_.close_step();
-    history_.mark_saved();
+    open_.file = path;
+    open_.history.close_step();
+    open_.history.mark_saved();
     emit document_changed();
     return true;
 }
@@ -270,12 +311,12 @@ bool Session::save(const QString& path) {
 // --- listening ---
 
 void Session::update_gains() {
-    if (!loudness_match_ || original_lufs_ <= -69.0 || rebuild_lufs_ <= -69.0) {
+    if (!loudness_match_ || open_.original_lufs <= -69.0 || open_.rebuild_lufs <= -69.0) {
         player_->set_gains(1.0F, 1.0F);
         return;
     }
     // The louder one comes down to the softer one, so that matching never clips; but never by more than 24 dB.
-    const double difference = std::clamp(original_lufs_ - rebuild_lufs_, -24.0, 24.0);
+    const double difference = std::clamp(open_.original_lufs - open_.rebuild_lufs, -24.0, 24.0);
     player_->set_gains(static_cast<float>(std::pow(10.0, -std::max(0.0, difference) / 20.0)), static_cast<float>(std::pow(10.0, std::min(0.0, difference) / 20.0)));
 }
 
@@ -315,12 +356,12 @@ void Session::set_loop(double start_s, double end_s, bool on) {
 // --- selection ---
 
 void Session::select_element(const QString& id) {
-    if (element_ == id) return;
-    element_ = id;
+    if (open_.element == id) return;
+    open_.element = id;
     selected_notes.clear();
     emit selection_changed();
 }
 
-const Part* Session::selected_part() const { return element_.startsWith("part:") ? remake().part(element_.mid(5).toInt()) : nullptr; }
+const Part* Session::selected_part() const { return open_.element.startsWith("part:") ? remake().part(open_.element.mid(5).toInt()) : nullptr; }
 
 }  // namespace fw::app

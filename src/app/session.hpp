@@ -32,44 +32,48 @@ public:
     ~Session() override;
 
     // --- the document ---
-    const Remake& remake() const { return *history_.current(); }
-    std::shared_ptr<const Remake> document() const { return history_.current(); }
-    const History& history() const { return history_; }
-    bool has_reference() const { return original_ != nullptr; }
+    const Remake& remake() const { return *open_.history.current(); }
+    std::shared_ptr<const Remake> document() const { return open_.history.current(); }
+    const History& history() const { return open_.history; }
+    bool has_reference() const { return open_.original != nullptr; }
+    /// What is shown is a first look at a recording that is still being listened to: it can be played, not changed or saved.
+    bool provisional() const { return shelved_ != nullptr; }
+    /// Changes the document; refused with a sentence while it is provisional.
     void edit(Remake next, const QString& label, const QString& merge_key = {});
     void undo();
     void redo();
 
     // --- files ---
-    /// Reads and analyses a recording and drafts a remake of it; what was open is replaced when that is done.
+    /// Reads and analyses a recording and drafts a remake of it. A first look with waveform, tempo and beats comes early; when the
+    /// analysis is stopped or fails, what was open before comes back as it was.
     void open_recording(const QString& path);
     /// Opens a remake; when its reference is gone, reference_wanted() is sent and open_remake may be called again with where it is.
     void open_remake(const QString& path, const QString& reference = {});
     /// Adds the parts of a MIDI file whose beginning lies offset_s into the recording, as one step that undo takes back.
     bool add_midi(const QString& path, double offset_s);
     bool save(const QString& path);
-    QString file() const { return file_; }
-    bool unsaved() const { return history_.unsaved() && has_reference(); }
+    QString file() const { return open_.file; }
+    bool unsaved() const { return !provisional() && open_.history.unsaved() && has_reference(); }
     void cancel_job();
     bool busy() const { return job_.joinable() && !job_done_; }
 
     // --- what is known ---
-    std::shared_ptr<const Analysis> analysis() const { return analysis_; }
-    std::shared_ptr<const CheckReport> report() const { return report_; }
-    std::shared_ptr<const Audio> original() const { return original_; }
-    std::shared_ptr<const Audio> rebuild_sound() const { return rebuild_; }
-    const Peaks& original_peaks() const { return original_peaks_; }
-    const Peaks& rebuild_peaks() const { return rebuild_peaks_; }
+    std::shared_ptr<const Analysis> analysis() const { return open_.analysis; }
+    std::shared_ptr<const CheckReport> report() const { return open_.report; }
+    std::shared_ptr<const Audio> original() const { return open_.original; }
+    std::shared_ptr<const Audio> rebuild_sound() const { return open_.rebuild; }
+    const Peaks& original_peaks() const { return open_.original_peaks; }
+    const Peaks& rebuild_peaks() const { return open_.rebuild_peaks; }
     /// The rebuild's sound and the full report belong to the current document.
-    bool rebuild_is_current() const { return rebuild_document_ == history_.current(); }
+    bool rebuild_is_current() const { return open_.rebuild_document == open_.history.current(); }
 
     // --- listening ---
     Player& player() { return *player_; }
     const AudioOutput& output() const { return *output_; }
     void set_loudness_match(bool on);
     bool loudness_match() const { return loudness_match_; }
-    double original_lufs() const { return original_lufs_; }
-    double rebuild_lufs() const { return rebuild_lufs_; }
+    double original_lufs() const { return open_.original_lufs; }
+    double rebuild_lufs() const { return open_.rebuild_lufs; }
     void seek(double time_s);
     void toggle_play();
     void flip_source();
@@ -79,7 +83,7 @@ public:
     double loop_end() const { return loop_end_; }
 
     // --- selection ---
-    QString element() const { return element_; }
+    QString element() const { return open_.element; }
     void select_element(const QString& id);
     /// The selected part, or null where the element is no part.
     const Part* selected_part() const;
@@ -90,6 +94,8 @@ public:
 signals:
     void document_changed();
     void analysis_changed();
+    /// Something else is open now than before.
+    void opened();
     void report_changed();
     void selection_changed();
     void transport_changed();
@@ -100,32 +106,39 @@ signals:
 
 private:
     struct Loaded;
-    void start_job(std::function<void(const Progress&)> work);
-    void finish_job();
-    void adopt(std::shared_ptr<Loaded> loaded);
+    /// All that belongs to what is open.
+    struct Contents {
+        History history;
+        QString file, element = "tempo";
+        std::shared_ptr<const Analysis> analysis;
+        std::shared_ptr<const Audio> original, rebuild;
+        std::shared_ptr<const CheckReport> report;
+        std::shared_ptr<const Remake> rebuild_document;
+        Peaks original_peaks, rebuild_peaks;
+        double original_lufs = -70.0, rebuild_lufs = -70.0;
+    };
+    /// work gets the job's number, which what it brings back must bear: a job that was overtaken by another is not listened to.
+    void start_job(std::function<void(const Progress&, int number)> work);
+    void finish_job(int number);
+    void adopt(std::shared_ptr<Loaded> loaded, int number);
+    void bring_back();
     void document_was_changed();
     void refresh_plan();
     void start_rebuild();
     void stop_rebuild();
     void update_gains();
 
-    History history_;
-    QString file_;
-    std::shared_ptr<const Analysis> analysis_;
-    std::shared_ptr<const Audio> original_, rebuild_;
-    std::shared_ptr<const CheckReport> report_;
-    std::shared_ptr<const Remake> rebuild_document_;
-    Peaks original_peaks_, rebuild_peaks_;
+    Contents open_;
+    std::unique_ptr<Contents> shelved_;  ///< what was open before a first look
     std::unique_ptr<AudioOutput> output_;
     std::unique_ptr<Player> player_;
     std::shared_ptr<const Plan> plan_;
     bool loudness_match_ = true;
-    double original_lufs_ = -70.0, rebuild_lufs_ = -70.0;
     double loop_start_ = 0.0, loop_end_ = 0.0;
-    QString element_ = "tempo";
 
     std::thread job_, rebuild_job_;
     std::unique_ptr<Progress> job_progress_, rebuild_progress_;
+    int job_number_ = 0;
     bool job_done_ = true;
     QTimer rebuild_timer_, collect_timer_;
 };

@@ -354,16 +354,59 @@ TEST_F(WindowTest, BadFilesGiveASentenceAndLoseNothing) {
     first = session->document();
 }
 
-TEST_F(WindowTest, AnAnalysisIsCancelledAndTheOldDocumentStays) {
-    session->save(QString::fromStdString((std::filesystem::temp_directory_path() / "fw-cancel.fakturwerk").string()));
+TEST_F(WindowTest, AFirstLookComesEarlyAndCancellingBringsTheOldDocumentBack) {
+    const test::TemporaryFolder folder;
+    session->save(QString::fromStdString((folder / "kept.fakturwerk").string()));
     const auto before = session->document();
     window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
-    QTest::qWait(600);
-    ASSERT_TRUE(session->busy());
+    ASSERT_TRUE(QTest::qWaitFor([] { return session->provisional(); }, 60000));
+    ASSERT_TRUE(session->busy()) << "the first look comes while the analysis goes on";
+    EXPECT_NEAR(session->remake().tempo.bpm_at(session->remake().tempo.nearest_tick(30.0)), 97.3, 0.1);
+    EXPECT_GT(session->original_peaks().between(20.0, 21.0).second, 0.05F);
+    for (const auto& p : session->remake().parts) EXPECT_EQ(p->role, PartRole::Drums) << "what needs pitch comes later";
+    EXPECT_FALSE(session->unsaved());
+    // It plays, and it paints on every desk; it is not changed or saved yet.
+    QTest::keyClick(window, Qt::Key_Space);
+    EXPECT_TRUE(session->player().playing());
+    for (int d = 0; d < 5; ++d) {
+        window->show_desk(static_cast<Desk>(d));
+        window->grab();
+    }
+    const auto shown = session->document();
+    QTest::keyClick(window, Qt::Key_B);
+    EXPECT_EQ(session->document(), shown);
+    EXPECT_TRUE(window->last_message().contains("still being listened to"));
+    EXPECT_FALSE(session->save(QString::fromStdString((folder / "early.fakturwerk").string())));
     session->cancel_job();
-    EXPECT_TRUE(QTest::qWaitFor([] { return !session->busy(); }, 5000));
+    ASSERT_TRUE(QTest::qWaitFor([] { return !session->busy(); }, 5000));
+    EXPECT_FALSE(session->provisional());
     EXPECT_EQ(session->document(), before);
-    std::filesystem::remove(std::filesystem::temp_directory_path() / "fw-cancel.fakturwerk");
+    EXPECT_FALSE(session->player().playing());
+    EXPECT_EQ(session->file(), QString::fromStdString((folder / "kept.fakturwerk").string()));
+}
+
+TEST_F(WindowTest, PlayingGoesOnWhenTheWholeFollowsTheFirstLook) {
+    const test::TemporaryFolder folder;
+    session->save(QString::fromStdString((folder / "kept.fakturwerk").string()));
+    window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
+    ASSERT_TRUE(QTest::qWaitFor([] { return session->provisional(); }, 60000));
+    session->seek(30.0);
+    session->toggle_play();
+    ASSERT_TRUE(QTest::qWaitFor([] { return !session->busy(); }, 120000));
+    EXPECT_FALSE(session->provisional());
+    EXPECT_TRUE(session->player().playing());
+    EXPECT_GT(session->position_s(), 30.0);
+    EXPECT_FALSE(session->remake().parts.empty());
+    session->toggle_play();
+    // A second opening overtakes the first one.
+    session->save(QString::fromStdString((folder / "kept.fakturwerk").string()));
+    window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
+    ASSERT_TRUE(QTest::qWaitFor([] { return session->provisional(); }, 60000));
+    window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
+    ASSERT_TRUE(QTest::qWaitFor([] { return !session->busy(); }, 120000));
+    EXPECT_FALSE(session->provisional());
+    EXPECT_FALSE(session->remake().parts.empty());
+    first = session->document();
 }
 
 TEST_F(WindowTest, UnsavedChangesAreGuarded) {

@@ -37,8 +37,8 @@ const char* role_name(Role role) {
     return "other";
 }
 
-Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const std::string& name, const Progress& progress) {
-    try {
+Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const std::string& name, const Progress& progress, const FirstLook& first_look) {
+    const auto begun = [&] {
         auto a = std::make_shared<Analysis>();
         a->path = name;
         a->duration_s = signal.source_duration_s;
@@ -47,20 +47,32 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
         a->integrated_lufs = signal.integrated_lufs;
         a->content_hash = signal.content_hash;
         a->remarks = signal.remarks;
-        const auto evidence = std::make_shared<const Evidence>(hear(signal, stage(progress, 0.0, 0.85)));
+        return a;
+    };
+    const auto find_pulse = [&](Analysis& a, const Evidence& e) {
+        a.tuning = e.tuning;
+        a.drums = decode_drums(e);
+        a.notes = decode_notes(e);
+        std::vector<double> beats = track_beats(e.pulse, progress);
+        trim(beats, a.notes, a.drums);
+        a.tempo = fit_tempo(beats, e.pulse);
+        Bars bars = find_bars(beats, e.pulse, e.pitch_frames() ? bar_line_clues(e, beats) : std::vector<double>{});
+        a.beats = std::move(bars.beats);
+        a.meter = std::move(bars.meter);
+    };
+    try {
+        auto a = begun();
+        const auto look = [&](const Evidence& e) {
+            auto early = begun();
+            find_pulse(*early, e);
+            early->evidence = std::make_shared<const Evidence>(e);
+            first_look(std::move(early));
+        };
+        const auto evidence = std::make_shared<const Evidence>(hear(signal, stage(progress, 0.0, 0.85), first_look ? std::function<void(const Evidence&)>(look) : nullptr));
         const Evidence& e = *evidence;
         a->evidence = evidence;
-        a->tuning = e.tuning;
         progress.report(0.86, "finding beats and tempo");
-        a->drums = decode_drums(e);
-        a->notes = decode_notes(e);
-        std::vector<double> beats = track_beats(e.pulse, progress);
-        trim(beats, a->notes, a->drums);
-        a->tempo = fit_tempo(beats, e.pulse);
-        progress.report(0.91, "finding bars");
-        Bars bars = find_bars(beats, e.pulse, bar_line_clues(e, beats));
-        a->beats = std::move(bars.beats);
-        a->meter = std::move(bars.meter);
+        find_pulse(*a, e);
         a->drums = decode_drums(e, a->beats);  // once more, now that the bars around a stroke can speak for it
         progress.report(0.93, "writing down notes");
         a->parts = deal_parts(e, a->notes);

@@ -5,6 +5,7 @@
 #include "base/result.hpp"
 
 #include <filesystem>
+#include <functional>
 #include <memory>
 
 namespace fw {
@@ -14,7 +15,11 @@ namespace fw {
 /// Takes a few seconds for a song; runs on all cores; reports progress (from several threads) and stops within 0.2 s of a
 /// cancel. The result depends on the samples alone: the same on every run and machine of one instruction set.
 Result<std::shared_ptr<const Analysis>> analyse(const std::filesystem::path& path, const Progress& progress = {});
-/// The same for sound already in memory; name stands for its file.
-Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const std::string& name, const Progress& progress = {});
+/// Receives what is known early.
+using FirstLook = std::function<void(std::shared_ptr<const Analysis>)>;
+
+/// The same for sound already in memory; name stands for its file. first_look is called, in the calling thread, with tuning, tempo,
+/// beats and drums as soon as they are heard; bars may still change, and all that needs pitch is empty.
+Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const std::string& name, const Progress& progress = {}, const FirstLook& first_look = {});
 
 }  // namespace fw

@@ -101,12 +101,13 @@ float Evidence::mean(const ByteGrid& grid, double start_s, double end_s, int pit
     return sum / static_cast<float>(b - a + 1);
 }
 
-Evidence hear(const MonoSignal& signal, const Progress& progress) {
+Evidence hear(const MonoSignal& signal, const Progress& progress, const std::function<void(const Evidence&)>& pulse_heard) {
     Evidence evidence;
     evidence.duration_s = signal.duration_s();
     progress.report(0.0, "measuring the tuning");
     evidence.tuning = measure_tuning(signal, progress);
     hear_pulse(signal, evidence, progress, 0.05, 0.35);
+    if (pulse_heard) pulse_heard(evidence);
     hear_pitch(signal, evidence, progress, 0.35, 1.0);
     return evidence;
 }
