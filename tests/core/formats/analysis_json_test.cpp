@@ -1,7 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "formats/analysis_json.hpp"
 
+#include "formats/check_json.hpp"
+
+#include <fstream>
 #include <gtest/gtest.h>
+#include <iterator>
 #include <nlohmann/json.hpp>
 
 namespace fw {
@@ -27,7 +31,46 @@ Analysis sample() {
     a.drums = {{0.52, DrumKind::HatOpen, 110, 0.9}};
     return a;
 }
+
+/// The examples of the page that documents the formats, in their order.
+std::vector<nlohmann::json> documented() {
+    std::ifstream in(std::string(FW_DEMO_DIR) + "/../docs/analysis-json.md");
+    const std::string page{std::istreambuf_iterator<char>(in), {}};
+    std::vector<nlohmann::json> out;
+    for (std::size_t at = page.find("```json\n"); at != std::string::npos; at = page.find("```json\n", at + 8)) out.push_back(nlohmann::json::parse(page.substr(at + 8, page.find("```", at + 8) - at - 8)));
+    return out;
+}
+
+/// The keys of both, all the way down the first items of lists, must be the same.
+void expect_same_keys(const nlohmann::json& page, const nlohmann::json& written, const std::string& where) {
+    if (page.is_array() && written.is_array()) {
+        if (!page.empty() && !written.empty()) expect_same_keys(page[0], written[0], where + "[0]");
+        return;
+    }
+    if (!page.is_object()) return;
+    ASSERT_TRUE(written.is_object()) << where;
+    for (const auto& [key, value] : page.items()) {
+        ASSERT_TRUE(written.contains(key)) << where << "." << key << " is documented, not written";
+        expect_same_keys(value, written[key], where + "." + key);
+    }
+    for (const auto& [key, value] : written.items()) EXPECT_TRUE(page.contains(key)) << where << "." << key << " is written, not documented";
+}
 }  // namespace
+
+TEST(AnalysisJson, TheDocumentedKeysAreThoseThatAreWritten) {
+    const auto pages = documented();
+    ASSERT_EQ(pages.size(), 2u);
+    expect_same_keys(pages[0], nlohmann::json::parse(analysis_to_json(sample())), "analysis");
+    CheckReport report;
+    report.elements = {{"part:1", "Bass", "part", 0.9, "notes", {0.9, -1.0}}};
+    Finding f;
+    f.pitch = 41;
+    f.expected_pitch = 40;
+    report.findings = {f};
+    report.tone = {{1000, -32, -30}};
+    report.width = {{"low", 0.1, 0.2}};
+    expect_same_keys(pages[1], nlohmann::json::parse(check_to_json(report)), "check");
+}
 
 TEST(AnalysisJson, SaysWhatTheAnalysisSays) {
     const auto j = nlohmann::json::parse(analysis_to_json(sample()));
