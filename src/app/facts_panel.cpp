@@ -84,9 +84,10 @@ void FactsPanel::value(const QString& text, const QString& tip) {
     column_->addWidget(label);
 }
 
-void FactsPanel::note(const QString& text) {
+void FactsPanel::note(const QString& text, const QString& tip) {
     auto* label = new QLabel(text);
     label->setWordWrap(true);
+    label->setToolTip(tip);
     column_->addWidget(label);
 }
 
@@ -168,6 +169,10 @@ void FactsPanel::key() {
     heading("Tuning");
     value(QString("%1%2 cents").arg(r.tuning_cents >= 0 ? "+" : "−").arg(std::abs(r.tuning_cents), 0, 'f', 1));
     note(QString("A4 = %1 Hz").arg(440.0 * std::exp2(r.tuning_cents / 1200.0), 0, 'f', 2));
+    if (const auto a = session_.analysis()) {
+        const double drift = a->tuning.drift_cents;
+        note(std::abs(drift) < 4.0 ? QString("steady from start to end") : QString("ends %1 cents %2 than it starts").arg(std::abs(drift), 0, 'f', 0).arg(drift > 0 ? "higher" : "lower"));
+    }
     for (std::size_t i = 0; i < std::max<std::size_t>(1, r.keys.size()); ++i) {
         const KeyArea area = i < r.keys.size() ? r.keys[i] : KeyArea{};
         heading(r.keys.size() > 1 ? QString("Key from bar %1").arg(r.meter.position(area.start).bar) : QString("Key"));
@@ -273,6 +278,18 @@ void FactsPanel::part() {
         if (now && !name->text().trimmed().isEmpty() && name->text().toStdString() != now->name) session_.edit(with_part(session_.remake(), id, [&](Part& x) { x.name = name->text().trimmed().toStdString(); }), "Rename part");
     });
     column_->addWidget(name);
+    if (const auto a = session_.analysis(); a && p->role == PartRole::Drums && !a->feel.drums.empty()) {
+        heading("Feel in the original");
+        for (const DrumFeel& d : a->feel.drums) {
+            double offset = 0, velocity = 0, count = 0;
+            for (const StepFeel& s : d.steps) offset += s.offset_ms * s.count, velocity += s.velocity * s.count, count += s.count;
+            const double ms = offset / count;
+            QString steps;
+            for (const StepFeel& s : d.steps) steps += QString("%1 %2 ms, velocity %3\n").arg(1.0 + static_cast<double>(s.step) / a->feel.steps_per_beat, 0, 'f', 2).arg(s.offset_ms, 0, 'f', 0).arg(s.velocity, 0, 'f', 0);
+            note(QString("%1: %2, velocity %3").arg(QString(drum_kind_name(d.kind)).replace('_', ' '), std::abs(ms) < 2.0 ? QString("on the grid") : QString("%1 ms %2").arg(std::abs(ms), 0, 'f', 0).arg(ms > 0 ? "late" : "early")).arg(velocity / count, 0, 'f', 0),
+                 "Against the straight grid, by beat of the bar:\n" + steps.trimmed());
+        }
+    }
     heading("Instrument");
     auto* instrument = new CalmCombo;
     instrument->setObjectName("instrument");

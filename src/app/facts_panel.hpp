@@ -22,7 +22,7 @@ private:
     void rebuild();
     void heading(const QString& text);
     void value(const QString& text, const QString& tip = {});
-    void note(const QString& text);
+    void note(const QString& text, const QString& tip = {});
     void button(const QString& text, const QString& tip, const std::function<void()>& action, const QString& object = {});
     void tempo();
     void key();

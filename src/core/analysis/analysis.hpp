@@ -46,6 +46,31 @@ struct Swing {
     double confidence = 0.0;
 };
 
+enum class DrumKind { Kick, Snare, Clap, Rim, HatClosed, HatOpen, Tom, Crash, Ride, Percussion };
+inline constexpr int kDrumKinds = 10;
+const char* drum_kind_name(DrumKind kind);                         ///< "hat_closed", as in the JSON
+std::optional<DrumKind> parse_drum_kind(const std::string& name);
+
+/// One place of the bar as one drum plays it.
+struct StepFeel {
+    int step = 0;            ///< from 0
+    int count = 0;           ///< strokes heard there
+    double offset_ms = 0.0;  ///< median against the straight grid, late is positive
+    double spread_ms = 0.0;  ///< of single strokes about it (1.48 median absolute deviations)
+    double velocity = 0.0;   ///< mean
+};
+
+struct DrumFeel {
+    DrumKind kind{};
+    std::vector<StepFeel> steps;
+};
+
+/// How the drums are played against the grid, place by place.
+struct Feel {
+    int steps_per_bar = 16, steps_per_beat = 4;
+    std::vector<DrumFeel> drums;
+};
+
 struct KeySpan {
     double start_s = 0.0, end_s = 0.0;
     Key key;
@@ -73,11 +98,6 @@ struct HeardNote {
     int pitch = 0, velocity = 0;
     double confidence = 0.0;
 };
-
-enum class DrumKind { Kick, Snare, Clap, Rim, HatClosed, HatOpen, Tom, Crash, Ride, Percussion };
-inline constexpr int kDrumKinds = 10;
-const char* drum_kind_name(DrumKind kind);                         ///< "hat_closed", as in the JSON
-std::optional<DrumKind> parse_drum_kind(const std::string& name);
 
 struct Hit {
     double time_s = 0.0;
@@ -114,6 +134,7 @@ struct Analysis {
     std::vector<HeardPart> parts;
     std::vector<HeardNote> notes;
     std::vector<Hit> drums;
+    Feel feel;
     std::shared_ptr<const Evidence> evidence;
 };
 

@@ -81,6 +81,7 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
         for (const HeardNote& n : a->notes) onsets.push_back(n.onset_s);
         std::sort(onsets.begin(), onsets.end());
         a->swing = measure_swing(a->beats, onsets);
+        a->feel = measure_feel(a->beats, a->meter, a->drums);
         progress.report(0.95, "naming chords");
         a->chords = decode_chords(e, a->beats);
         progress.report(0.97, "finding sections and keys");

@@ -53,6 +53,9 @@ std::vector<HeardNote> decode_line(const Evidence& evidence, Role role, const Li
 /// Deals the notes out to parts: bass, lead, chords and other.
 std::vector<HeardPart> deal_parts(const Evidence& evidence, std::vector<HeardNote>& notes);
 
+/// feel.cpp — timing and strength of each drum at each step of the bar; places with fewer than three strokes are left out.
+Feel measure_feel(const std::vector<Beat>& beats, const std::vector<MeterChange>& meter, const std::vector<Hit>& hits);
+
 /// drums.cpp — hits of every drum sound. With beats given, a hit is also judged by what the same place of the bars around it shows.
 struct DrumOptions {
     /// Probability a hit must reach: kick, snare, rim and clap, closed hat, open hat, tom, crash, ride.

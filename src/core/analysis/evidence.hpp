@@ -21,6 +21,7 @@ inline constexpr int kAnalysisVersion = 1;
 struct Tuning {
     double cents = 0.0;
     double confidence = 0.0;
+    double drift_cents = 0.0;  ///< how far the last third lies above the first
     double a4_hz() const;
 };
 

@@ -37,7 +37,7 @@ std::string analysis_to_json(const Analysis& a) {
     Json j;
     j["schema"] = "fakturwerk-analysis/1";
     j["reference"] = {{"path", a.path}, {"duration_s", ms(a.duration_s)}, {"sample_rate_hz", a.sample_rate_hz}, {"channels", a.channels}, {"integrated_lufs", round_to(a.integrated_lufs, 100)}};
-    j["tuning"] = {{"a4_hz", round_to(a.tuning.a4_hz(), 1e3)}, {"cents", round_to(a.tuning.cents, 100)}, {"confidence", share(a.tuning.confidence)}};
+    j["tuning"] = {{"a4_hz", round_to(a.tuning.a4_hz(), 1e3)}, {"cents", round_to(a.tuning.cents, 100)}, {"drift_cents", round_to(a.tuning.drift_cents, 100)}, {"confidence", share(a.tuning.confidence)}};
     j["tempo"] = {{"bpm", round_to(a.tempo.bpm, 1e4)}, {"error_bpm", round_to(a.tempo.error_bpm, 1e4)}, {"steady", a.tempo.steady}, {"confidence", share(a.tempo.confidence)},
                   {"alternatives", list_of(a.tempo.alternatives, [](const TempoCandidate& c) { return Json{{"bpm", round_to(c.bpm, 1e4)}, {"confidence", share(c.confidence)}}; })},
                   {"segments", list_of(a.tempo.segments, [](const TempoSegment& s) { return Json{{"start_s", ms(s.start_s)}, {"end_s", ms(s.end_s)}, {"bpm", round_to(s.bpm, 1e4)}}; })}};
@@ -62,6 +62,11 @@ std::string analysis_to_json(const Analysis& a) {
     j["parts"] = list_of(a.parts, [](const HeardPart& p) { return Json{{"role", role_name(p.role)}, {"name", p.name}, {"notes", list_of(p.notes, note_json)}}; });
     j["notes"] = list_of(a.notes, note_json);
     j["drums"] = list_of(a.drums, [](const Hit& h) { return Json{{"time_s", ms(h.time_s)}, {"kind", drum_kind_name(h.kind)}, {"velocity", h.velocity}, {"confidence", share(h.confidence)}}; });
+    j["feel"] = {{"steps_per_bar", a.feel.steps_per_bar}, {"steps_per_beat", a.feel.steps_per_beat}, {"drums", list_of(a.feel.drums, [](const DrumFeel& d) {
+                     return Json{{"kind", drum_kind_name(d.kind)}, {"steps", list_of(d.steps, [](const StepFeel& s) {
+                                     return Json{{"step", s.step}, {"count", s.count}, {"offset_ms", round_to(s.offset_ms, 10)}, {"spread_ms", round_to(s.spread_ms, 10)}, {"velocity", round_to(s.velocity, 10)}};
+                                 })}};
+                 })}};
     // A file name may hold bytes that are not UTF-8; they are replaced, never a reason to fail.
     return j.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }

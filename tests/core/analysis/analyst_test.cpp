@@ -35,6 +35,16 @@ TEST(TuningTest, IsMeasuredWithinACentOnCleanTones) {
     }
 }
 
+TEST(TuningTest, ADriftIsToldAndASteadyTuningHasNone) {
+    std::vector<test::Tone> list;
+    for (int i = 0; i < 24; ++i) list.push_back({i * 0.4, 0.38, 50 + i * 7 % 24});
+    Audio drifting = test::tones(list, 10, -10);
+    const Audio later = test::tones(list, 10, 14);
+    drifting.samples.insert(drifting.samples.end(), later.samples.begin(), later.samples.end());
+    EXPECT_NEAR(measure_tuning(*make_mono(drifting, "drifting")).drift_cents, 24.0, 2.0);
+    EXPECT_NEAR(measure_tuning(*make_mono(later, "steady")).drift_cents, 0.0, 1.0);
+}
+
 TEST(AnalysisOfTheDemo, TuningTempoAndBeatsReachTheirBars) {
     const auto a = demo();
     ASSERT_TRUE(a);

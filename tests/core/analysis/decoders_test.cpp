@@ -236,6 +236,39 @@ TEST(Chords, ChangeOnTheBeatWhereTheTonesChange) {
     EXPECT_TRUE(decode_chords(e, {}).empty());
 }
 
+TEST(FeelTest, TellsWhereEachDrumFallsAndHowHard) {
+    const auto beats = four_four(100, 16, 1.0);
+    std::vector<Hit> hits;
+    for (std::size_t b = 0; b < beats.size(); ++b) {
+        const double step = 60.0 / 100 / 4;
+        // A kick ahead on every one, a snare behind on two and four, and a soft swung hat on the last sixteenth.
+        if (beats[b].beat == 1) hits.push_back({beats[b].time_s - 0.012 + (b % 8 ? 0.002 : -0.002), DrumKind::Kick, 110, 0.9});
+        if (beats[b].beat % 2 == 0) hits.push_back({beats[b].time_s + 0.018, DrumKind::Snare, 95, 0.9});
+        hits.push_back({beats[b].time_s + 3.2 * step, DrumKind::HatClosed, 50, 0.9});
+    }
+    hits.push_back({beats[5].time_s, DrumKind::Crash, 100, 0.9});  // once is no habit
+    std::sort(hits.begin(), hits.end(), [](const Hit& a, const Hit& b) { return a.time_s < b.time_s; });
+    const Feel feel = measure_feel(beats, {{1, 4, 4}}, hits);
+    EXPECT_EQ(feel.steps_per_bar, 16);
+    ASSERT_EQ(feel.drums.size(), 3u);
+    const auto& kick = feel.drums[0].steps;
+    ASSERT_EQ(kick.size(), 1u);
+    EXPECT_EQ(kick[0].step, 0);
+    EXPECT_EQ(kick[0].count, 16);
+    EXPECT_NEAR(kick[0].offset_ms, -12.0, 2.1);
+    EXPECT_NEAR(kick[0].velocity, 110.0, 1e-9);
+    const auto& snare = feel.drums[1].steps;
+    ASSERT_EQ(snare.size(), 2u);
+    EXPECT_EQ(snare[0].step, 4);
+    EXPECT_EQ(snare[1].step, 12);
+    EXPECT_NEAR(snare[0].offset_ms, 18.0, 0.01);
+    EXPECT_NEAR(snare[0].spread_ms, 0.0, 0.01);
+    const auto& hat = feel.drums[2].steps;
+    ASSERT_EQ(hat.size(), 4u);
+    EXPECT_EQ(hat[0].step, 3);
+    EXPECT_NEAR(hat[0].offset_ms, 30.0, 0.01);
+}
+
 TEST(Keys, TellModesApartByTheStepsThatDiffer) {
     for (const auto& [name, key] : {std::pair{"dorian", Key{2, Mode::Dorian}}, {"minor", Key{9, Mode::Minor}}, {"major", Key{7, Mode::Major}}, {"mixolydian", Key{4, Mode::Mixolydian}}}) {
         std::vector<HeardNote> notes;

@@ -18,7 +18,7 @@ Analysis sample() {
     a.sample_rate_hz = 44100;
     a.channels = 2;
     a.integrated_lufs = -11.9;
-    a.tuning = {14.1, 0.9};
+    a.tuning = {14.1, 0.9, 0.3};
     a.tempo = {97.31, 0.02, true, 0.93, {{48.66, 0.4}}, {{0.52, 88.1, 97.31}, {88.1, 108.4, 110.62}}};
     a.meter = {{1, 4, 4}};
     a.beats = {{0.52, 1, 1}, {1.14, 1, 2}};
@@ -29,6 +29,7 @@ Analysis sample() {
     a.notes = {{0.53, 0.41, 38, 96, 0.8}};
     a.parts = {{Role::Bass, "Bass", a.notes}};
     a.drums = {{0.52, DrumKind::HatOpen, 110, 0.9}};
+    a.feel = {16, 4, {{DrumKind::HatOpen, {{0, 3, 1.2, 5.1, 104.0}}}}};
     return a;
 }
 
