@@ -42,9 +42,9 @@ struct NoteOptions {
 };
 struct LineOptions {
     float move = 5.0F;       ///< cost of leaving a pitch, in log-odds
-    float favour = 1.00F;    ///< leaning towards sound against silence
-    float struck = 0.35F;    ///< an onset within a held pitch strikes it anew
-    float least = 0.40F;     ///< notes of less confidence are dropped,
+    float favour = 2.00F;    ///< leaning towards sound against silence
+    float struck = 0.30F;    ///< an onset within a held pitch strikes it anew
+    float least = 0.30F;     ///< notes of less confidence are dropped,
     double shortest_s = 0.10; ///< and so are shorter ones: a line has no specks
 };
 std::vector<HeardNote> decode_notes(const Evidence& evidence, const NoteOptions& options = {});
@@ -59,8 +59,10 @@ Feel measure_feel(const std::vector<Beat>& beats, const std::vector<MeterChange>
 /// drums.cpp — hits of every drum sound. With beats given, a hit is also judged by what the same place of the bars around it shows.
 struct DrumOptions {
     /// Probability a hit must reach: kick, snare, rim and clap, closed hat, open hat, tom, crash, ride.
-    std::array<float, 8> threshold{0.40F, 0.15F, 0.20F, 0.20F, 0.40F, 0.25F, 0.30F, 0.25F};
+    std::array<float, 8> threshold{0.25F, 0.25F, 0.20F, 0.15F, 0.40F, 0.25F, 0.30F, 0.25F};
     float repetition = 0.9F;  ///< weight of the other bars, in log-odds
+    /// And this share of what the clearest tenth of the song's strokes of that sound reach: a plucked bass resembles a kick.
+    std::array<float, 8> relative{0.5F, 0.0F, 0.0F, 0.0F, 0.0F, 0.0F, 0.0F, 0.0F};
 };
 std::vector<Hit> decode_drums(const Evidence& evidence, const std::vector<Beat>& beats = {}, const DrumOptions& options = {});
 

@@ -72,16 +72,29 @@ std::vector<Hit> decode_drums(const Evidence& e, const std::vector<Beat>& beats,
     for (const Sound& sound : kSounds) {
         std::vector<Hit> found;
         std::vector<float> strengths;
+        std::vector<Eigen::Index> peaks;
+        std::vector<float> clear;
         for (Eigen::Index f = 0; f < pulse.rows(); ++f) {
             const float v = pulse(f, sound.column);
             if (v < 0.04F) continue;
             bool peak = true;
             for (Eigen::Index g = std::max<Eigen::Index>(0, f - 2); g <= std::min(f + 2, pulse.rows() - 1); ++g) peak &= g == f || (g < f ? pulse(g, sound.column) < v : pulse(g, sound.column) <= v);
             if (!peak) continue;
+            peaks.push_back(f);
+            if (v > 0.15F) clear.push_back(v);
+        }
+        // Where a sound is heard clearly, what is heard faintly is something else that resembles it.
+        float threshold = options.threshold[static_cast<std::size_t>(sound.column)];
+        if (clear.size() >= 8) {
+            const auto at = clear.begin() + static_cast<std::ptrdiff_t>(clear.size() * 9 / 10);
+            std::nth_element(clear.begin(), at, clear.end());
+            threshold = std::max(threshold, options.relative[static_cast<std::size_t>(sound.column)] * *at);
+        }
+        for (const Eigen::Index f : peaks) {
+            const float v = pulse(f, sound.column);
             double sum = 0.0, weight = 0.0;
             for (Eigen::Index g = std::max<Eigen::Index>(0, f - 1); g <= std::min(f + 1, pulse.rows() - 1); ++g) sum += static_cast<double>(g) * pulse(g, sound.column), weight += pulse(g, sound.column);
             const double time = Evidence::pulse_time(sum / weight);
-            const float threshold = options.threshold[static_cast<std::size_t>(sound.column)];
             const float others = beats.empty() || options.repetition == 0.0F ? -1.0F : elsewhere(pulse, sound.column, beats, time);
             const float odds = log_odds(v) + (others < 0.0F ? 0.0F : options.repetition * (log_odds(others) - log_odds(threshold)));
             if (odds < log_odds(threshold)) continue;
