@@ -107,7 +107,7 @@ using Stretch = std::pair<std::size_t, std::size_t>;
 bool keep_phase(std::vector<double>& beats, const std::vector<Stretch>& stretches, const Frames& pulse) {
     for (std::size_t s = 0; s < stretches.size(); ++s) {
         const auto [a, b] = stretches[s];
-        if (b - a < 24) continue;
+        if (b - a < 16) continue;
         const Line line = fit_line(beats, a, b);
         if (line.spread > 0.02) continue;
         for (const bool before : {true, false}) {
