@@ -32,7 +32,7 @@ protected:
         QStringList stages;
         const auto connection = QObject::connect(session, &Session::progress, [&](double, const QString& stage) { stages << stage; });
         window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
-        ASSERT_TRUE(QTest::qWaitFor([] { return session->has_reference() && !session->busy(); }, 120000));
+        ASSERT_TRUE(QTest::qWaitFor([] { return session->has_reference() && !session->busy(); }, 900000));
         QObject::disconnect(connection);
         EXPECT_GT(stages.removeDuplicates(), 0) << "progress was shown";
         EXPECT_EQ(window->desk(), Desk::Survey) << "it lands on the Survey desk";

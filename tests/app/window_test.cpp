@@ -297,7 +297,7 @@ TEST_F(WindowTest, ARemakeIsSavedReopenedAndExported) {
     Session second(std::make_unique<SimulatedOutput>(44100.0));
     MainWindow other(second);
     other.open(file);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return second.has_reference() && !second.busy(); }, 120000));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return second.has_reference() && !second.busy(); }, 900000));
     ASSERT_EQ(second.remake().parts.size(), saved->parts.size());
     for (std::size_t i = 0; i < saved->parts.size(); ++i) EXPECT_EQ(*second.remake().parts[i], *saved->parts[i]);
     EXPECT_EQ(second.remake().chords, saved->chords);
@@ -306,7 +306,7 @@ TEST_F(WindowTest, ARemakeIsSavedReopenedAndExported) {
     bool done = false, ok = false;
     QObject::connect(other.hand_off(), &HandOffDesk::done, [&](bool o, const QString&) { done = true, ok = o; });
     other.hand_off()->deliver(QString::fromStdString((folder / "out").string()));
-    ASSERT_TRUE(QTest::qWaitFor([&] { return done; }, 120000));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return done; }, 900000));
     EXPECT_TRUE(ok);
     for (const char* name : {"mix.wav", "parts.mid", "analysis.json", "check.json"}) EXPECT_TRUE(std::filesystem::exists(folder / "out" / std::filesystem::path(name))) << name;
     const auto parts = read_midi(folder / "out/parts.mid");
@@ -350,7 +350,7 @@ TEST_F(WindowTest, BadFilesGiveASentenceAndLoseNothing) {
     EXPECT_TRUE(window->last_message().contains("moved.ogg"));
     EXPECT_EQ(session->document(), before);
     session->open_remake(QString::fromStdString((folder / "moved.fakturwerk").string()), QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
-    ASSERT_TRUE(QTest::qWaitFor([&] { return session->document() != before && !session->busy(); }, 120000));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return session->document() != before && !session->busy(); }, 900000));
     first = session->document();
 }
 
@@ -392,7 +392,7 @@ TEST_F(WindowTest, PlayingGoesOnWhenTheWholeFollowsTheFirstLook) {
     ASSERT_TRUE(QTest::qWaitFor([] { return session->provisional(); }, 60000));
     session->seek(30.0);
     session->toggle_play();
-    ASSERT_TRUE(QTest::qWaitFor([] { return !session->busy(); }, 120000));
+    ASSERT_TRUE(QTest::qWaitFor([] { return !session->busy(); }, 900000));
     EXPECT_FALSE(session->provisional());
     EXPECT_TRUE(session->player().playing());
     EXPECT_GT(session->position_s(), 30.0);
@@ -403,7 +403,7 @@ TEST_F(WindowTest, PlayingGoesOnWhenTheWholeFollowsTheFirstLook) {
     window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
     ASSERT_TRUE(QTest::qWaitFor([] { return session->provisional(); }, 60000));
     window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
-    ASSERT_TRUE(QTest::qWaitFor([] { return !session->busy(); }, 120000));
+    ASSERT_TRUE(QTest::qWaitFor([] { return !session->busy(); }, 900000));
     EXPECT_FALSE(session->provisional());
     EXPECT_FALSE(session->remake().parts.empty());
     first = session->document();
