@@ -31,13 +31,36 @@ const Remake& demo_remake() {
     return remake;
 }
 
-/// The demo's sound repeated to the asked length, in minutes.
-void AnalyseMinutes(benchmark::State& state) {
+/// The demo's sound repeated to the asked length.
+Audio repeated_demo(std::int64_t minutes) {
     const Audio once = *read_audio(kDemo);
     Audio sound = once;
     sound.samples.clear();
-    const auto wanted = static_cast<std::size_t>(state.range(0) * 60 * once.sample_rate_hz * once.channels);
+    const auto wanted = static_cast<std::size_t>(minutes * 60 * once.sample_rate_hz * once.channels);
     while (sound.samples.size() < wanted) sound.samples.insert(sound.samples.end(), once.samples.begin(), once.samples.begin() + static_cast<std::ptrdiff_t>(std::min(once.samples.size(), wanted - sound.samples.size())));
+    return sound;
+}
+
+/// From a file of four minutes to its first look: waveform, tempo, beats and drums.
+void FirstLookAtFourMinutes(benchmark::State& state) {
+    const auto file = std::filesystem::temp_directory_path() / "fw-bench-four.flac";
+    (void)write_audio(file, repeated_demo(4));
+    for (auto _ : state) {
+        const auto begun = Clock::now();
+        Progress progress;
+        const auto sound = read_audio(file);
+        const auto mono = make_mono(*sound, "four minutes");
+        (void)analyse(*mono, "four minutes", progress, [&](const std::shared_ptr<const Analysis>&) {
+            state.SetIterationTime(seconds_since(begun));
+            progress.cancel();
+        });
+    }
+    std::filesystem::remove(file);
+}
+BENCHMARK(FirstLookAtFourMinutes)->Unit(benchmark::kSecond)->UseManualTime()->Iterations(3);
+
+void AnalyseMinutes(benchmark::State& state) {
+    Audio sound = repeated_demo(state.range(0));
     const auto mono = make_mono(sound, "repeated demo");
     sound = Audio{};
     for (auto _ : state) {
