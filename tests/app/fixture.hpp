@@ -37,7 +37,7 @@ protected:
         EXPECT_GT(stages.removeDuplicates(), 0) << "progress was shown";
         EXPECT_EQ(window->desk(), Desk::Survey) << "it lands on the Survey desk";
         first = session->document();
-        ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 60000));
+        ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
     }
 public:
     /// Called by main when all tests are over, while the application still lives.

@@ -31,7 +31,7 @@ namespace {
 struct Rig {
     Rig() : session(std::make_unique<SimulatedOutput>(44100.0)), window(session) { window.show(); }
     bool wait_for_document() {
-        return QTest::qWaitFor([this] { return session.has_reference() && !session.busy(); }, 60000);
+        return QTest::qWaitFor([this] { return session.has_reference() && !session.busy(); }, 900000);
     }
     Session session;
     MainWindow window;
@@ -216,7 +216,7 @@ TEST(HandOffTest, StoppingLeavesAMessageAndTheDeskUsable) {
     EXPECT_TRUE(sentence.contains("/proc/nowhere"));
     done = false;
     rig.window.hand_off()->deliver(QString::fromStdString((rig.folder / "out").string()));
-    ASSERT_TRUE(QTest::qWaitFor([&] { return done; }, 60000));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return done; }, 900000));
     EXPECT_TRUE(ok) << sentence.toStdString();
     rig.session.save(QString::fromStdString((rig.folder / "x.fakturwerk").string()));
 }

@@ -263,7 +263,7 @@ TEST_F(WindowTest, InstrumentLevelAndPanChangeTheSound) {
     level->setValue(-12);
     EXPECT_DOUBLE_EQ(part(PartRole::Bass)->gain_db, -12.0);
     EXPECT_FALSE(session->rebuild_is_current());
-    EXPECT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 60000)) << "the rebuild follows by itself";
+    EXPECT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000)) << "the rebuild follows by itself";
 }
 
 TEST_F(WindowTest, TheSongStripSeeksAndLoops) {
@@ -359,7 +359,7 @@ TEST_F(WindowTest, AFirstLookComesEarlyAndCancellingBringsTheOldDocumentBack) {
     session->save(QString::fromStdString((folder / "kept.fakturwerk").string()));
     const auto before = session->document();
     window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
-    ASSERT_TRUE(QTest::qWaitFor([] { return session->provisional(); }, 60000));
+    ASSERT_TRUE(QTest::qWaitFor([] { return session->provisional(); }, 900000));
     ASSERT_TRUE(session->busy()) << "the first look comes while the analysis goes on";
     EXPECT_NEAR(session->remake().tempo.bpm_at(session->remake().tempo.nearest_tick(30.0)), 97.3, 0.1);
     EXPECT_GT(session->original_peaks().between(20.0, 21.0).second, 0.05F);
@@ -389,7 +389,7 @@ TEST_F(WindowTest, PlayingGoesOnWhenTheWholeFollowsTheFirstLook) {
     const test::TemporaryFolder folder;
     session->save(QString::fromStdString((folder / "kept.fakturwerk").string()));
     window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
-    ASSERT_TRUE(QTest::qWaitFor([] { return session->provisional(); }, 60000));
+    ASSERT_TRUE(QTest::qWaitFor([] { return session->provisional(); }, 900000));
     session->seek(30.0);
     session->toggle_play();
     ASSERT_TRUE(QTest::qWaitFor([] { return !session->busy(); }, 900000));
@@ -401,7 +401,7 @@ TEST_F(WindowTest, PlayingGoesOnWhenTheWholeFollowsTheFirstLook) {
     // A second opening overtakes the first one.
     session->save(QString::fromStdString((folder / "kept.fakturwerk").string()));
     window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
-    ASSERT_TRUE(QTest::qWaitFor([] { return session->provisional(); }, 60000));
+    ASSERT_TRUE(QTest::qWaitFor([] { return session->provisional(); }, 900000));
     window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
     ASSERT_TRUE(QTest::qWaitFor([] { return !session->busy(); }, 900000));
     EXPECT_FALSE(session->provisional());
