@@ -271,6 +271,7 @@ void Session::open_remake(const QString& path, const QString& reference) {
         loaded->remake = std::move(*remake);
         loaded->remake.reference.path = std::filesystem::absolute(*found).string();
         loaded->file = path;
+        if (!audio->remarks.empty()) loaded->warning = QString::fromStdString(Error{audio->remarks.front(), found->string(), {}}.message());
         QMetaObject::invokeMethod(this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
     });
 }
