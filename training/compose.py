@@ -79,7 +79,10 @@ def progression(rng, scale, bars, per_bar):
 
 
 def rhythm(rng, steps, density, accent_every):
-    """Onset steps of one bar, strong places first."""
+    """Onset steps of one bar, strong places first; in some bars groups of three over an even beat."""
+    if steps in (8, 16) and rng.random() < 0.15:
+        group, shift = pick(rng, [[0, 3, 6], [0, 3, 6, 8, 11, 14], [0, 3, 6, 9, 12, 14], [0, 3, 4, 6], [0, 6, 8, 14], [2, 5, 8, 11, 14]]), 0
+        return [s + shift for s in group if s < steps] + ([s + 8 for s in group if s + 8 < steps and len(group) == 3] if steps == 16 else [])
     chance = np.full(steps, density * 0.5)
     chance[::2] = density
     chance[::accent_every] = min(1.0, density * 1.5)
@@ -160,7 +163,7 @@ def drum_bar(rng, style, steps, beat_steps):
     return out
 
 
-SPECIAL_FEELS = ("jazz", "latin", "march", "tribal", "train", "drop", "four", "cells")
+SPECIAL_FEELS = ("oompah", "jazz", "latin", "march", "tribal", "train", "drop", "four", "cells")
 
 
 def special_bar(rng, style, steps, beat_steps):
@@ -188,6 +191,17 @@ def special_bar(rng, style, steps, beat_steps):
                     out.append((s, key, velocity))
         for s in range(0, steps, style["every"]):
             out.append((s, style["time"], 75 if s % beat_steps == 0 else 58))
+    elif feel == "oompah":
+        for b in range(beats):
+            low = b == 0 if beats == 3 else b % 2 == 0
+            if beats == 2:
+                out += [(b * beat_steps, kick, 100), (b * beat_steps + half, snare, 80)]
+            else:
+                out.append((b * beat_steps, kick if low else snare, 100 if low else 80))
+            if rng.random() < style["sync"] * 0.3:
+                out.append((b * beat_steps + half, snare, 50))
+        for s in range(0, steps, style["every"] * 2):
+            out.append((s, style["time"], 70))
     elif feel == "march":
         for s in range(0, steps):
             if s % beat_steps == 0 or rng.random() < 0.3 + 0.3 * (s % max(1, half) == 0):
@@ -227,18 +241,43 @@ def drum_style(rng):
         cells["kick"] = sorted({0, *cells["kick"]})
     return {"cells": cells, "hand": pick(rng, [56, 60, 61, 62, 63, 64, 75, 76, 65, 54]), "hand2": pick(rng, [61, 64, 67, 69, 70, 77]),
             "kick": pick(rng, [35, 36, 36]), "snare": pick(rng, [38, 38, 40, 39, 37], [5, 3, 4, 1, 1]),
-            "feel": pick(rng, ["rock", "floor", "half", "break", "swing", *SPECIAL_FEELS], [4, 2, 1.5, 2, 1, 0.9, 0.9, 0.5, 0.5, 0.4, 0.5, 0.5, 0.7]), "kicks": rng.uniform(0.2, 1), "sync": rng.uniform(0, 0.6),
-            "ghost": rng.uniform(0, 0.5) if rng.random() < 0.4 else 0, "every": pick(rng, [1, 2, 2, 2, 4]), "open": rng.uniform(0, 0.2),
+            "feel": pick(rng, ["rock", "floor", "half", "break", "swing", *SPECIAL_FEELS], [4, 2, 1.5, 2, 1, 0.5, 0.9, 0.9, 0.5, 0.5, 0.4, 0.5, 0.5, 0.7]), "kicks": rng.uniform(0.2, 1), "sync": rng.uniform(0, 0.6),
+            "ghost": rng.uniform(0, 0.5) if rng.random() < 0.4 else 0, "every": pick(rng, [1, 2, 2, 2, 4]), "open": rng.uniform(0, 0.3),
             "time": pick(rng, [42, 42, 42, 44, 51, 59, 49, 70, 54], [8, 4, 2, 1, 3, 1, 0.3, 1, 0.7]),
             "shaker": pick(rng, [0, 70, 69, 54, 82, 56, 75, 63], [8, 1, 1, 1, 1, 0.5, 0.5, 0.5]), "shaker_every": pick(rng, [1, 2, 4])}
 
 
+# What goes together in much played music; about half the songs take one of these, the others are drawn freely.
+# Each: meters, beats a minute, drums, bass, comping, steps between strokes of the time, share of swung songs.
+GENRES = [
+    ([(3, 4)], (80, 200), ["oompah", "oompah", "rock"], ["root-fifth", "root-fifth", "cells"], ["after", "after", "arp"], [2, 4], 0.1),
+    ([(2, 4)], (80, 150), ["oompah", "march"], ["walk", "root-fifth"], ["off"], [2], 0.1),
+    ([(4, 4)], (120, 220), ["oompah", "rock", "train"], ["root-fifth"], ["after"], [2, 4], 0.3),
+    ([(4, 4)], (108, 136), ["floor"], ["octaves", "off", "cells", "pulse"], ["cells", "off", "hold"], [1, 2, 4], 0.1),
+    ([(4, 4)], (65, 100), ["drop", "half", "four"], ["cells"], ["off", "after"], [2], 0.3),
+    ([(4, 4)], (110, 220), ["jazz", "swing"], ["walk"], ["cells"], [2, 4], 1.0),
+    ([(4, 4)], (100, 175), ["rock", "rock", "four"], ["pulse", "cells", "walk"], ["hold", "beats", "cells"], [2, 2, 4], 0.1),
+    ([(4, 4)], (54, 90), ["rock", "half"], ["cells", "root-fifth"], ["hold", "arp"], [2, 2, 1], 0.2),
+    ([(4, 3), (2, 3)], (50, 120), ["rock", "half", "swing"], ["walk", "cells", "root-fifth"], ["cells", "arp", "hold", "beats"], [1, 1, 3], 0.0),
+    ([(4, 4)], (84, 118), ["break", "rock"], ["cells"], ["cells", "off"], [1, 2], 0.4),
+    ([(2, 4), (4, 4)], (96, 134), ["march", "train"], ["root-fifth", "walk"], ["after", "off", "hold"], [2, 4], 0.1),
+    ([(4, 4)], (120, 160), ["half", "cells"], ["cells", "pulse"], ["hold", "arp"], [1, 2], 0.1),
+    ([(4, 4)], (150, 200), ["rock", "train", "four", "break"], ["pulse", "cells"], ["beats", "hold", "cells"], [2, 4], 0.0),
+    ([(4, 4)], (90, 130), ["latin", "cells", "tribal"], ["cells", "root-fifth"], ["cells", "off", "arp"], [1, 2], 0.1),
+]
+
+
 def compose(seed, seconds=48.0):
     rng = np.random.default_rng(seed)
+    genre = GENRES[int(rng.integers(len(GENRES)))] if rng.random() < 0.55 else None
     beats_per_bar, beat_steps = pick(rng, [(4, 4), (3, 4), (2, 3), (2, 4), (5, 4), (7, 2), (4, 3), (3, 2)], [70, 12, 8, 3, 3, 2, 5, 1])
+    if genre:
+        beats_per_bar, beat_steps = pick(rng, genre[0])
     steps = beats_per_bar * beat_steps
     bpm = float(np.exp(rng.normal(np.log(115), 0.30)))
     bpm = float(np.clip(bpm, 52, 210)) * (0.75 if beat_steps == 3 else 1.6 if beat_steps == 2 and beats_per_bar == 7 else 1.0)
+    if genre:
+        bpm = float(np.exp(rng.uniform(*np.log(genre[1]))))
     beat_s = 60 / bpm
     bars = int(np.ceil(seconds / beat_s / beats_per_bar)) + 1
     # The clock: one duration per beat, with drift for players and a change of tempo for some songs.
@@ -252,8 +291,8 @@ def compose(seed, seconds=48.0):
         durations[int(rng.integers(8, len(durations)))] *= rng.uniform(1.5, 3)
     offset = rng.uniform(0.0, 1.2) if rng.random() < 0.6 else 0.02
     beat_times = offset + np.concatenate([[0], np.cumsum(durations)])
-    swing = rng.uniform(0.53, 0.67) if beat_steps == 4 and rng.random() < 0.3 else 0.5
-    swing_eighths = rng.random() < 0.4
+    swing = rng.uniform(0.53, 0.67) if beat_steps == 4 and rng.random() < (genre[6] if genre else 0.3) else 0.5
+    swing_eighths = rng.random() < (0.4 if bpm < 120 else 0.9)
 
     def step_time(step):
         step = min(step, (len(beat_times) - 2) * beat_steps)
@@ -290,6 +329,11 @@ def compose(seed, seconds=48.0):
                       "comp2": pick(rng, ["hold", "arp", "cells", "hold"]), "comp2_rhythm": rhythm(rng, steps, rng.uniform(0.1, 0.5), beat_steps),
                       "comp_len": rng.uniform(0.3, 1.0), "motifs": [rhythm(rng, steps, rng.uniform(0.1, 0.7), beat_steps) for _ in range(2)],
                       "lead_len": rng.uniform(0.5, 1.05), "arp_every": pick(rng, [1, 1, 2])})
+    if genre:
+        for kind in kinds:
+            kind["style"]["feel"], kind["style"]["every"] = pick(rng, genre[2]), pick(rng, genre[5])
+            kind["bass_style"], kind["comp"] = pick(rng, genre[3]), pick(rng, genre[4])
+    accent, phrase_rest = rng.uniform(0, 14), rng.random() < 0.6
     bass_center, comp_center, lead_center = rng.uniform(31, 43), rng.uniform(55, 66), rng.uniform(62, 82)
     lead_pitch, order = lead_center, [kinds[int(rng.integers(len(kinds)))] for _ in range(bars // section_bars + 1)]
     kick_steps_shared = rng.random() < 0.3
@@ -298,7 +342,8 @@ def compose(seed, seconds=48.0):
         base = bar * steps
         chord_at = lambda s: kind["chords"][min(inside * 2 + (1 if s * 2 >= steps else 0), len(kind["chords"]) - 1)]
         def play(channel, role, start, length, pitch, velocity):
-            writer.note(channel, role, base + start, length, int(pitch), velocity + rng.normal(0, 7), jitter, programs[channel])
+            writer.note(channel, role, base + start, length, int(pitch), velocity + rng.normal(0, 7) + accent * (1 if start == 0 else 0.4 if start % beat_steps == 0 else -0.6),
+                        jitter, programs[channel])
         bar_drums = []
         if kind["drums"]:
             bar_drums = drum_bar(rng, kind["style"], steps, beat_steps)
@@ -374,6 +419,8 @@ def compose(seed, seconds=48.0):
             if not kind["active"][channel] or (channel == 3 and rng.random() < 0.15):
                 continue
             motif = kind["motifs"][(bar + channel) % 2]
+            if phrase_rest and bar % 4 == 3:   # a phrase ends on a long note and a breath
+                motif = motif[:max(1, len(motif) // 2)]
             for i, s in enumerate(motif):
                 upto = motif[i + 1] if i + 1 < len(motif) else steps
                 lead_pitch += pick(rng, [-5, -3, -2, -1, 0, 1, 2, 3, 5, 7])
@@ -386,6 +433,7 @@ def compose(seed, seconds=48.0):
                 if role == 2 and rng.random() < 0.05:
                     play(channel, 0, s, max(0.5, (upto - s) * kind["lead_len"]), pitch - 12, 85)
 
+    bends = {c: rng.uniform(0.05, 0.3) if rng.random() < chance else 0 for c, chance in ((0, 0.15), (3, 0.35))}
     midi = mido.MidiFile(ticks_per_beat=TICKS)
     for channel in sorted({e[0] for e in writer.events}):
         track = mido.MidiTrack()
@@ -399,11 +447,19 @@ def compose(seed, seconds=48.0):
         stream = []
         for c, t0, t1, pitch, velocity in writer.events:
             if c == channel:
-                stream += [(t0, 1, pitch, velocity), (t1, 0, pitch, 0)]
+                stream += [(t0, 2, pitch, velocity), (t1, 0, pitch, 0)]
+                if channel in (0, 3) and rng.random() < bends[channel]:   # slid into from below or above
+                    depth, fall = int(rng.choice([-1, -1, 1]) * rng.uniform(1500, 8000)), rng.uniform(0.04, 0.14)
+                    stream += [(max(0, t0 - 0.004), 1, depth, 0)] + [(t0 + fall * k / 5, 1, int(depth * (1 - k / 5)), 0) for k in range(1, 6)]
+        if channel == 3 and rng.random() < 0.4:   # vibrato throughout
+            track.append(mido.Message("control_change", channel=channel, control=1, value=int(rng.uniform(20, 127)), time=0))
         now, per_second = 0, TICKS * 2  # default tempo: two beats a second
-        for t, on, pitch, velocity in sorted(stream):
+        for t, what, value, velocity in sorted(stream):
             tick = int(round(t * per_second))
-            track.append(mido.Message("note_on" if on else "note_off", channel=channel, note=pitch, velocity=velocity, time=tick - now))
+            if what == 1:
+                track.append(mido.Message("pitchwheel", channel=channel, pitch=value, time=tick - now))
+            else:
+                track.append(mido.Message("note_on" if what else "note_off", channel=channel, note=value, velocity=velocity, time=tick - now))
             now = tick
     beats = [(float(t), i % beats_per_bar + 1) for i, t in enumerate(beat_times) if t < seconds]
     pitched = {}

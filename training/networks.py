@@ -2,8 +2,9 @@
 """The two hearing networks. `export` writes what src/core/analysis/network.cpp reads: layers are the same on both sides.
 
 Both take one-byte features scaled to 0..1 and give logits per frame.
-PulseNet: mel spectra (2 × 64 bands, 86.1 frames/s) -> 8 drum sounds, 1 pitched onset, beat, downbeat.
-PitchNet: constant-Q (300 bins, 43.1 frames/s), harmonically stacked (Bittner et al., "Deep salience representations", ISMIR 2017)
+PulseNet: mel spectra (2 × 64 bands, 86.1 frames/s) -> 10 drum sounds, 1 pitched onset, beat, downbeat.
+PitchNet: constant-Q (300 bins, 43.1 frames/s), harmonically stacked (Bittner et al., "Deep salience representations", ISMIR 2017), and the same
+          mel spectra, which place in time what the long windows of the low notes blur: whole, and at each pitch's own partials
           -> per semitone 21..108: sounding, onset, bass sounding, bass onset, lead sounding, lead onset.
 """
 import struct
@@ -11,18 +12,31 @@ import numpy as np
 import torch
 from torch import nn
 
-DRUMS = ["kick", "snare", "clap_rim", "hat_closed", "hat_open", "tom", "crash", "ride"]
+DRUMS = ["kick", "snare", "clap", "rim", "hat_closed", "hat_open", "tom", "crash", "ride", "percussion"]
 PULSE_OUTPUTS = len(DRUMS) + 3
 HARMONIC_SHIFTS = [-36, 0, 36, 57, 72, 84, 93, 101]   # in thirds of a semitone: half, 1, 2, 3, 4, 5, 6 and 7 times the frequency
 PITCHES = 88
 
 
+# Mel bands at 1, 2 and 4 times each pitch's frequency, -1 above the last band; as in network.cpp.
+MEL_BANDS, MEL_LOW, MEL_HIGH = 64, 30.0, 11000.0
+
+
+def mel_band_of(hz):
+    mel = lambda f: 2595.0 * np.log10(1.0 + f / 700.0)
+    band = np.floor((mel(hz) - mel(MEL_LOW)) / (mel(MEL_HIGH) - mel(MEL_LOW)) * (MEL_BANDS + 1) - 0.5).astype(int)
+    return np.where(band < MEL_BANDS, np.maximum(band, 0), -1)
+
+
+PARTIAL_BANDS = np.stack([mel_band_of(440.0 * 2.0 ** ((np.arange(PITCHES) + 21 - 69) / 12) * k) for k in (1, 2, 4)])
+
+
 class PulseNet(nn.Module):
-    def __init__(self, width=32):
+    def __init__(self, width=48):
         super().__init__()
-        self.front = nn.ModuleList([nn.Conv2d(2, 16, 3, padding=1), nn.Conv2d(16, 16, 3, padding=1, stride=(2, 1)),
-                                    nn.Conv2d(16, 24, 3, padding=1, stride=(2, 1)), nn.Conv2d(24, 32, 3, padding=1, stride=(2, 1))])
-        self.squeeze = nn.Conv1d(32 * 8, width, 1)
+        self.front = nn.ModuleList([nn.Conv2d(2, 16, 3, padding=1), nn.Conv2d(16, 24, 3, padding=1, stride=(2, 1)),
+                                    nn.Conv2d(24, 32, 3, padding=1, stride=(2, 1)), nn.Conv2d(32, 40, 3, padding=1, stride=(2, 1))])
+        self.squeeze = nn.Conv1d(40 * 8, width, 1)
         self.hits = nn.ModuleList([nn.Conv1d(width, width, 5, padding=2), nn.Conv1d(width, width, 5, padding=2)])
         self.hit_out = nn.Conv1d(width, len(DRUMS) + 1, 1)
         self.context = nn.ModuleList([nn.Conv1d(width, width, 5, padding=2 * 2 ** i, dilation=2 ** i) for i in range(9)])
@@ -53,27 +67,39 @@ def stack_harmonics(cq):                        # batch × 300 × frames -> batc
     return out
 
 
+def mel_views(mel):
+    """mel: 2 × 64 × 2·frames (numpy) -> 256 × frames (whole spectra, two halves of a frame) and 12 × 88 × frames (at each pitch's partials)."""
+    frames = mel.shape[2] // 2
+    halves = np.stack([mel[:, :, 0:2 * frames:2], mel[:, :, 1:2 * frames:2]])          # half, window, band, frame
+    partials = np.where(PARTIAL_BANDS[None, None, :, :, None] >= 0, halves[:, :, np.maximum(PARTIAL_BANDS, 0)], 0)
+    return halves.reshape(256, frames), partials.transpose(2, 0, 1, 3, 4).reshape(12, PITCHES, frames)
+
+
 class PitchNet(nn.Module):
-    def __init__(self, a=16, b=24):
+    def __init__(self, a=16, b=28):
         super().__init__()
         self.fine = nn.ModuleList([nn.Conv2d(8, a, (5, 3), padding=(2, 1)), nn.Conv2d(a, a, 3, padding=1)])
         self.fold = nn.Conv2d(a, b, (3, 3), padding=(0, 1), stride=(3, 1))
+        self.whole = nn.Conv1d(256, b, 3, padding=1)
+        self.partials = nn.Conv2d(12, b, (1, 5), padding=(0, 2))
         self.wide = nn.Conv2d(b, b, (25, 1), padding=(12, 0))
         self.coarse = nn.ModuleList([nn.Conv2d(b, b, (3, 5), padding=(1, 2)), nn.Conv2d(b, b, (1, 9), padding=(0, 4)), nn.Conv2d(b, b, (3, 3), padding=(1, 1))])
+        self.far = nn.Conv2d(b, b, (1, 7), padding=(0, 18), dilation=(1, 6))
         self.out = nn.Conv2d(b, 6, 1)
 
-    def forward(self, cq):                      # cq: batch × 300 × frames
+    def forward(self, cq, whole, partials):     # cq: batch × 300 × frames; the others: see mel_views
         x = stack_harmonics(cq)
         for layer in self.fine:
             x = torch.relu(layer(x))
-        x = torch.relu(self.fold(x))
+        x = torch.relu(self.fold(x) + self.whole(whole)[:, :, None, :] + self.partials(partials))
         x = x + torch.relu(self.wide(x))
         for layer in self.coarse:
             x = x + torch.relu(layer(x))
+        x = x + torch.relu(self.far(x))
         return self.out(x)                      # batch × 6 × 88 × frames
 
     def layers(self):
-        return [*self.fine, self.fold, self.wide, *self.coarse, self.out]
+        return [*self.fine, self.fold, self.whole, self.partials, self.wide, *self.coarse, self.far, self.out]
 
 
 def export(network, path):

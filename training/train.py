@@ -10,10 +10,11 @@ stay in WORK. --start begins from exported weights instead of from nothing.
 import argparse, glob, json, os, struct, time
 import numpy as np
 import torch
-from networks import DRUMS, PITCHES, PULSE_OUTPUTS, PitchNet, PulseNet, export
+from networks import DRUMS, PITCHES, PULSE_OUTPUTS, PitchNet, PulseNet, export, mel_views
 
 MEL_RATE, CQ_RATE = 22050 / 256, 22050 / 512
-KIND_INDEX = {**{k: i for i, k in enumerate(DRUMS)}, "clap": 2, "rim": 2}
+ONSET = len(DRUMS)
+KIND_INDEX = {k: i for i, k in enumerate(DRUMS)}
 
 
 def spike(row, t, rate, value=1.0, neighbour=0.35):
@@ -31,11 +32,11 @@ def pulse_target(truth, frames):
             spike(y[KIND_INDEX[kind]], t, MEL_RATE)
     for onset, _, _, velocity, _ in truth["notes"]:
         if velocity >= 14:
-            spike(y[8], onset, MEL_RATE)
+            spike(y[ONSET], onset, MEL_RATE)
     for t, beat in truth["beats"]:
-        spike(y[9], t, MEL_RATE, 1.0, 0.5)
+        spike(y[ONSET + 1], t, MEL_RATE, 1.0, 0.5)
         if beat == 1:
-            spike(y[10], t, MEL_RATE, 1.0, 0.5)
+            spike(y[ONSET + 2], t, MEL_RATE, 1.0, 0.5)
     return y
 
 
@@ -54,30 +55,48 @@ def pitch_target(truth, frames):
 
 
 def load(kind, folder, songs):
-    """Adds the songs of a folder that are not in the dictionary yet."""
+    """Adds the songs of a folder that are not in the dictionary yet: mel, constant-Q (pitch only) and targets, one byte a value."""
     for path in sorted(glob.glob(os.path.join(folder, "*.json"))):
         if path in songs:
             continue
-        x = np.fromfile(path[:-5] + (".mel" if kind == "pulse" else ".cq"), np.uint8)
-        x = x.reshape(-1, 128 if kind == "pulse" else 300).T.copy()
+        mel = np.fromfile(path[:-5] + ".mel", np.uint8).reshape(-1, 128).T.reshape(2, 64, -1).copy()
         truth = json.load(open(path))
         if kind == "pulse":
-            x = x.reshape(2, 64, -1)
-        songs[path] = (x, pulse_target(truth, x.shape[-1]) if kind == "pulse" else pitch_target(truth, x.shape[-1]))
+            songs[path] = (mel, None, np.round(pulse_target(truth, mel.shape[-1]) * 255).astype(np.uint8))
+        else:
+            cq = np.fromfile(path[:-5] + ".cq", np.uint8).reshape(-1, 300).T.copy()
+            songs[path] = (mel[..., :2 * cq.shape[1]], cq, np.round(pitch_target(truth, cq.shape[1]) * 255).astype(np.uint8))
     return list(songs.values())
 
 
 def start_from(network, path):
-    """Takes over exported weights."""
+    """Takes over exported weights, also those of a smaller network of the same order of layers: what is new begins faint."""
     with open(path, "rb") as f:
         _, _, count = struct.unpack("<4sII", f.read(12))
-        layers = network.layers()
-        assert count == len(layers)
-        for layer in layers:
+        old = []
+        for _ in range(count):
             shape = struct.unpack("<IIII", f.read(16))
-            w = np.frombuffer(f.read(2 * int(np.prod(shape))), "<f2").astype(np.float32).reshape(layer.weight.shape)
-            layer.weight.data = torch.from_numpy(w)
-            layer.bias.data = torch.from_numpy(np.frombuffer(f.read(2 * shape[0]), "<f2").astype(np.float32))
+            w = np.frombuffer(f.read(2 * int(np.prod(shape))), "<f2").astype(np.float32).reshape(shape)
+            old.append((w, np.frombuffer(f.read(2 * shape[0]), "<f2").astype(np.float32)))
+    layers = network.layers()
+    if count < len(layers):   # the pitch network without its mel inputs and its far layer
+        old[3:3] = [None, None]
+        old.insert(len(layers) - 2, None)
+    with torch.no_grad():
+        for layer, known in zip(layers, old):
+            if known is None:
+                layer.weight.mul_(0.3)
+                continue
+            w, bias = known
+            if layer is getattr(network, "squeeze", None) and w.shape[1] != layer.weight.shape[1]:   # channel by channel, eight bands each
+                w = w.reshape(w.shape[0], -1, 8)
+                layer.weight.mul_(0.3)
+                layer.weight.view(layer.weight.shape[0], -1, 8)[:w.shape[0], :w.shape[1]] = torch.from_numpy(w.copy())
+            else:
+                w = w.reshape(w.shape[:1] + w.shape[1:2] + tuple(layer.weight.shape[2:]))
+                layer.weight[:w.shape[0]].mul_(0.3)
+                layer.weight[:w.shape[0], :w.shape[1]] = torch.from_numpy(w.copy())
+            layer.bias[:len(bias)] = torch.from_numpy(bias.copy())
 
 
 def colour(rng, bins):
@@ -86,32 +105,39 @@ def colour(rng, bins):
     return sum(rng.normal(0, 0.03 / (k + 1)) * np.cos(np.pi * k * x + rng.uniform(0, 6)) for k in range(4)).astype(np.float32)
 
 
+def toned(rng, piece):
+    """A louder or softer copy, coloured: on a logarithmic scale nearly a shift."""
+    return np.where(piece > 0.02, np.clip(piece + colour(rng, piece.shape[-2])[:, None] + np.float32(rng.normal(0, 0.04)), 0, 1.2), piece)
+
+
 def batch(kind, songs, rng, size, frames):
+    """Inputs and targets as tensors: pulse (mel), pitch (constant-Q, whole mel, mel at the partials)."""
     xs, ys = [], []
     for _ in range(size):
-        x, y = songs[rng.integers(len(songs))]
-        start = rng.integers(0, x.shape[-1] - frames)
-        piece = x[..., start:start + frames].astype(np.float32) / 255
-        target = y[..., start:start + frames].astype(np.float32)
-        # A louder or softer copy: on a logarithmic scale nearly a shift.
-        curve = colour(rng, piece.shape[-2])[:, None] + np.float32(rng.normal(0, 0.04))
-        piece = np.where(piece > 0.02, np.clip(piece + curve, 0, 1.2), piece)
-        if kind == "pitch" and rng.random() < 0.5:
-            shift = int(rng.integers(-5, 6))
-            piece, target = np.roll(piece, 3 * shift, 0), np.roll(target, shift, 1)
-            if shift > 0:
-                piece[:3 * shift], target[:, :shift] = 0, 0
-            elif shift < 0:
-                piece[3 * shift:], target[:, shift:] = 0, 0
-        xs.append(piece)
+        mel, cq, y = songs[rng.integers(len(songs))]
+        start = rng.integers(0, y.shape[-1] - frames)
+        target = y[..., start:start + frames].astype(np.float32) / 255
+        if kind == "pulse":
+            xs.append((toned(rng, mel[..., start:start + frames].astype(np.float32) / 255),))
+        else:
+            piece = toned(rng, cq[:, start:start + frames].astype(np.float32) / 255)
+            whole, partials = mel_views(toned(rng, mel[..., 2 * start:2 * (start + frames)].astype(np.float32) / 255))
+            if rng.random() < 0.5:
+                shift = int(rng.integers(-5, 6))
+                piece, target, partials = np.roll(piece, 3 * shift, 0), np.roll(target, shift, 1), np.roll(partials, shift, 1)
+                if shift > 0:
+                    piece[:3 * shift], target[:, :shift], partials[:, :shift] = 0, 0, 0
+                elif shift < 0:
+                    piece[3 * shift:], target[:, shift:], partials[:, shift:] = 0, 0, 0
+            xs.append((piece, whole, partials))
         ys.append(target)
-    return torch.from_numpy(np.stack(xs)), torch.from_numpy(np.stack(ys))
+    return [torch.from_numpy(np.stack(x)) for x in zip(*xs)], torch.from_numpy(np.stack(ys))
 
 
 def loss_of(kind, out, y):
     # Events are rare; weighing them up keeps the network from answering "nothing" everywhere.
     if kind == "pulse":
-        weight = torch.tensor([4.0] * 9 + [3.0, 6.0]).view(1, -1, 1)
+        weight = torch.tensor([4.0, 4.0, 8.0, 8.0, 4.0, 8.0, 6.0, 8.0, 6.0, 6.0, 4.0, 3.0, 6.0]).view(1, -1, 1)
     else:
         weight = torch.tensor([2.0, 6.0, 3.0, 8.0, 3.0, 8.0]).view(1, -1, 1, 1)
     raw = torch.nn.functional.binary_cross_entropy_with_logits(out, y, reduction="none")
@@ -123,9 +149,11 @@ def held_out_f(kind, network, songs):
     """F-measure frame by frame at threshold 0.5, targets of at least 0.9, one frame of tolerance for events."""
     hit, found, wanted = 0, 0, 0
     with torch.no_grad():
-        for x, y in songs:
-            out = torch.sigmoid(network(torch.from_numpy(x[None].astype(np.float32) / 255)))[0].numpy()
-            est, ref = out > 0.5, y > 0.9
+        for mel, cq, y in songs:
+            mel = mel.astype(np.float32) / 255
+            x = [mel] if kind == "pulse" else [cq.astype(np.float32) / 255, *mel_views(mel)]
+            out = torch.sigmoid(network(*(torch.from_numpy(v[None]) for v in x)))[0].numpy()
+            est, ref = out > 0.5, y > 229
             axes = tuple(range(1, est.ndim))
             hit = hit + (est & ref).sum(axes)
             found, wanted = found + est.sum(axes), wanted + ref.sum(axes)
@@ -169,7 +197,7 @@ def main():
         for g in optimiser.param_groups:
             g["lr"] = a.lr * max(0.02, min(1.0, left * 1.5)) * min(1.0, (steps + 1) / 200)
         x, y = batch(a.kind, songs, rng, size, frames)
-        loss = loss_of(a.kind, network(x), y)
+        loss = loss_of(a.kind, network(*x), y)
         optimiser.zero_grad()
         loss.backward()
         torch.nn.utils.clip_grad_norm_(network.parameters(), 2.0)

@@ -74,28 +74,34 @@ int main(int argc, char** argv) {
             }
             std::printf("beats  F %.3f (held out %.3f) tempo %.2f (%.2f) at neutral %.3f leaning %.1f\n", f.on_chosen(), f.on_held(), right.on_chosen(), right.on_held(), neutral, leaning);
         }
-    for (const auto& [group, columns] : std::map<std::string, std::vector<int>>{{"kick", {kKick}}, {"snare", {kSnare, kClapRim}}, {"hat", {kHatClosed, kHatOpen}}})
-        for (const float repetition : {0.0F, 0.5F, 0.9F}) {
+    // One threshold after the other, twice round: the sounds of a group answer for each other's strokes.
+    for (const auto& [group, columns] : std::map<std::string, std::vector<int>>{{"kick", {kKick}}, {"snare", {kSnare, kClap, kRim}}, {"hat", {kHatClosed, kHatOpen}}, {"tom", {kTom}}, {"crash", {kCrash}}, {"ride", {kRide}}})
+        for (const float repetition : {0.5F, 0.9F}) {
             Figure best;
-            std::pair<float, float> at;
-            for (float t = 0.1F; t < 0.7F; t += 0.05F)
-                for (float u = columns.size() > 1 ? 0.2F : 0.85F; u < 0.9F; u += 0.2F) {
-                    DrumOptions options;
-                    options.repetition = repetition;
-                    options.threshold.fill(0.999F);
-                    options.threshold[static_cast<std::size_t>(columns[0])] = t;
-                    if (columns.size() > 1) options.threshold[static_cast<std::size_t>(columns[1])] = u;
-                    Figure f;
-                    for (std::size_t s = 0; s < songs.size(); ++s) {
-                        const auto truth = songs[s].hits.find(group);
-                        if (truth == songs[s].hits.end() || truth->second.size() < 20) continue;
-                        std::vector<double> found;
-                        for (const Hit& h : decode_drums(songs[s].evidence, songs[s].bars, options)) found.push_back(h.time_s);
-                        f.add(s, test::onset_f(truth->second, found, 0.05));
+            DrumOptions settings;
+            settings.repetition = repetition;
+            settings.threshold.fill(0.999F);
+            for (int round = 0; round < (columns.size() > 1 ? 2 : 1); ++round)
+                for (const int column : columns) {
+                    float& threshold = settings.threshold[static_cast<std::size_t>(column)];
+                    float kept = threshold;
+                    for (const float t : {0.1F, 0.15F, 0.2F, 0.25F, 0.3F, 0.35F, 0.4F, 0.5F, 0.6F, 0.7F, 0.999F}) {
+                        threshold = t;
+                        Figure f;
+                        for (std::size_t s = 0; s < songs.size(); ++s) {
+                            const auto truth = songs[s].hits.find(group);
+                            if (truth == songs[s].hits.end() || truth->second.size() < 20) continue;
+                            std::vector<double> found;
+                            for (const Hit& h : decode_drums(songs[s].evidence, songs[s].bars, settings)) found.push_back(h.time_s);
+                            f.add(s, test::onset_f(truth->second, found, 0.05));
+                        }
+                        if (f.on_chosen() > best.on_chosen()) best = f, kept = t;
                     }
-                    if (f.on_chosen() > best.on_chosen()) best = f, at = {t, u};
+                    threshold = kept;
                 }
-            std::printf("%-6s F %.3f (held out %.3f) at %.2f %.2f repetition %.1f\n", group.c_str(), best.on_chosen(), best.on_held(), static_cast<double>(at.first), static_cast<double>(at.second), static_cast<double>(repetition));
+            std::printf("%-6s F %.3f (held out %.3f) repetition %.1f at", group.c_str(), best.on_chosen(), best.on_held(), static_cast<double>(repetition));
+            for (const int column : columns) std::printf(" %s %.2f", drum_kind_name(static_cast<DrumKind>(column)), static_cast<double>(settings.threshold[static_cast<std::size_t>(column)]));
+            std::printf("\n");
         }
     Figure best;
     NoteOptions chosen;

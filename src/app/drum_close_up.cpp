@@ -1,21 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/close_up.hpp"
 
-#include "analysis/network.hpp"
+#include "analysis/analysis.hpp"
 #include "app/painting.hpp"
 
 #include <QMouseEvent>
 #include <QPainter>
 #include <algorithm>
-#include <array>
 #include <cmath>
 
 namespace fw::app {
-
-namespace {
-// Column of the drum evidence for each of drum_sounds(); percussion at large has none.
-constexpr std::array<int, 10> kColumns{kKick, kSnare, kClapRim, kClapRim, kTom, kHatClosed, kHatOpen, kRide, kCrash, -1};
-}  // namespace
 
 DrumCloseUp::DrumCloseUp(Session& session, QWidget* parent) : CloseUp(session, parent) {
     setAccessibleName("Close-up of drums");
@@ -42,8 +36,9 @@ void DrumCloseUp::paint_content(QPainter& p, const QRect& area) {
         p.setPen(theme().hairline);
         p.drawLine(QPointF(0, lane.bottom()), QPointF(area.right(), lane.bottom()));
         p.setClipRect(area);
-        const int column = kColumns[static_cast<std::size_t>(row)];
-        if (column < 0) continue;
+        const auto kind = parse_drum_kind(drum_sounds()[static_cast<std::size_t>(row)].kind);
+        if (!kind) continue;
+        const int column = pulse_column(*kind);
         QPolygonF shape;
         shape << lane.bottomLeft();
         const double step = std::max(1.0, Evidence::pulse_frame(1.0) / pixels_per_s_);

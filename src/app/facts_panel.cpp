@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/facts_panel.hpp"
 
+#include "app/changes.hpp"
 #include "app/number_field.hpp"
 #include "app/theme.hpp"
 #include "base/pitch.hpp"
@@ -12,6 +13,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMap>
 #include <QPushButton>
 #include <QTimer>
 #include <QVBoxLayout>
@@ -139,6 +141,10 @@ void FactsPanel::tempo() {
     column_->addLayout(row);
     button("Downbeat at the cursor", "Make the beat nearest to the playhead the first of a bar (B)",
            [this] { session_.edit(set_downbeat(session_.remake(), session_.position_s()), "Set downbeat"); }, "downbeat");
+    if (const auto analysis = session_.analysis(); analysis && !analysis->tempo.free_time.empty()) {
+        heading("Free time");
+        for (const auto& [from, to] : analysis->tempo.free_time) note(QString("%1 – %2").arg(time_text(from), time_text(to)), "No pulse is heard here; beats are counted through from both sides");
+    }
     if (!r.tempo_candidates.empty()) {
         heading("Other readings");
         for (const Candidate& c : r.tempo_candidates)
@@ -223,6 +229,43 @@ void FactsPanel::sections() {
         row->addWidget(loop);
         column_->addLayout(row);
     }
+    const auto analysis = session_.analysis();
+    if (!analysis) return;
+    // Bar by bar, each with all its elements: what a rebuild that copies the first time through gets wrong.
+    heading("Repeats that differ");
+    int listed = 0, left_out = 0;
+    constexpr int kMostBars = 12;
+    for (const SectionSpan& s : analysis->sections)
+        for (std::size_t i = 0; i < s.differences.size();) {
+            std::vector<const BarDifference*> bar;
+            for (const int number = s.differences[i].bar; i < s.differences.size() && s.differences[i].bar == number; ++i) bar.push_back(&s.differences[i]);
+            if (++listed > kMostBars) {
+                ++left_out;
+                continue;
+            }
+            const double start = bar.front()->start_s;
+            auto* row = new QHBoxLayout;
+            auto* go = new QPushButton(QString("%1 ≠ %2").arg(bar.front()->bar).arg(bar.front()->of_bar));
+            go->setObjectName(QString("change%1").arg(listed));
+            go->setToolTip(QString("Go to bar %1, which is not quite bar %2 again").arg(bar.front()->bar).arg(bar.front()->of_bar));
+            connect(go, &QPushButton::clicked, this, [this, start] { session_.seek(start); });
+            auto* words = new QLabel(change_words(bar));
+            words->setWordWrap(true);
+            row->addWidget(go);
+            row->addWidget(words, 1);
+            column_->addLayout(row);
+        }
+    if (listed == 0) note("None was heard.");
+    if (left_out > 0) note(QString("and %1 more, marked ≠ on the page").arg(left_out));
+    heading("Entries and exits");
+    QMap<QString, QStringList> spans;
+    QStringList order;
+    for (const Presence& p : analysis->presence) {
+        const QString name = heard_element_name(p.element);
+        if (!spans.contains(name)) order << name;
+        spans[name] << (p.bars == 1 ? QString::number(p.start_bar) : QString("%1–%2").arg(p.start_bar).arg(p.start_bar + p.bars - 1));
+    }
+    for (const QString& name : order) note(QString("%1: bars %2").arg(name, spans[name].join(", ")), "The bars in which it plays; a rest of one bar does not count");
 }
 
 void FactsPanel::chords() {

@@ -1,11 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/page_view.hpp"
 
+#include "app/changes.hpp"
 #include "app/painting.hpp"
 
+#include <QHelpEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QScrollBar>
+#include <QToolTip>
 #include <algorithm>
 #include <cmath>
 
@@ -117,7 +120,8 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
         }
         p.setPen(theme().faint);
         p.setFont(figure_font(8));
-        p.drawText(QRectF(x_of(a) + 3, wave.bottom() + 1, 40, kRuler), Qt::AlignVCenter, QString::number(bar));
+        const auto changes = bar_changes(session_, a, b);
+        p.drawText(QRectF(x_of(a) + 3, wave.bottom() + 1, bar_width(), kRuler), Qt::AlignVCenter, changes.empty() ? QString::number(bar) : QString("%1 ≠ %2").arg(bar).arg(changes.front()->of_bar));
     });
     p.setFont(figure_font(7.5));
     p.setPen(theme().faint);
@@ -139,6 +143,22 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
         p.setPen(QPen(theme().text, 1.6));
         p.drawLine(QPointF(x, y + 2), QPointF(x, y + kRowHeight - 12));
     }
+}
+
+bool PageView::viewportEvent(QEvent* event) {
+    if (event->type() == QEvent::ToolTip) {
+        const auto* help = static_cast<QHelpEvent*>(event);
+        QString text = "Click goes there, dragging loops, a double-click on a chord renames it.";
+        if (const Ticks t = tick_at(help->pos()); t >= 0) {
+            const MeterMap& meter = session_.remake().meter;
+            const int bar = meter.position(t).bar;
+            const auto changes = bar_changes(session_, meter.tick_of_bar(bar), meter.tick_of_bar(bar + 1));
+            if (!changes.empty()) text = QString("Bar %1 against bar %2: %3.").arg(bar).arg(changes.front()->of_bar).arg(change_words(changes));
+        }
+        QToolTip::showText(help->globalPos(), text, viewport());
+        return true;
+    }
+    return QAbstractScrollArea::viewportEvent(event);
 }
 
 void PageView::paintEvent(QPaintEvent* event) {

@@ -10,6 +10,7 @@ namespace fw::app {
 
 /// The song laid out in rows of one phrase, like lines of text: each section starts a new row, so that repeats line up and a
 /// changed bar stands out. A row shows the waveform, beats, bars, sections and chords.
+/// Bars of a repeat that differ from the section they repeat carry that bar's number after ≠; resting there tells what differs.
 /// Click goes there, drag loops, double-click on a chord's name selects the chord for relabelling.
 class PageView final : public QAbstractScrollArea {
     Q_OBJECT
@@ -39,6 +40,7 @@ protected:
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
     void mouseDoubleClickEvent(QMouseEvent* event) override;
+    bool viewportEvent(QEvent* event) override;
 
 private:
     void lay_out();

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The single views on the demo: how they place time and pitch, and what mouse and keys do to them.
+#include "app/changes.hpp"
 #include "fixture.hpp"
 
 #include "app/listening_bar.hpp"
@@ -9,11 +10,14 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QDoubleSpinBox>
+#include <QHelpEvent>
+#include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
 #include <QScrollBar>
 #include <QSignalSpy>
 #include <QTableWidget>
+#include <QToolTip>
 #include <QWheelEvent>
 
 namespace fw::app {
@@ -206,6 +210,39 @@ TEST_F(PageTest, PlacesAndTicksAreInverse) {
         const QPoint p = page->point_of(t);
         ASSERT_GE(p.x(), 0);
         EXPECT_NEAR(static_cast<double>(page->tick_at(p)), static_cast<double>(t), 30);
+    }
+}
+
+TEST_F(PageTest, ABarOfARepeatThatDiffersIsToldOnThePageAndLedToFromTheFacts) {
+    const BarDifference* change = nullptr;
+    for (const SectionSpan& s : session->analysis()->sections)
+        if (!change && !s.differences.empty()) change = &s.differences.front();
+    ASSERT_TRUE(change) << "the demo's repeats differ in places";
+    session->select_element("sections");
+    auto* go = fact<QPushButton>("change1");
+    ASSERT_TRUE(go);
+    EXPECT_EQ(go->text(), QString("%1 ≠ %2").arg(change->bar).arg(change->of_bar));
+    QTest::mouseClick(go, Qt::LeftButton);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return std::abs(session->position_s() - change->start_s) < 0.02; }, 2000)) << session->position_s();
+    PageView* page = window->page();
+    const QPoint at = page->point_of(session->remake().tempo.nearest_tick(0.5 * (change->start_s + change->end_s)));
+    ASSERT_GE(at.x(), 0);
+    QHelpEvent help(QEvent::ToolTip, at, page->viewport()->mapToGlobal(at));
+    QCoreApplication::sendEvent(page->viewport(), &help);
+    EXPECT_TRUE(QToolTip::text().startsWith(QString("Bar %1 against bar %2: ").arg(change->bar).arg(change->of_bar))) << QToolTip::text().toStdString();
+    EXPECT_TRUE(QToolTip::text().contains(heard_element_name(change->element)));
+}
+
+TEST_F(PageTest, TheFactsOfSectionsTellEntriesAndExits) {
+    session->select_element("sections");
+    QCoreApplication::processEvents();
+    QStringList told;
+    for (const QLabel* label : window->facts()->widget()->findChildren<QLabel*>()) told << label->text();
+    for (const Presence& p : session->analysis()->presence) {
+        const QString name = heard_element_name(p.element) + ": bars ";
+        const auto line = std::find_if(told.begin(), told.end(), [&](const QString& t) { return t.startsWith(name); });
+        ASSERT_NE(line, told.end()) << name.toStdString();
+        EXPECT_TRUE(line->contains(QString::number(p.start_bar)));
     }
 }
 

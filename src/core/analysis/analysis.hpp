@@ -34,6 +34,7 @@ struct TempoEstimate {
     double confidence = 0.0;
     std::vector<TempoCandidate> alternatives;
     std::vector<TempoSegment> segments;
+    std::vector<std::pair<double, double>> free_time{};  ///< from .. to in seconds: no pulse is heard there, beats are counted through
 };
 
 struct MeterChange {
@@ -48,6 +49,8 @@ struct Swing {
 
 enum class DrumKind { Kick, Snare, Clap, Rim, HatClosed, HatOpen, Tom, Crash, Ride, Percussion };
 inline constexpr int kDrumKinds = 10;
+/// The column of Evidence::pulse that a drum is read from.
+constexpr int pulse_column(DrumKind kind) noexcept { return static_cast<int>(kind); }
 const char* drum_kind_name(DrumKind kind);                         ///< "hat_closed", as in the JSON
 std::optional<DrumKind> parse_drum_kind(const std::string& name);
 
@@ -85,18 +88,40 @@ struct ChordSpan {
     std::vector<std::pair<Chord, double>> alternatives;
 };
 
+/// How a bar of a repeat differs from the same bar of the section it repeats.
+struct BarDifference {
+    int bar = 1, of_bar = 1;
+    double start_s = 0.0, end_s = 0.0;  ///< of the bar
+    std::string element;                ///< a part's name, a drum as in the JSON, or "Chords"
+    int missing = 0, added = 0;         ///< notes or strokes
+};
+
+/// A stretch in which an element plays: its entry and its exit.
+struct Presence {
+    std::string element;  ///< as in BarDifference
+    int start_bar = 1, bars = 0;
+    double start_s = 0.0, end_s = 0.0;
+};
+
 struct SectionSpan {
     double start_s = 0.0, end_s = 0.0;
     int start_bar = 1, bars = 0;
     std::string label, name;
     int repeat_of = -1;  ///< index of the first section like it, -1 for none
     double confidence = 0.0;
+    std::vector<BarDifference> differences{};  ///< from that section, bar by bar
+};
+
+struct HeardBend {
+    double offset_s = 0.0;  ///< from the note's onset
+    double cents = 0.0;
 };
 
 struct HeardNote {
     double onset_s = 0.0, duration_s = 0.0;
     int pitch = 0, velocity = 0;
     double confidence = 0.0;
+    std::vector<HeardBend> bend{};  ///< straight lines between its points; empty for a straight pitch
 };
 
 struct Hit {
@@ -131,6 +156,7 @@ struct Analysis {
     std::vector<KeySpan> keys;
     std::vector<ChordSpan> chords;
     std::vector<SectionSpan> sections;
+    std::vector<Presence> presence;
     std::vector<HeardPart> parts;
     std::vector<HeardNote> notes;
     std::vector<Hit> drums;

@@ -76,6 +76,8 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
         a->drums = decode_drums(e, a->beats);  // once more, now that the bars around a stroke can speak for it
         progress.report(0.93, "writing down notes");
         a->parts = deal_parts(e, a->notes);
+        for (HeardPart& part : a->parts)
+            if (part.role == Role::Bass || part.role == Role::Lead) hear_bends(signal, e.tuning.cents, part.notes, progress);
         std::vector<double> onsets;
         for (const Hit& h : a->drums) onsets.push_back(h.time_s);
         for (const HeardNote& n : a->notes) onsets.push_back(n.onset_s);
@@ -86,6 +88,8 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
         a->chords = decode_chords(e, a->beats);
         progress.report(0.97, "finding sections and keys");
         a->sections = find_sections(e, a->beats, a->drums, a->duration_s);
+        find_differences(a->sections, e, a->parts, a->drums, a->chords, a->beats, a->duration_s);
+        a->presence = find_presence(a->parts, a->drums, a->beats, a->duration_s);
         a->keys = decode_keys(a->notes, a->parts, a->chords, a->sections, a->beats, a->duration_s);
         progress.report(1.0, "done");
         return std::shared_ptr<const Analysis>(std::move(a));

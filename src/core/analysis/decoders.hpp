@@ -45,7 +45,8 @@ struct LineOptions {
     float favour = 2.00F;    ///< leaning towards sound against silence
     float struck = 0.30F;    ///< an onset within a held pitch strikes it anew
     float least = 0.30F;     ///< notes of less confidence are dropped,
-    double shortest_s = 0.10; ///< and so are shorter ones: a line has no specks
+    double shortest_s = 0.10; ///< and so are shorter ones: a line has no specks, but
+    float grace = 0.45F;     ///< a grace note of this confidence stays
 };
 std::vector<HeardNote> decode_notes(const Evidence& evidence, const NoteOptions& options = {});
 std::vector<HeardNote> decode_line(const Evidence& evidence, Role role);
@@ -53,16 +54,20 @@ std::vector<HeardNote> decode_line(const Evidence& evidence, Role role, const Li
 /// Deals the notes out to parts: bass, lead, chords and other.
 std::vector<HeardPart> deal_parts(const Evidence& evidence, std::vector<HeardNote>& notes);
 
+/// bends.cpp — gives the notes of a single line their bend curves, from the recording itself: glides, scoops and vibrato of 35 cents and
+/// more in notes of 0.17 s and more, up to three semitones about the note. Throws Cancelled.
+void hear_bends(const MonoSignal& signal, double tuning_cents, std::vector<HeardNote>& line, const Progress& progress = {});
+
 /// feel.cpp — timing and strength of each drum at each step of the bar; places with fewer than three strokes are left out.
 Feel measure_feel(const std::vector<Beat>& beats, const std::vector<MeterChange>& meter, const std::vector<Hit>& hits);
 
 /// drums.cpp — hits of every drum sound. With beats given, a hit is also judged by what the same place of the bars around it shows.
 struct DrumOptions {
-    /// Probability a hit must reach: kick, snare, rim and clap, closed hat, open hat, tom, crash, ride.
-    std::array<float, 8> threshold{0.25F, 0.25F, 0.20F, 0.15F, 0.40F, 0.25F, 0.30F, 0.25F};
+    /// Probability a hit must reach: kick, snare, clap, rim, closed hat, open hat, tom, crash, ride, percussion.
+    std::array<float, kDrumKinds> threshold{0.25F, 0.25F, 0.30F, 0.30F, 0.15F, 0.40F, 0.30F, 0.30F, 0.30F, 0.40F};
     float repetition = 0.9F;  ///< weight of the other bars, in log-odds
     /// And this share of what the clearest tenth of the song's strokes of that sound reach: a plucked bass resembles a kick.
-    std::array<float, 8> relative{0.5F, 0.0F, 0.0F, 0.0F, 0.0F, 0.0F, 0.0F, 0.0F};
+    std::array<float, kDrumKinds> relative{0.5F};
 };
 std::vector<Hit> decode_drums(const Evidence& evidence, const std::vector<Beat>& beats = {}, const DrumOptions& options = {});
 
@@ -86,5 +91,12 @@ std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std:
 /// sections.cpp — sections in whole bars, with repeats.
 std::vector<SectionSpan> find_sections(const Evidence& evidence, const std::vector<Beat>& beats, const std::vector<Hit>& drums,
                                        double duration_s);
+
+/// changes.cpp — where every part and drum enters and leaves, in whole bars; a rest of one bar does not count as leaving.
+std::vector<Presence> find_presence(const std::vector<HeardPart>& parts, const std::vector<Hit>& drums, const std::vector<Beat>& beats, double duration_s);
+/// Fills in the differences of every section that repeats another. What was found on one side counts as missing on the other only
+/// where the evidence speaks against it there, too.
+void find_differences(std::vector<SectionSpan>& sections, const Evidence& evidence, const std::vector<HeardPart>& parts, const std::vector<Hit>& drums, const std::vector<ChordSpan>& chords,
+                      const std::vector<Beat>& beats, double duration_s);
 
 }  // namespace fw

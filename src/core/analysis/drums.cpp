@@ -13,13 +13,16 @@ namespace fw {
 
 namespace {
 
-struct Sound {
-    int column;
-    DrumKind kind;
-    int band;  ///< of Evidence::bands, for the velocity
-};
-constexpr std::array<Sound, 8> kSounds{{{kKick, DrumKind::Kick, 0}, {kSnare, DrumKind::Snare, 1}, {kClapRim, DrumKind::Rim, 1}, {kHatClosed, DrumKind::HatClosed, 2},
-                                        {kHatOpen, DrumKind::HatOpen, 2}, {kTom, DrumKind::Tom, 0}, {kCrash, DrumKind::Crash, 2}, {kRide, DrumKind::Ride, 2}}};
+static_assert(pulse_column(DrumKind::Clap) == kClap && pulse_column(DrumKind::HatOpen) == kHatOpen && pulse_column(DrumKind::Percussion) == kPercussion && kPercussion + 1 == kDrumKinds);
+
+/// Which of Evidence::bands tells a drum's velocity.
+int band_of(DrumKind kind) {
+    switch (kind) {
+        case DrumKind::Kick: case DrumKind::Tom: return 0;
+        case DrumKind::Snare: case DrumKind::Clap: case DrumKind::Rim: return 1;
+        default: return 2;
+    }
+}
 
 /// How much a band's level rises at a hit, 0..1 on the log scale of Evidence::bands.
 float rise(const Evidence& e, Eigen::Index frame, int band) {
@@ -53,6 +56,30 @@ float elsewhere(const Frames& pulse, int column, const std::vector<Beat>& beats,
     return count >= 4 ? sum / static_cast<float>(count) : -1.0F;
 }
 
+/// Sounds that resemble one another answer for one stroke together: the likeliest is kept, and others only where they are sure as well,
+/// as a clap laid over a snare is.
+void settle(std::vector<Hit>& hits) {
+    constexpr double kTogether = 0.03, kSure = 0.6;
+    const auto family = [](DrumKind kind) {
+        switch (kind) {
+            case DrumKind::Snare: case DrumKind::Clap: case DrumKind::Rim: return 1;
+            case DrumKind::HatClosed: case DrumKind::HatOpen: case DrumKind::Ride: case DrumKind::Percussion: return 2;
+            default: return 0;
+        }
+    };
+    std::vector<char> drop(hits.size(), 0);
+    for (std::size_t i = 0; i < hits.size(); ++i)
+        for (std::size_t j = i + 1; j < hits.size() && hits[j].time_s - hits[i].time_s < kTogether; ++j) {
+            if (family(hits[i].kind) == 0 || family(hits[i].kind) != family(hits[j].kind) || hits[i].kind == hits[j].kind) continue;
+            const std::size_t fainter = hits[j].confidence <= hits[i].confidence ? j : i;
+            drop[fainter] |= hits[fainter].confidence < kSure;
+        }
+    std::size_t kept = 0;
+    for (std::size_t i = 0; i < hits.size(); ++i)
+        if (!drop[i]) hits[kept++] = hits[i];
+    hits.resize(kept);
+}
+
 }  // namespace
 
 const char* drum_kind_name(DrumKind kind) {
@@ -69,37 +96,38 @@ std::optional<DrumKind> parse_drum_kind(const std::string& name) {
 std::vector<Hit> decode_drums(const Evidence& e, const std::vector<Beat>& beats, const DrumOptions& options) {
     std::vector<Hit> hits;
     const Frames& pulse = e.pulse;
-    for (const Sound& sound : kSounds) {
+    for (int column = 0; column < kDrumKinds; ++column) {
+        const auto kind = static_cast<DrumKind>(column);
         std::vector<Hit> found;
         std::vector<float> strengths;
         std::vector<Eigen::Index> peaks;
         std::vector<float> clear;
         for (Eigen::Index f = 0; f < pulse.rows(); ++f) {
-            const float v = pulse(f, sound.column);
+            const float v = pulse(f, column);
             if (v < 0.04F) continue;
             bool peak = true;
-            for (Eigen::Index g = std::max<Eigen::Index>(0, f - 2); g <= std::min(f + 2, pulse.rows() - 1); ++g) peak &= g == f || (g < f ? pulse(g, sound.column) < v : pulse(g, sound.column) <= v);
+            for (Eigen::Index g = std::max<Eigen::Index>(0, f - 2); g <= std::min(f + 2, pulse.rows() - 1); ++g) peak &= g == f || (g < f ? pulse(g, column) < v : pulse(g, column) <= v);
             if (!peak) continue;
             peaks.push_back(f);
             if (v > 0.15F) clear.push_back(v);
         }
         // Where a sound is heard clearly, what is heard faintly is something else that resembles it.
-        float threshold = options.threshold[static_cast<std::size_t>(sound.column)];
+        float threshold = options.threshold[static_cast<std::size_t>(column)];
         if (clear.size() >= 8) {
             const auto at = clear.begin() + static_cast<std::ptrdiff_t>(clear.size() * 9 / 10);
             std::nth_element(clear.begin(), at, clear.end());
-            threshold = std::max(threshold, options.relative[static_cast<std::size_t>(sound.column)] * *at);
+            threshold = std::max(threshold, options.relative[static_cast<std::size_t>(column)] * *at);
         }
         for (const Eigen::Index f : peaks) {
-            const float v = pulse(f, sound.column);
+            const float v = pulse(f, column);
             double sum = 0.0, weight = 0.0;
-            for (Eigen::Index g = std::max<Eigen::Index>(0, f - 1); g <= std::min(f + 1, pulse.rows() - 1); ++g) sum += static_cast<double>(g) * pulse(g, sound.column), weight += pulse(g, sound.column);
+            for (Eigen::Index g = std::max<Eigen::Index>(0, f - 1); g <= std::min(f + 1, pulse.rows() - 1); ++g) sum += static_cast<double>(g) * pulse(g, column), weight += pulse(g, column);
             const double time = Evidence::pulse_time(sum / weight);
-            const float others = beats.empty() || options.repetition == 0.0F ? -1.0F : elsewhere(pulse, sound.column, beats, time);
+            const float others = beats.empty() || options.repetition == 0.0F ? -1.0F : elsewhere(pulse, column, beats, time);
             const float odds = log_odds(v) + (others < 0.0F ? 0.0F : options.repetition * (log_odds(others) - log_odds(threshold)));
             if (odds < log_odds(threshold)) continue;
-            found.push_back({time, sound.kind, 0, sigmoid(odds)});
-            strengths.push_back(rise(e, f, sound.band));
+            found.push_back({time, kind, 0, sigmoid(odds)});
+            strengths.push_back(rise(e, f, band_of(kind)));
         }
         if (found.empty()) continue;
         // Velocities are told against the loud hits of the same sound, since a mix says nothing of the player's absolute force.
@@ -112,6 +140,7 @@ std::vector<Hit> decode_drums(const Evidence& e, const std::vector<Beat>& beats,
         }
     }
     std::sort(hits.begin(), hits.end(), [](const Hit& a, const Hit& b) { return a.time_s != b.time_s ? a.time_s < b.time_s : a.kind < b.kind; });
+    settle(hits);
     return hits;
 }
 

@@ -14,9 +14,6 @@
 
 namespace fw {
 
-/// Raised whenever the same recording would give other evidence; a cache of another version is not used.
-inline constexpr int kAnalysisVersion = 1;
-
 /// How far a recording lies above A4 = 440 Hz.
 struct Tuning {
     double cents = 0.0;

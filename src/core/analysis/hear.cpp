@@ -15,7 +15,7 @@ namespace {
 
 // Pieces are long enough for the networks' reach at their edges to cost little, short enough to cancel within 0.2 s.
 constexpr std::size_t kPulsePiece = 4096, kPulseReach = 1040;
-constexpr std::size_t kPitchPiece = 256, kPitchReach = 14;
+constexpr std::size_t kPitchPiece = 256, kPitchReach = 28;
 
 std::vector<float> piece_of(const MonoSignal& signal, std::ptrdiff_t first_sample, std::size_t count) {
     std::vector<float> out(count);
@@ -72,7 +72,9 @@ void hear_pitch(const MonoSignal& signal, Evidence& evidence, const Progress& pr
         const std::size_t wide = before + count + after;
         const auto samples = piece_of(signal, (first - margin) * ConstantQ::kHop, (wide + 2 * margin) * ConstantQ::kHop);
         const Frames cq = transform.analyse(samples, margin, wide);
-        const Frames logits = run_pitch_network(cq);
+        const Frames mel = mel_frames(signal, 2 * first, 2 * wide);
+        static_assert(ConstantQ::kHop == 2 * MelSpectra::kHop);
+        const Frames logits = run_pitch_network(cq, mel);
         const std::array<ByteGrid*, kPitchPlanes> planes{&evidence.sounding, &evidence.onset, &evidence.bass_sounding, &evidence.bass_onset, &evidence.lead_sounding, &evidence.lead_onset};
         for (std::size_t f = 0; f < count; ++f) {
             const auto column = static_cast<Eigen::Index>(f + before);

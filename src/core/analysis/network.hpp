@@ -10,11 +10,11 @@
 
 namespace fw {
 
-/// One convolution of a trained network. Weights are laid out so that a whole column of frequencies is one matrix product.
+/// One convolution of a trained network.
 struct Convolution {
     int outputs = 0, inputs = 0, height = 0, width = 0;
-    std::vector<Frames> taps;  ///< one per step in time: outputs × (height·inputs)
-    Eigen::VectorXf bias;
+    std::vector<float> weights;  ///< at ((width step · height + height step) · inputs + input) · outputs + output
+    std::vector<float> bias;     ///< one an output
 };
 
 /// The convolutions of a network in the order training/networks.py exports them. Immutable and thread-safe once loaded.
@@ -40,18 +40,19 @@ struct ConvolveOptions {
     bool rectify = true;
 };
 
-/// Applies one convolution. Cost: outputs·inputs·height·width multiplications per cell.
+/// Applies one convolution. Cost: outputs·inputs·height·width multiplications per cell, at about two thirds of what the processor can.
 Tensor convolve(const Convolution& layer, const Tensor& in, const ConvolveOptions& options);
 
-/// Columns of the pulse network's result.
-enum PulseColumn { kKick, kSnare, kClapRim, kHatClosed, kHatOpen, kTom, kCrash, kRide, kPitchedOnset, kBeat, kDownbeat, kPulseColumns };
+/// Columns of the pulse network's result; the drums first, in the order of DrumKind.
+enum PulseColumn { kKick, kSnare, kClap, kRim, kHatClosed, kHatOpen, kTom, kCrash, kRide, kPercussion, kPitchedOnset, kBeat, kDownbeat, kPulseColumns };
 /// Planes of the pitch network's result.
 enum PitchPlane { kSounding, kOnset, kBassSounding, kBassOnset, kLeadSounding, kLeadOnset, kPitchPlanes };
 
 /// Probabilities per mel frame (frames × kPulseColumns) from mel spectra (frames × 128).
 Frames run_pulse_network(const Frames& mel);
-/// Logits per constant-Q frame from spectra (frames × 300); result rows are plane·88+pitch−21, columns frames.
-Frames run_pitch_network(const Frames& constant_q);
+/// Logits per constant-Q frame from constant-Q (frames × 300) and mel spectra (2·frames × 128) of the same stretch; result rows are
+/// plane·88+pitch−21, columns frames.
+Frames run_pitch_network(const Frames& constant_q, const Frames& mel);
 
 inline float sigmoid(float x) noexcept { return 1.0F / (1.0F + std::exp(-x)); }
 

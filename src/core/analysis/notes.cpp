@@ -77,7 +77,24 @@ std::vector<HeardNote> decode(const Evidence& e, const ByteGrid& sounding, const
 
 }  // namespace
 
-std::vector<HeardNote> decode_notes(const Evidence& e, const NoteOptions& options) { return decode(e, e.sounding, e.onset, options); }
+std::vector<HeardNote> decode_notes(const Evidence& e, const NoteOptions& options) {
+    std::vector<HeardNote> notes = decode(e, e.sounding, e.onset, options);
+    // A note at twice, three or four times the frequency of another that starts with it and ends no later may be nothing but its partial.
+    // Where it is no louder than the lower one nothing tells them apart, and it is marked less certain.
+    constexpr double kTogether = 0.04, kDoubt = 0.7;
+    std::vector<char> doubtful(notes.size(), 0);
+    for (std::size_t i = 0; i < notes.size(); ++i) {
+        const HeardNote& upper = notes[i];
+        auto at = std::lower_bound(notes.begin(), notes.end(), upper.onset_s - kTogether, [](const HeardNote& a, double t) { return a.onset_s < t; });
+        for (; at != notes.end() && at->onset_s < upper.onset_s + kTogether; ++at) {
+            const int above = upper.pitch - at->pitch;
+            doubtful[i] |= (above == 12 || above == 19 || above == 24) && upper.velocity <= at->velocity && upper.onset_s + upper.duration_s < at->onset_s + at->duration_s + kTogether;
+        }
+    }
+    for (std::size_t i = 0; i < notes.size(); ++i)
+        if (doubtful[i]) notes[i].confidence *= kDoubt;
+    return notes;
+}
 
 std::vector<HeardNote> decode_line(const Evidence& e, Role role) { return decode_line(e, role, {}); }
 
@@ -130,11 +147,18 @@ std::vector<HeardNote> decode_line(const Evidence& e, Role role, const LineOptio
             if (onset.at(g, p) > onset.at(start, p)) start = g;
         const double onset_s = onset_time(e, onset, start, p), end_s = Evidence::pitch_time(static_cast<double>(f));
         const float confidence = std::clamp(0.5F * strongest + 0.5F * carried / static_cast<float>(std::max<std::size_t>(1, f - begin)), 0.0F, 1.0F);
-        if (end_s - onset_s >= options.shortest_s && confidence > options.least)
-            notes.push_back({onset_s, end_s - onset_s, static_cast<int>(p) + Evidence::kLowestPitch, velocity_of(e, start, p), confidence});
+        if (confidence > options.least) notes.push_back({onset_s, end_s - onset_s, static_cast<int>(p) + Evidence::kLowestPitch, velocity_of(e, start, p), confidence});
     }
     std::sort(notes.begin(), notes.end(), [](const HeardNote& a, const HeardNote& b) { return a.onset_s < b.onset_s; });
-    return notes;
+    // Specks are dropped, but a short note that leans on the next one, a tone or less away, is a grace note.
+    std::vector<HeardNote> kept;
+    for (std::size_t i = 0; i < notes.size(); ++i) {
+        const HeardNote& n = notes[i];
+        const bool leans = i + 1 < notes.size() && std::abs(notes[i + 1].onset_s - n.onset_s - n.duration_s) < 0.04 && std::abs(notes[i + 1].pitch - n.pitch) <= 2 &&
+                           notes[i + 1].duration_s >= options.shortest_s;
+        if (n.duration_s >= options.shortest_s || (leans && n.duration_s >= 0.03 && n.confidence > options.grace)) kept.push_back(n);
+    }
+    return kept;
 }
 
 std::vector<HeardPart> deal_parts(const Evidence& e, std::vector<HeardNote>& notes) {

@@ -163,6 +163,32 @@ std::vector<Stretch> partition(const std::vector<double>& beats) {
     return stretches;
 }
 
+/// Stretches of at least four beats and three seconds in which hardly a beat is borne out, though the song has a pulse elsewhere.
+std::vector<std::pair<double, double>> find_free_time(const std::vector<double>& beats, const Frames& pulse) {
+    constexpr std::size_t kFewest = 4;
+    constexpr double kShortest = 3.0, kFaint = 0.15, kOfUsual = 0.35;
+    std::vector<double> strength;
+    for (const double t : beats) {
+        const auto f = static_cast<Eigen::Index>(std::clamp(std::lround(Evidence::pulse_frame(t)), 3L, static_cast<long>(pulse.rows() - 4)));
+        strength.push_back(pulse.col(kBeat).segment(f - 3, 7).maxCoeff());
+    }
+    std::vector<double> sorted = strength;
+    std::nth_element(sorted.begin(), sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 2), sorted.end());
+    const double faint = std::min(kFaint, kOfUsual * sorted[sorted.size() / 2]);
+    std::vector<std::pair<double, double>> found;
+    for (std::size_t a = 0; a < beats.size();) {
+        std::size_t b = a;
+        // One beat that happens to meet an onset does not end a stretch of free time.
+        while (b < beats.size() && (strength[b] < faint || (b > a && b + 1 < beats.size() && strength[b - 1] < faint && strength[b + 1] < faint))) ++b;
+        if (b - a >= kFewest) {
+            const double from = a == 0 ? beats.front() : beats[a - 1], to = b == beats.size() ? beats.back() : beats[b];
+            if (to - from >= kShortest) found.emplace_back(from, to);
+        }
+        a = b + 1;
+    }
+    return found;
+}
+
 }  // namespace
 
 TempoEstimate fit_tempo(std::vector<double>& beats, const Frames& pulse) {
@@ -200,6 +226,7 @@ TempoEstimate fit_tempo(std::vector<double>& beats, const Frames& pulse) {
         if (snapped[i] <= snapped[i - 1] + 0.05) snapped[i] = std::max(beats[i], snapped[i - 1] + 0.05);
     beats = snapped;
     tempo.segments.front().start_s = beats.front();
+    tempo.free_time = find_free_time(beats, pulse);
     tempo.bpm = tempo.segments[longest].bpm;
     tempo.error_bpm = tempo.bpm * longest_line.error / longest_line.interval;
     tempo.steady = longest_beats >= 0.95 * static_cast<double>(n) && longest_line.spread < 0.014;

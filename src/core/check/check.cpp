@@ -316,7 +316,6 @@ private:
         const std::string id = "part:" + std::to_string(part.id);
         BarTally tally(bars_);
         std::vector<char> played(a_.drums.size(), 0);
-        static constexpr std::array<int, kDrumKinds> kColumns{kKick, kSnare, kClapRim, kClapRim, kHatClosed, kHatOpen, kTom, kCrash, kRide, -1};
         for (const PlacedNote& p : placed_notes(part)) {
             const DrumSound* sound = drum_sound_of_key(p.note.pitch);
             const auto kind = sound ? parse_drum_kind(sound->kind) : std::nullopt;
@@ -346,11 +345,10 @@ private:
                 add(std::move(f), id);
                 continue;
             }
-            const int column = kColumns[static_cast<std::size_t>(*kind)];
+            const int column = pulse_column(*kind);
             float heard = 0.0F;
             const auto centre = static_cast<Eigen::Index>(std::lround(Evidence::pulse_frame(start)));
-            for (Eigen::Index i = std::max<Eigen::Index>(0, centre - 4); column >= 0 && i <= std::min<Eigen::Index>(e_.pulse.rows() - 1, centre + 4); ++i) heard = std::max(heard, e_.pulse(i, column));
-            if (column < 0) continue;  // percussion at large carries no evidence to check against
+            for (Eigen::Index i = std::max<Eigen::Index>(0, centre - 4); i <= std::min<Eigen::Index>(e_.pulse.rows() - 1, centre + 4); ++i) heard = std::max(heard, e_.pulse(i, column));
             tally.add(r_.meter.position(p.note.start).bar, std::min(1.0, heard / kSurelyHeard));
             if (heard >= kHeard) continue;
             f.kind = FindingKind::ExtraHit;

@@ -17,7 +17,12 @@ double ms(double seconds) { return round_to(seconds, 1e5); }
 double share(double confidence) { return round_to(confidence, 1e3); }
 
 Json note_json(const HeardNote& n) {
-    return {{"onset_s", ms(n.onset_s)}, {"duration_s", ms(n.duration_s)}, {"pitch", n.pitch}, {"velocity", n.velocity}, {"confidence", share(n.confidence)}};
+    Json one = {{"onset_s", ms(n.onset_s)}, {"duration_s", ms(n.duration_s)}, {"pitch", n.pitch}, {"velocity", n.velocity}, {"confidence", share(n.confidence)}};
+    if (!n.bend.empty()) {
+        one["bend"] = Json::array();
+        for (const HeardBend& b : n.bend) one["bend"].push_back(Json::array({ms(b.offset_s), b.cents}));
+    }
+    return one;
 }
 
 Json key_json(const Key& key, double confidence) {
@@ -40,7 +45,8 @@ std::string analysis_to_json(const Analysis& a) {
     j["tuning"] = {{"a4_hz", round_to(a.tuning.a4_hz(), 1e3)}, {"cents", round_to(a.tuning.cents, 100)}, {"drift_cents", round_to(a.tuning.drift_cents, 100)}, {"confidence", share(a.tuning.confidence)}};
     j["tempo"] = {{"bpm", round_to(a.tempo.bpm, 1e4)}, {"error_bpm", round_to(a.tempo.error_bpm, 1e4)}, {"steady", a.tempo.steady}, {"confidence", share(a.tempo.confidence)},
                   {"alternatives", list_of(a.tempo.alternatives, [](const TempoCandidate& c) { return Json{{"bpm", round_to(c.bpm, 1e4)}, {"confidence", share(c.confidence)}}; })},
-                  {"segments", list_of(a.tempo.segments, [](const TempoSegment& s) { return Json{{"start_s", ms(s.start_s)}, {"end_s", ms(s.end_s)}, {"bpm", round_to(s.bpm, 1e4)}}; })}};
+                  {"segments", list_of(a.tempo.segments, [](const TempoSegment& s) { return Json{{"start_s", ms(s.start_s)}, {"end_s", ms(s.end_s)}, {"bpm", round_to(s.bpm, 1e4)}}; })},
+                  {"free_time", list_of(a.tempo.free_time, [](const auto& x) { return Json{{"start_s", ms(x.first)}, {"end_s", ms(x.second)}}; })}};
     j["meter"] = list_of(a.meter, [](const MeterChange& m) { return Json{{"bar", m.bar}, {"numerator", m.numerator}, {"denominator", m.denominator}}; });
     j["beats"] = list_of(a.beats, [](const Beat& b) { return Json{{"time_s", ms(b.time_s)}, {"bar", b.bar}, {"beat", b.beat}}; });
     j["swing"] = {{"ratio", round_to(a.swing.ratio, 1e3)}, {"subdivision", a.swing.subdivision}, {"confidence", share(a.swing.confidence)}};
@@ -57,8 +63,10 @@ std::string analysis_to_json(const Analysis& a) {
     j["sections"] = list_of(a.sections, [](const SectionSpan& s) {
         Json one = {{"start_s", ms(s.start_s)}, {"end_s", ms(s.end_s)}, {"start_bar", s.start_bar}, {"bars", s.bars}, {"label", s.label}, {"name", s.name}, {"repeat_of", nullptr}, {"confidence", share(s.confidence)}};
         if (s.repeat_of >= 0) one["repeat_of"] = s.repeat_of;
+        one["differences"] = list_of(s.differences, [](const BarDifference& d) { return Json{{"bar", d.bar}, {"of_bar", d.of_bar}, {"element", d.element}, {"missing", d.missing}, {"added", d.added}}; });
         return one;
     });
+    j["presence"] = list_of(a.presence, [](const Presence& p) { return Json{{"element", p.element}, {"start_bar", p.start_bar}, {"bars", p.bars}, {"start_s", ms(p.start_s)}, {"end_s", ms(p.end_s)}}; });
     j["parts"] = list_of(a.parts, [](const HeardPart& p) { return Json{{"role", role_name(p.role)}, {"name", p.name}, {"notes", list_of(p.notes, note_json)}}; });
     j["notes"] = list_of(a.notes, note_json);
     j["drums"] = list_of(a.drums, [](const Hit& h) { return Json{{"time_s", ms(h.time_s)}, {"kind", drum_kind_name(h.kind)}, {"velocity", h.velocity}, {"confidence", share(h.confidence)}}; });

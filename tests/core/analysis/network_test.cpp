@@ -22,23 +22,22 @@ Made random_layer(int out, int in, int height, int width, unsigned seed) {
     std::normal_distribution<float> normal(0.0F, 0.5F);
     Made m;
     m.layer.outputs = out, m.layer.inputs = in, m.layer.height = height, m.layer.width = width;
-    m.layer.taps.assign(static_cast<std::size_t>(width), Frames(out, height * in));
-    m.layer.bias.resize(out);
+    m.layer.weights.resize(static_cast<std::size_t>(out * in * height * width));
     for (int o = 0; o < out; ++o) {
         for (int i = 0; i < in; ++i)
             for (int h = 0; h < height; ++h)
                 for (int w = 0; w < width; ++w) {
                     m.weights.push_back(normal(random));
-                    m.layer.taps[static_cast<std::size_t>(w)](o, h * in + i) = m.weights.back();
+                    m.layer.weights[static_cast<std::size_t>(((w * height + h) * in + i) * out + o)] = m.weights.back();
                 }
-        m.layer.bias[o] = normal(random);
+        m.layer.bias.push_back(normal(random));
     }
     return m;
 }
 
 /// The definition of a convolution, one multiplication at a time.
 float by_hand(const Made& m, const Tensor& in, const ConvolveOptions& options, int o, int row, int frame) {
-    float sum = m.layer.bias[o];
+    float sum = m.layer.bias[static_cast<std::size_t>(o)];
     std::size_t at = static_cast<std::size_t>(o) * static_cast<std::size_t>(m.layer.inputs * m.layer.height * m.layer.width);
     for (int i = 0; i < m.layer.inputs; ++i)
         for (int h = 0; h < m.layer.height; ++h)
@@ -72,7 +71,7 @@ TEST_P(Convolutions, EqualTheDefinition) {
 }
 INSTANTIATE_TEST_SUITE_P(All, Convolutions,
                          testing::Values(Shape{3, 2, 3, 3, 7, 11, {1, 1, 1, true}}, Shape{4, 3, 3, 3, 8, 9, {2, 1, 1, true}}, Shape{2, 5, 1, 5, 1, 40, {1, 0, 4, false}},
-                                         Shape{3, 2, 3, 1, 9, 6, {3, 0, 1, true}}, Shape{2, 2, 5, 3, 6, 1, {1, 2, 1, false}}, Shape{1, 1, 1, 1, 1, 1, {}}));
+                                         Shape{3, 2, 3, 1, 9, 6, {3, 0, 1, true}}, Shape{2, 2, 5, 3, 6, 1, {1, 2, 1, false}}, Shape{1, 1, 1, 1, 1, 1, {}}, Shape{7, 3, 3, 5, 6, 53, {2, 1, 2, true}}, Shape{12, 2, 1, 3, 4, 24, {1, 0, 1, false}}));
 
 TEST(NetworkFile, ReadsWhatTheTrainingWrites) {
     // Two outputs, one input, kernel 1×3, in the layout of training/networks.py.
@@ -86,8 +85,7 @@ TEST(NetworkFile, ReadsWhatTheTrainingWrites) {
     const auto layers = load_network(bytes);
     ASSERT_EQ(layers.size(), 1u);
     EXPECT_EQ(layers[0].width, 3);
-    EXPECT_EQ(layers[0].taps[2](0, 0), 3.0F);
-    EXPECT_EQ(layers[0].taps[0](1, 0), -1.0F);
+    EXPECT_EQ(layers[0].weights, (std::vector<float>{1.0F, -1.0F, 2.0F, -2.0F, 3.0F, -3.0F}));
     EXPECT_EQ(layers[0].bias[1], -0.25F);
 }
 
@@ -104,7 +102,7 @@ TEST(Networks, GiveProbabilitiesWhateverComesIn) {
         EXPECT_GE(pulse.minCoeff(), 0.0F);
         EXPECT_LE(pulse.maxCoeff(), 1.0F);
         EXPECT_TRUE(pulse.allFinite());
-        EXPECT_TRUE(run_pitch_network(Frames::Constant(20, 300, level)).allFinite());
+        EXPECT_TRUE(run_pitch_network(Frames::Constant(20, 300, level), Frames::Constant(40, 128, level)).allFinite());
     }
 }
 

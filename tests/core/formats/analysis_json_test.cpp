@@ -19,15 +19,16 @@ Analysis sample() {
     a.channels = 2;
     a.integrated_lufs = -11.9;
     a.tuning = {14.1, 0.9, 0.3};
-    a.tempo = {97.31, 0.02, true, 0.93, {{48.66, 0.4}}, {{0.52, 88.1, 97.31}, {88.1, 108.4, 110.62}}};
+    a.tempo = {97.31, 0.02, true, 0.93, {{48.66, 0.4}}, {{0.52, 88.1, 97.31}, {88.1, 108.4, 110.62}}, {{60.0, 66.5}}};
     a.meter = {{1, 4, 4}};
     a.beats = {{0.52, 1, 1}, {1.14, 1, 2}};
     a.swing = {0.57, 16, 0.7};
     a.keys = {{0.0, 108.4, {2, Mode::Dorian}, 0.8, {{Key{9, Mode::Minor}, 0.5}}}};
     a.chords = {{0.52, 2.99, *parse_chord("Dm7/F"), 0.7, {{*parse_chord("F6"), 0.4}}}};
-    a.sections = {{0.52, 10.4, 1, 4, "A", "intro", -1, 0.6}, {10.4, 20.0, 5, 4, "A", "verse", 0, 0.7}};
+    a.sections = {{0.52, 10.4, 1, 4, "A", "intro", -1, 0.6}, {10.4, 20.0, 5, 4, "A", "verse", 0, 0.7, {{7, 3, 15.0, 17.4, "kick", 1, 0}}}};
+    a.presence = {{"Bass", 5, 4, 10.4, 20.0}};
     a.notes = {{0.53, 0.41, 38, 96, 0.8}};
-    a.parts = {{Role::Bass, "Bass", a.notes}};
+    a.parts = {{Role::Bass, "Bass", {{0.53, 0.41, 38, 96, 0.8, {{0.0, -120.0}, {0.2, 0.0}}}}}};
     a.drums = {{0.52, DrumKind::HatOpen, 110, 0.9}};
     a.feel = {16, 4, {{DrumKind::HatOpen, {{0, 3, 1.2, 5.1, 104.0}}}}};
     return a;
@@ -42,10 +43,12 @@ std::vector<nlohmann::json> documented() {
     return out;
 }
 
-/// The keys of both, all the way down the first items of lists, must be the same.
+/// The keys of both, all the way down the first and last items of lists, must be the same.
 void expect_same_keys(const nlohmann::json& page, const nlohmann::json& written, const std::string& where) {
     if (page.is_array() && written.is_array()) {
-        if (!page.empty() && !written.empty()) expect_same_keys(page[0], written[0], where + "[0]");
+        if (page.empty() || written.empty()) return;
+        expect_same_keys(page.front(), written.front(), where + "[0]");
+        expect_same_keys(page.back(), written.back(), where + "[last]");
         return;
     }
     if (!page.is_object()) return;
@@ -85,6 +88,14 @@ TEST(AnalysisJson, SaysWhatTheAnalysisSays) {
     EXPECT_EQ(j["chords"][0]["alternatives"][0]["label"], "F:maj6");
     EXPECT_TRUE(j["sections"][0]["repeat_of"].is_null());
     EXPECT_EQ(j["sections"][1]["repeat_of"], 0);
+    EXPECT_EQ(j["sections"][0]["differences"].size(), 0u);
+    EXPECT_EQ(j["sections"][1]["differences"][0]["of_bar"], 3);
+    EXPECT_EQ(j["sections"][1]["differences"][0]["missing"], 1);
+    EXPECT_EQ(j["presence"][0]["element"], "Bass");
+    EXPECT_EQ(j["presence"][0]["bars"], 4);
+    EXPECT_EQ(j["tempo"]["free_time"][0]["end_s"], 66.5);
+    EXPECT_EQ(j["parts"][0]["notes"][0]["bend"], (nlohmann::json{{0.0, -120.0}, {0.2, 0.0}}));
+    EXPECT_FALSE(j["notes"][0].contains("bend"));
     EXPECT_EQ(j["parts"][0]["role"], "bass");
     EXPECT_EQ(j["drums"][0]["kind"], "hat_open");
     EXPECT_EQ(j["beats"][1]["beat"], 2);
@@ -104,7 +115,7 @@ TEST(AnalysisJson, EveryDrumKindAndRoleHasANameThatReadsBack) {
 
 TEST(AnalysisJson, NothingHeardIsEmptyListsNotMissingOnes) {
     const auto j = nlohmann::json::parse(analysis_to_json(Analysis{}));
-    for (const char* key : {"meter", "beats", "key", "chords", "sections", "parts", "notes", "drums"}) {
+    for (const char* key : {"meter", "beats", "key", "chords", "sections", "presence", "parts", "notes", "drums"}) {
         ASSERT_TRUE(j.contains(key)) << key;
         EXPECT_TRUE(j[key].is_array() && j[key].empty()) << key;
     }
