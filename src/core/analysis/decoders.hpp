@@ -16,6 +16,12 @@ struct BeatOptions {
 };
 std::vector<double> track_beats(const Frames& pulse, const Progress& progress = {}, const BeatOptions& options = {});
 
+/// counting.cpp — puts right what only shows over the whole song: breaks counted aside of the beat, stretches counted at half or twice
+/// the tempo of the rest. fit_tempo does this first.
+void keep_count(std::vector<double>& beats, const Frames& pulse);
+/// Stretches of at least four beats and three seconds in which hardly a beat is borne out, though the song has a pulse elsewhere.
+std::vector<std::pair<double, double>> find_free_time(const std::vector<double>& beats, const Frames& pulse);
+
 /// tempo.cpp — fits steady tempos to beats; snaps the beats of steady stretches onto the fit.
 TempoEstimate fit_tempo(std::vector<double>& beats, const Frames& pulse);
 
@@ -27,7 +33,7 @@ struct Bars {
 /// clues: per beat, how much speaks for a bar line there, see bar_line_clues; may be empty.
 Bars find_bars(const std::vector<double>& beats, const Frames& pulse, const std::vector<double>& clues = {});
 /// What speaks for a bar line at each beat besides the network, in nats: a change of chroma from the two beats before to the two
-/// after, and a new bass note.
+/// after, a new bass note, and a change of what plays.
 std::vector<double> bar_line_clues(const Evidence& evidence, const std::vector<double>& beats);
 
 /// swing.cpp — how far the second of each pair of notes lies behind the middle.

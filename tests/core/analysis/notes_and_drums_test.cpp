@@ -1,0 +1,125 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "support/made_evidence.hpp"
+
+#include <gtest/gtest.h>
+#include <set>
+
+namespace fw {
+
+using namespace test;
+
+TEST(Notes, AreWrittenDownWithOnsetLengthAndPitch) {
+    Evidence e = silent_evidence(10);
+    play(e, 1.0, 1.5, 60);
+    play(e, 1.0, 2.0, 64);
+    play(e, 1.5, 2.0, 60);  // struck again without a gap
+    const auto notes = decode_notes(e);
+    ASSERT_EQ(notes.size(), 3u);
+    EXPECT_EQ(notes[0].pitch, 60);
+    EXPECT_NEAR(notes[0].onset_s, 1.0, 0.015);
+    EXPECT_NEAR(notes[0].duration_s, 0.5, 0.05);
+    EXPECT_NEAR(notes[1].duration_s, 1.0, 0.05);
+    EXPECT_NEAR(notes[2].onset_s, 1.5, 0.015);
+    EXPECT_GT(notes[0].confidence, 0.7);
+}
+
+TEST(Notes, ALineIsOneNoteAtATimeAndRestsStaySilent) {
+    Evidence e = silent_evidence(10);
+    sound(e.lead_sounding, e.lead_onset, 1.0, 1.6, 72);
+    sound(e.lead_sounding, e.lead_onset, 1.6, 2.0, 74);
+    sound(e.lead_sounding, e.lead_onset, 5.0, 5.5, 71);
+    const auto line = decode_line(e, Role::Lead);
+    ASSERT_EQ(line.size(), 3u);
+    for (std::size_t i = 1; i < line.size(); ++i) EXPECT_GE(line[i].onset_s + 1e-6, line[i - 1].onset_s + line[i - 1].duration_s - 0.06);
+    EXPECT_NEAR(line[2].onset_s, 5.0, 0.03);
+    EXPECT_LT(line[1].onset_s + line[1].duration_s, 2.2) << "a lead that pauses is silent";
+    EXPECT_TRUE(decode_line(e, Role::Bass).empty());
+}
+
+TEST(Notes, AGraceNoteStaysAndASpeckDoesNot) {
+    Evidence e = silent_evidence(6);
+    sound(e.lead_sounding, e.lead_onset, 1.0, 1.08, 71);  // leans on the next
+    sound(e.lead_sounding, e.lead_onset, 1.08, 1.8, 72);
+    sound(e.lead_sounding, e.lead_onset, 3.0, 3.06, 60);  // alone
+    const auto line = decode_line(e, Role::Lead);
+    ASSERT_EQ(line.size(), 2u);
+    EXPECT_EQ(line[0].pitch, 71);
+    EXPECT_NEAR(line[0].onset_s, 1.0, 0.03);
+    EXPECT_EQ(line[1].pitch, 72);
+}
+
+TEST(Notes, AnOctaveThatMayBeAPartialIsLessCertain) {
+    Evidence e = silent_evidence(6);
+    play(e, 1.0, 2.0, 48);
+    play(e, 1.0, 1.9, 60);   // with it, no louder, gone before it
+    play(e, 3.0, 4.0, 48);
+    play(e, 3.5, 4.5, 60);   // by itself
+    const auto notes = decode_notes(e);
+    ASSERT_EQ(notes.size(), 4u);
+    const auto sure = [&](double onset, int pitch) {
+        for (const HeardNote& n : notes)
+            if (n.pitch == pitch && std::abs(n.onset_s - onset) < 0.05) return n.confidence;
+        return 0.0;
+    };
+    EXPECT_GT(sure(3.5, 60), 0.8);
+    EXPECT_LT(sure(1.0, 60), 0.8 * sure(3.5, 60));
+    EXPECT_GT(sure(1.0, 60), 0.0);
+    EXPECT_GT(sure(1.0, 48), 0.8);
+}
+
+TEST(Drums, FlamsAndRollsKeepEveryStroke) {
+    Evidence e = silent_evidence(8);
+    spike(e.pulse, 1.0, kSnare);
+    spike(e.pulse, 1.040, kSnare);
+    for (int i = 0; i < 16; ++i) spike(e.pulse, 3.0 + i * 0.0625, kSnare);  // thirty-seconds at 120
+    const auto hits = decode_drums(e);
+    ASSERT_EQ(hits.size(), 18u);
+    EXPECT_NEAR(hits[1].time_s - hits[0].time_s, 0.040, 0.012);
+    for (std::size_t i = 3; i < hits.size(); ++i) EXPECT_NEAR(hits[i].time_s - hits[i - 1].time_s, 0.0625, 0.012);
+}
+
+TEST(Drums, OneStrokeIsOneSoundUnlessTwoAreSure) {
+    Evidence e = silent_evidence(6);
+    spike(e.pulse, 1.0, kSnare, 0.9F);
+    spike(e.pulse, 1.0, kRim, 0.45F);   // resembles it
+    spike(e.pulse, 2.0, kSnare, 0.9F);
+    spike(e.pulse, 2.01, kClap, 0.9F);  // laid over it
+    spike(e.pulse, 3.0, kKick, 0.9F);
+    spike(e.pulse, 3.0, kTom, 0.5F);    // another drum of the kit
+    const auto hits = decode_drums(e);
+    const auto at = [&](double time_s) {
+        std::set<DrumKind> kinds;
+        for (const Hit& h : hits)
+            if (std::abs(h.time_s - time_s) < 0.03) kinds.insert(h.kind);
+        return kinds;
+    };
+    EXPECT_EQ(hits.size(), 5u);
+    EXPECT_EQ(at(1.0), (std::set{DrumKind::Snare}));
+    EXPECT_EQ(at(2.0), (std::set{DrumKind::Snare, DrumKind::Clap}));
+    EXPECT_EQ(at(3.0), (std::set{DrumKind::Kick, DrumKind::Tom}));
+}
+
+TEST(Drums, EachSoundIsFoundAtItsTime) {
+    Evidence e = silent_evidence(10);
+    for (int i = 0; i < 8; ++i) spike(e.pulse, 1.0 + i * 0.5, i % 2 ? kSnare : kKick);
+    spike(e.pulse, 1.0, kHatClosed);
+    const auto hits = decode_drums(e);
+    ASSERT_EQ(hits.size(), 9u);
+    int kicks = 0;
+    for (const Hit& h : hits) kicks += h.kind == DrumKind::Kick;
+    EXPECT_EQ(kicks, 4);
+    for (const Hit& h : hits) EXPECT_NEAR(std::remainder(h.time_s - 1.0, 0.5), 0.0, 0.006);
+}
+
+TEST(Drums, FaintKicksCountOnlyWhereNoneAreClear) {
+    // Beside clear kicks faint ones are plucks of a bass; in a song whose kicks are all faint they are its kicks.
+    for (const bool clear : {true, false}) {
+        Evidence e = silent_evidence(22);
+        for (int i = 0; i < 40; ++i) spike(e.pulse, 1.0 + i * 0.5, kKick, i % 2 || !clear ? 0.35F : 0.9F);
+        const auto hits = decode_drums(e);
+        const auto kicks = std::count_if(hits.begin(), hits.end(), [](const Hit& h) { return h.kind == DrumKind::Kick; });
+        EXPECT_EQ(kicks, clear ? 20 : 40);
+    }
+}
+
+}  // namespace fw
