@@ -61,6 +61,7 @@ public:
     void transpose_selected(int semitones);
     void nudge_selected(Ticks ticks);
     void quantise_selected();
+    void straighten_selected();  ///< takes the bends off
     void select_all();
     /// Brings the part's own range into view.
     void fit_pitch();

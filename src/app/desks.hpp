@@ -31,6 +31,7 @@ public:
     void transpose(int semitones);
     void nudge(int direction);
     void quantise();
+    void straighten();
     void select_all();
 
 private:

@@ -216,6 +216,7 @@ void MainWindow::make_menus() {
     note("Nudge earlier", QKeySequence(Qt::Key_Left), [this] { transcribe_->nudge(-1); });
     note("Nudge later", QKeySequence(Qt::Key_Right), [this] { transcribe_->nudge(1); });
     note("Quantise to the grid", QKeySequence(Qt::Key_Q), [this] { transcribe_->quantise(); });
+    note("Straighten pitch", QKeySequence("Shift+Q"), [this] { transcribe_->straighten(); });
 
     auto* song = menuBar()->addMenu("&Song");
     act(song, "&Halve tempo", QKeySequence("Ctrl+H"), [this] { session_.edit(reread_tempo(session_.remake(), 0.5), "Halve tempo"); });

@@ -18,7 +18,7 @@ constexpr double kEdge = 6.0;  // pixels at a note's right end that lengthen it
 
 NoteCloseUp::NoteCloseUp(Session& session, QWidget* parent) : CloseUp(session, parent) {
     setAccessibleName("Close-up of notes");
-    setToolTip("Double-click draws a note, drag moves it, its right edge lengthens it.\nDelete removes; ↑ ↓ transpose by a semitone, with Shift by an octave; ← → nudge; Q quantises; Ctrl+A selects all.");
+    setToolTip("Double-click draws a note, drag moves it, its right edge lengthens it.\nDelete removes; ↑ ↓ transpose by a semitone, with Shift by an octave; ← → nudge; Q quantises; Shift+Q takes a note's bend off; Ctrl+A selects all.");
     connect(&session_, &Session::selection_changed, this, [this] {
         // Only another element brings another range: while one is edited its rows must not move under the hand.
         if (fitted_for_ != session_.element()) fit_pitch();
@@ -134,6 +134,18 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect& area) {
             p.setPen(Qt::NoPen);
             p.setBrush(with_alpha(theme().rebuild, std::min(255, alpha)));
             p.drawRect(box);
+        }
+        if (!n.note.bend.empty()) {
+            // The way its pitch goes, a row a semitone; the last pitch is held to the end.
+            QPolygonF way;
+            const double middle = y_of(n.note.pitch) + row / 2;
+            for (const BendPoint& b : n.note.bend) way << QPointF(x_of(n.note.start + std::min(b.tick, n.note.length)), middle - b.cents / 100.0 * row);
+            way << QPointF(std::max(x1 - 1, way.back().x()), way.back().y());
+            p.setRenderHint(QPainter::Antialiasing);
+            p.setBrush(Qt::NoBrush);
+            p.setPen(QPen(theme().rebuild, 1.6));
+            p.drawPolyline(way);
+            p.setRenderHint(QPainter::Antialiasing, false);
         }
         if (std::find(chosen.begin(), chosen.end(), NoteRef{n.placement, n.index}) != chosen.end()) {
             p.setCompositionMode(QPainter::CompositionMode_SourceOver);
@@ -321,6 +333,15 @@ void NoteCloseUp::nudge_selected(Ticks ticks) {
 void NoteCloseUp::quantise_selected() {
     const Part* part = session_.selected_part();
     if (part && !session_.selected_notes.empty()) session_.edit(quantise_notes(session_.remake(), part->id, session_.selected_notes, grid_), "Quantise notes");
+}
+
+void NoteCloseUp::straighten_selected() {
+    const Part* part = session_.selected_part();
+    if (!part) return;
+    const auto& chosen = session_.selected_notes;
+    const auto notes = placed_notes(*part);
+    const bool any = std::any_of(notes.begin(), notes.end(), [&](const PlacedNote& n) { return !n.note.bend.empty() && std::find(chosen.begin(), chosen.end(), NoteRef{n.placement, n.index}) != chosen.end(); });
+    if (any) session_.edit(straighten_notes(session_.remake(), part->id, chosen), "Straighten pitch");
 }
 
 void NoteCloseUp::select_all() {

@@ -84,6 +84,9 @@ void TranscribeDesk::nudge(int direction) {
     current() == drums_ ? drums_->nudge_selected(step) : notes_->nudge_selected(step);
 }
 void TranscribeDesk::quantise() { current() == drums_ ? drums_->quantise_selected() : notes_->quantise_selected(); }
+void TranscribeDesk::straighten() {
+    if (current() == notes_) notes_->straighten_selected();
+}
 void TranscribeDesk::select_all() {
     if (session_.selected_part()) notes_->select_all();
 }

@@ -134,6 +134,49 @@ TEST_F(CloseUpTest, TheRightEdgeLengthensOnTheGrid) {
     EXPECT_EQ(length(), 240 + 960);
 }
 
+TEST_F(CloseUpTest, ABendIsDrawnOverItsNoteAndShiftQTakesItOff) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Transcribe);
+    NoteCloseUp* view = window->transcribe()->notes();
+    // A long note of its own that glides down to its pitch from five semitones above.
+    Note n;
+    n.start = session->remake().meter.tick_of_bar(9);
+    n.length = 1920;
+    n.pitch = view->pitch_at(view->height() / 2);
+    const int id = part(PartRole::Bass)->id;
+    session->edit(add_note(session->remake(), id, n), "Add note");
+    view->show_from(session->remake().tempo.seconds(n.start) - 1.0);
+    QCoreApplication::processEvents();
+    const auto high_up = [&] {
+        // Rebuild ink well above the note, in its first tenth.
+        const QImage shot = view->grab().toImage();
+        int inked = 0;
+        for (int x = static_cast<int>(view->x_of(n.start)); x < static_cast<int>(view->x_of(n.start + 192)); ++x)
+            for (int y = static_cast<int>(view->y_of(n.pitch + 5)); y < static_cast<int>(view->y_of(n.pitch + 2)); ++y) {
+                const QColor c = shot.pixelColor(x, y);
+                inked += c.red() > c.blue() + 60;
+            }
+        return inked;
+    };
+    const int before = high_up();
+    session->edit(with_part(session->remake(), id, [&](Part& p) {
+        for (Pattern& pattern : p.patterns)
+            for (Note& x : pattern.notes)
+                if (x.pitch == n.pitch && x.length == n.length) x.bend = {{0, 500.0}, {960, 0.0}};
+    }), "Bend");
+    QCoreApplication::processEvents();
+    EXPECT_GT(high_up(), before + 4);
+    QTest::mouseClick(view, Qt::LeftButton, {}, QPoint(static_cast<int>(view->x_of(n.start + 960)), static_cast<int>(view->y_of(n.pitch) + 4)));
+    ASSERT_EQ(session->selected_notes.size(), 1u);
+    QTest::keyClick(view, Qt::Key_Q, Qt::ShiftModifier);
+    EXPECT_EQ(high_up(), before);
+    QSignalSpy changes(session, &Session::document_changed);
+    QTest::keyClick(view, Qt::Key_Q, Qt::ShiftModifier);
+    EXPECT_EQ(changes.count(), 0) << "nothing left to straighten";
+    QTest::keyClick(window, Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_GT(high_up(), before + 4);
+}
+
 TEST_F(CloseUpTest, DraggingThereAndBackIsNoChange) {
     select(PartRole::Bass);
     window->show_desk(Desk::Transcribe);

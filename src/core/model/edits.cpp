@@ -241,6 +241,10 @@ Remake quantise_notes(const Remake& remake, int part_id, const std::vector<NoteR
     });
 }
 
+Remake straighten_notes(const Remake& remake, int part_id, const std::vector<NoteRef>& notes) {
+    return edit_notes(remake, part_id, notes, [](Note& n, Ticks) { n.bend.clear(); });
+}
+
 Remake mute_cell(const Remake& remake, int part_id, std::size_t section, bool muted) {
     if (section >= remake.sections.size()) return remake;
     const Section& s = remake.sections[section];

@@ -41,6 +41,8 @@ Remake remove_notes(const Remake& remake, int part_id, const std::vector<NoteRef
 Remake change_notes(const Remake& remake, int part_id, const std::vector<NoteRef>& notes, Ticks move, int semitones, Ticks lengthen, int velocity = 0);
 /// Moves starts onto a grid; strength 0..1 says how far. An edit, so the performed timing is one undo away.
 Remake quantise_notes(const Remake& remake, int part_id, const std::vector<NoteRef>& notes, Ticks grid, double strength = 1.0);
+/// Takes the bend curves off notes: they sound at their pitch from beginning to end.
+Remake straighten_notes(const Remake& remake, int part_id, const std::vector<NoteRef>& notes);
 /// Mutes or unmutes what a part plays in a section.
 Remake mute_cell(const Remake& remake, int part_id, std::size_t section, bool muted);
 Remake clear_mutes_and_solos(const Remake& remake);

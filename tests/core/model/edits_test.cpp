@@ -120,6 +120,16 @@ TEST(NoteEdits, QuantisingGoesAsFarAsAsked) {
     EXPECT_EQ(placed_notes(*half.part(1))[2].note.start, 1920 + 7);
 }
 
+TEST(NoteEdits, StraighteningTakesBendsOffTheChosenNotesOnly) {
+    const Remake bent = with_part(small_remake(), 1, [](Part& p) {
+        for (std::size_t i : {1u, 2u}) p.patterns[0].notes[i].bend = {{0, -150.0}, {120, 0.0}};
+    });
+    const Remake r = straighten_notes(bent, 1, {{0, 1}, {0, 99}});
+    EXPECT_TRUE(placed_notes(*r.part(1))[1].note.bend.empty());
+    EXPECT_EQ(placed_notes(*r.part(1))[2].note.bend.size(), 2u);
+    EXPECT_EQ(straighten_notes(bent, 77, {{0, 1}}).parts, bent.parts);
+}
+
 TEST(ArrangementEdits, MutingACellSilencesOnlyThatPlacement) {
     const Remake r = mute_cell(small_remake(), 1, 1, true);
     EXPECT_EQ(sounding(r, 1).size(), 16u);
