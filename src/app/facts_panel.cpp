@@ -247,6 +247,7 @@ void FactsPanel::sections() {
             auto* row = new QHBoxLayout;
             auto* go = new QPushButton(QString("%1 ≠ %2").arg(bar.front()->bar).arg(bar.front()->of_bar));
             go->setObjectName(QString("change%1").arg(listed));
+            go->setMinimumWidth(72);  // so that the words beside them line up
             go->setToolTip(QString("Go to bar %1, which is not quite bar %2 again").arg(bar.front()->bar).arg(bar.front()->of_bar));
             connect(go, &QPushButton::clicked, this, [this, start] { session_.seek(start); });
             auto* words = new QLabel(change_words(bar));
@@ -329,7 +330,7 @@ void FactsPanel::part() {
             const double ms = offset / count;
             QString steps;
             for (const StepFeel& s : d.steps) steps += QString("%1 %2 ms, velocity %3\n").arg(1.0 + static_cast<double>(s.step) / a->feel.steps_per_beat, 0, 'f', 2).arg(s.offset_ms, 0, 'f', 0).arg(s.velocity, 0, 'f', 0);
-            note(QString("%1: %2, velocity %3").arg(QString(drum_kind_name(d.kind)).replace('_', ' '), std::abs(ms) < 2.0 ? QString("on the grid") : QString("%1 ms %2").arg(std::abs(ms), 0, 'f', 0).arg(ms > 0 ? "late" : "early")).arg(velocity / count, 0, 'f', 0),
+            note(QString("%1: %2, velocity %3").arg(heard_element_name(drum_kind_name(d.kind)), std::abs(ms) < 2.0 ? QString("on the grid") : QString("%1 ms %2").arg(std::abs(ms), 0, 'f', 0).arg(ms > 0 ? "late" : "early")).arg(velocity / count, 0, 'f', 0),
                  "Against the straight grid, by beat of the bar:\n" + steps.trimmed());
         }
     }

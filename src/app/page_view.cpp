@@ -125,7 +125,7 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
     });
     p.setFont(figure_font(7.5));
     p.setPen(theme().faint);
-    p.drawText(QRectF(x_of(row.end) - 70, wave.bottom() + 1, 68, kRuler), Qt::AlignVCenter | Qt::AlignRight, time_text(end_s).left(6));
+    p.drawText(QRectF(12, wave.bottom() + 1, kLeft - 20, kRuler), Qt::AlignVCenter, time_text(start_s).left(6));
     for (const ChordEvent& c : r.chords) {
         const Ticks a = std::max(c.start, row.start), b = std::min(c.start + c.length, row.end);
         if (b <= a) continue;
