@@ -76,10 +76,10 @@ int main(int argc, char** argv) {
         }
     // One threshold after the other, twice round: the sounds of a group answer for each other's strokes.
     for (const auto& [group, columns] : std::map<std::string, std::vector<int>>{{"kick", {kKick}}, {"snare", {kSnare, kClap, kRim}}, {"hat", {kHatClosed, kHatOpen}}, {"tom", {kTom}}, {"crash", {kCrash}}, {"ride", {kRide}}})
-        for (const float repetition : {0.5F, 0.9F}) {
+        for (const float relative : {0.0F, 0.3F, 0.4F, 0.5F}) {
             Figure best;
             DrumOptions settings;
-            settings.repetition = repetition;
+            settings.relative.fill(relative);
             settings.threshold.fill(0.999F);
             for (int round = 0; round < (columns.size() > 1 ? 2 : 1); ++round)
                 for (const int column : columns) {
@@ -99,7 +99,7 @@ int main(int argc, char** argv) {
                     }
                     threshold = kept;
                 }
-            std::printf("%-6s F %.3f (held out %.3f) repetition %.1f at", group.c_str(), best.on_chosen(), best.on_held(), static_cast<double>(repetition));
+            std::printf("%-6s F %.3f (held out %.3f) relative %.1f at", group.c_str(), best.on_chosen(), best.on_held(), static_cast<double>(relative));
             for (const int column : columns) std::printf(" %s %.2f", drum_kind_name(static_cast<DrumKind>(column)), static_cast<double>(settings.threshold[static_cast<std::size_t>(column)]));
             std::printf("\n");
         }
