@@ -24,23 +24,40 @@ public:
     explicit MatchView(Session& session) : session_(session) {
         setMinimumHeight(210);
         setToolTip("Match by element and section; below, both sources' waveforms overprinted: dark where they agree.");
-        for (auto signal : {&Session::report_changed, &Session::document_changed, &Session::selection_changed, &Session::transport_changed}) connect(&session_, signal, this, qOverload<>(&QWidget::update));
+        for (auto signal : {&Session::report_changed, &Session::document_changed, &Session::selection_changed})
+            connect(&session_, signal, this, [this] {
+                still_.forget();
+                update();
+            });
+        connect(&session_, &Session::transport_changed, this, qOverload<>(&QWidget::update));
     }
 
 protected:
     void paintEvent(QPaintEvent*) override {
         QPainter p(this);
-        p.fillRect(rect(), theme().ground);
-        const Remake& r = session_.remake();
-        const auto report = session_.report();
-        if (!report || !session_.has_reference()) {
+        if (!session_.report() || !session_.has_reference()) {
+            p.fillRect(rect(), theme().ground);
             paint_empty(p, rect(), "Open a recording first: the check compares your rebuild with it, element by element.");
             return;
         }
-        const double names = 142, right = width() - 14;
-        const auto x_of = [&](double s) { return names + s / std::max(1.0, r.reference.duration_s) * (right - names); };
+        still_.paint(p, *this, [this](QPainter& still) { paint_still(still); });
+        p.setPen(QPen(theme().text, 1.2));
+        const double x = x_of(session_.position_s());
+        p.drawLine(QPointF(x, kTop), QPointF(x, height() - 2));
+    }
+
+private:
+    static constexpr double kNames = 142, kTop = 22;
+
+    double right() const { return width() - 14; }
+    double x_of(double time_s) const { return kNames + time_s / std::max(1.0, session_.remake().reference.duration_s) * (right() - kNames); }
+
+    void paint_still(QPainter& p) const {
+        p.fillRect(rect(), theme().ground);
+        const Remake& r = session_.remake();
+        const auto report = session_.report();
         const double wave_height = std::clamp(height() * 0.3, 56.0, 90.0);
-        const double rows_top = 22, row = (height() - wave_height - rows_top - 8) / static_cast<double>(std::max<std::size_t>(1, report->elements.size()));
+        const double row = (height() - wave_height - kTop - 8) / static_cast<double>(std::max<std::size_t>(1, report->elements.size()));
         p.setFont(text_font(8.5));
         for (const Section& s : r.sections) {
             p.setPen(theme().faint);
@@ -48,12 +65,12 @@ protected:
         }
         for (std::size_t i = 0; i < report->elements.size(); ++i) {
             const ElementMatch& e = report->elements[i];
-            const double y = rows_top + static_cast<double>(i) * row;
+            const double y = kTop + static_cast<double>(i) * row;
             p.setPen(theme().text);
             p.setFont(text_font(8.5, e.id == session_.element().toStdString()));
-            paint_text(p, QRectF(12, y, names - 60, row), Qt::AlignVCenter, QString::fromStdString(e.name));
+            paint_text(p, QRectF(12, y, kNames - 60, row), Qt::AlignVCenter, QString::fromStdString(e.name));
             p.setFont(figure_font(8.5));
-            p.drawText(QRectF(names - 48, y, 42, row), Qt::AlignVCenter | Qt::AlignRight, QString("%1 %").arg(std::lround(e.match * 100)));
+            p.drawText(QRectF(kNames - 48, y, 42, row), Qt::AlignVCenter | Qt::AlignRight, QString("%1 %").arg(std::lround(e.match * 100)));
             for_each_bar(r, 0, r.end_tick(), [&](int bar, Ticks a, Ticks b) {
                 if (static_cast<std::size_t>(bar) > e.bars.size()) return;
                 const double m = e.bars[static_cast<std::size_t>(bar - 1)];
@@ -62,22 +79,19 @@ protected:
                 else p.fillRect(QRectF(x0, y + 2, x1 - x0 - 1, row - 4), match_color(m));
             });
         }
-        const QRectF wave(names, height() - wave_height - 2, right - names, wave_height);
+        const QRectF wave(kNames, height() - wave_height - 2, right() - kNames, wave_height);
         p.setPen(theme().faint);
         p.setFont(text_font(8.5));
-        p.drawText(QRectF(12, wave.top(), names - 18, wave_height), Qt::AlignVCenter | Qt::TextWordWrap, session_.rebuild_is_current() ? "both sources" : "rebuild is being rendered…");
+        p.drawText(QRectF(12, wave.top(), kNames - 18, wave_height), Qt::AlignVCenter | Qt::TextWordWrap, session_.rebuild_is_current() ? "both sources" : "rebuild is being rendered…");
         const double gain = std::pow(10.0, std::clamp(report->match_gain_db, -24.0, 24.0) / 20.0);
         p.setCompositionMode(theme().overprint);
         paint_waveform(p, wave, session_.original_peaks(), 0, r.reference.duration_s, with_alpha(theme().original, 170));
         paint_waveform(p, wave, session_.rebuild_peaks(), 0, r.reference.duration_s, with_alpha(theme().rebuild, 170), static_cast<float>(gain));
         p.setCompositionMode(QPainter::CompositionMode_SourceOver);
-        p.setPen(QPen(theme().text, 1.2));
-        const double x = x_of(session_.position_s());
-        p.drawLine(QPointF(x, rows_top), QPointF(x, height() - 2));
     }
 
-private:
     Session& session_;
+    StillPicture still_;
 };
 
 }  // namespace

@@ -15,7 +15,8 @@ CloseUp::CloseUp(Session& session, QWidget* parent) : QWidget(parent), session_(
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setMinimumHeight(160);
-    for (auto signal : {&Session::document_changed, &Session::selection_changed, &Session::transport_changed, &Session::report_changed}) connect(&session_, signal, this, qOverload<>(&QWidget::update));
+    for (auto signal : {&Session::document_changed, &Session::selection_changed, &Session::report_changed}) connect(&session_, signal, this, &CloseUp::refresh);
+    connect(&session_, &Session::transport_changed, this, qOverload<>(&QWidget::update));
     connect(&session_, &Session::analysis_changed, this, [this] { show_from(0.0); });
 }
 
@@ -24,6 +25,11 @@ double CloseUp::end_s() const { return std::max(4.0, session_.remake().reference
 void CloseUp::show_from(double time_s) {
     const double span = (width() - kLeft) / pixels_per_s_;
     start_s_ = std::clamp(time_s, -0.5, std::max(-0.5, end_s() - span * 0.6));
+    refresh();
+}
+
+void CloseUp::refresh() {
+    still_.forget();
     update();
 }
 
@@ -46,7 +52,7 @@ void CloseUp::wheelEvent(QWheelEvent* e) {
     e->accept();
 }
 
-void CloseUp::resizeEvent(QResizeEvent*) { update(); }
+void CloseUp::resizeEvent(QResizeEvent*) { refresh(); }
 
 bool CloseUp::ruler_press(const QPoint& p) {
     if (p.y() >= kRuler) return false;
@@ -56,9 +62,8 @@ bool CloseUp::ruler_press(const QPoint& p) {
 
 void CloseUp::paintEvent(QPaintEvent*) {
     QPainter p(this);
-    p.fillRect(rect(), theme().ground);
-    const Remake& r = session_.remake();
     if (!session_.has_reference()) {
+        p.fillRect(rect(), theme().ground);
         paint_empty(p, rect(), "Open a recording first: its evidence appears here, with your notes on top.");
         return;
     }
@@ -66,6 +71,22 @@ void CloseUp::paintEvent(QPaintEvent*) {
         const double x = x_at(session_.position_s());
         if (x > width() - 30 || x < kLeft) show_from(session_.position_s() - 0.1 * (width() - kLeft) / pixels_per_s_);
     }
+    still_.paint(p, *this, [this](QPainter& still) { paint_still(still); });
+    if (session_.loop_end() > session_.loop_start()) {
+        const double a = std::max<double>(kLeft, x_at(session_.loop_start())), b = std::max<double>(kLeft, x_at(session_.loop_end()));
+        p.fillRect(QRectF(a, 0, b - a, kRuler - 1), with_alpha(theme().selection, session_.player().looping() ? 40 : 18));
+    }
+    if (const double x = x_at(session_.position_s()); x >= kLeft) {
+        p.setPen(QPen(theme().text, 1.4));
+        p.drawLine(QPointF(x, 0), QPointF(x, height() - kFoot));
+    }
+    p.setClipRect(content());
+    paint_pointer(p, content());
+}
+
+void CloseUp::paint_still(QPainter& p) {
+    p.fillRect(rect(), theme().ground);
+    const Remake& r = session_.remake();
     const QRect area = content();
     p.save();
     p.setClipRect(area);
@@ -117,15 +138,6 @@ void CloseUp::paintEvent(QPaintEvent*) {
         if (x_at(t) >= kLeft) p.drawText(QRectF(x_at(t) + 2, height() - kFoot, 70, kFoot), Qt::AlignVCenter, time_text(t).left(time_text(t).size() - (step >= 1 ? 4 : 0)));
     p.drawText(QRectF(8, height() - kFoot, kLeft - 14, kFoot), Qt::AlignVCenter, "m:ss");
     p.drawText(QRectF(8, 0, kLeft - 14, kRuler), Qt::AlignVCenter, "bar");
-    // Loop and playhead.
-    if (session_.loop_end() > session_.loop_start()) {
-        const double a = std::max<double>(kLeft, x_at(session_.loop_start())), b = std::max<double>(kLeft, x_at(session_.loop_end()));
-        p.fillRect(QRectF(a, 0, b - a, kRuler - 1), with_alpha(theme().selection, session_.player().looping() ? 40 : 18));
-    }
-    if (const double x = x_at(session_.position_s()); x >= kLeft) {
-        p.setPen(QPen(theme().text, 1.4));
-        p.drawLine(QPointF(x, 0), QPointF(x, height() - kFoot));
-    }
 }
 
 }  // namespace fw::app

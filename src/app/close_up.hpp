@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/painting.hpp"
 #include "app/session.hpp"
 
 #include <QImage>
@@ -26,13 +27,18 @@ public:
     double x_of(Ticks tick) const { return x_at(session_.remake().tempo.seconds(tick)); }
     double time_at(double x) const { return start_s_ + (x - kLeft) / pixels_per_s_; }
     Ticks tick_at(double x) const { return session_.remake().tempo.nearest_tick(time_at(x)); }
-    void set_grid(Ticks grid) { grid_ = grid; update(); }
+    void set_grid(Ticks grid) { grid_ = grid; refresh(); }
     Ticks grid() const { return grid_; }
     void zoom(double factor, double about_x);
     static constexpr int kLeft = 84, kRuler = 24, kFoot = 18;
 
+    /// Paints all anew; update() only what moves: playhead, loop and what follows the pointer.
+    void refresh();
+
 protected:
     virtual void paint_content(QPainter& p, const QRect& area) = 0;
+    /// What follows the pointer, over everything else.
+    virtual void paint_pointer(QPainter&, const QRect&) {}
     void paintEvent(QPaintEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
@@ -43,7 +49,10 @@ protected:
     Ticks snap(Ticks tick, bool floor = false) const;
     double end_s() const;
 
+    void paint_still(QPainter& p);
+
     Session& session_;
+    StillPicture still_;
     double start_s_ = 0.0, pixels_per_s_ = 90.0;
     Ticks grid_ = kTicksPerQuarter / 4;
 };
@@ -68,6 +77,7 @@ public:
 
 protected:
     void paint_content(QPainter& p, const QRect& area) override;
+    void paint_pointer(QPainter& p, const QRect& area) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;

@@ -41,7 +41,7 @@ void NoteCloseUp::fit_pitch() {
     low_pitch_ = std::max(21, low - 2);
     high_pitch_ = std::min(108, high + 2);
     image_key_.clear();
-    update();
+    refresh();
 }
 
 double NoteCloseUp::y_of(int pitch) const {
@@ -171,6 +171,11 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect& area) {
                 p.drawRect(QRectF(x_at(f.start_s), y_of(pitch) + 1, std::max(3.0, x_at(f.end_s) - x_at(f.start_s)), row - 2));
             }
         }
+}
+
+void NoteCloseUp::paint_pointer(QPainter& p, const QRect& area) {
+    const Remake& r = session_.remake();
+    const Key* key = r.key_at(tick_at(area.left()));
     if (!rubber_.isNull()) {
         p.setPen(QPen(theme().selection, 1, Qt::DashLine));
         p.setBrush(with_alpha(theme().selection, 18));
@@ -300,7 +305,7 @@ void NoteCloseUp::wheelEvent(QWheelEvent* e) {
     const int delta = e->angleDelta().y() + e->angleDelta().x();
     const int step = delta > 0 ? 2 : -2;
     if (low_pitch_ + step >= 21 && high_pitch_ + step <= 108) low_pitch_ += step, high_pitch_ += step;
-    update();
+    refresh();
 }
 
 void NoteCloseUp::leaveEvent(QEvent*) {

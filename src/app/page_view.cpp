@@ -25,7 +25,7 @@ PageView::PageView(Session& session, QWidget* parent) : QAbstractScrollArea(pare
     viewport()->setMouseTracking(true);
     setAccessibleName("Page");
     connect(&session_, &Session::document_changed, this, &PageView::lay_out);
-    for (auto signal : {&Session::report_changed, &Session::selection_changed, &Session::analysis_changed}) connect(&session_, signal, viewport(), qOverload<>(&QWidget::update));
+    for (auto signal : {&Session::report_changed, &Session::selection_changed, &Session::analysis_changed}) connect(&session_, signal, this, &PageView::refresh);
     connect(&session_, &Session::transport_changed, this, [this] { follow_playhead(); });
 }
 
@@ -55,8 +55,15 @@ void PageView::lay_out() {
     verticalScrollBar()->setRange(0, std::max(0, top + kTop - viewport()->height()));
     verticalScrollBar()->setPageStep(viewport()->height());
     verticalScrollBar()->setSingleStep(kRowHeight / 2);
+    refresh();
+}
+
+void PageView::refresh() {
+    still_.forget();
     viewport()->update();
 }
+
+void PageView::scrollContentsBy(int, int) { refresh(); }
 
 double PageView::bar_width() const { return static_cast<double>(viewport()->width() - kLeft - kRight) / kBarsPerRow; }
 
@@ -90,11 +97,6 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
     const double bar_ticks = static_cast<double>(r.meter.at_bar(r.meter.position(row.start).bar).bar_ticks());
     const auto x_of = [&](Ticks t) { return kLeft + static_cast<double>(t - row.start) / bar_ticks * bar_width(); };
     const QRectF wave(kLeft, y + kChordBand, x_of(row.end) - kLeft, kWave);
-    // Loop and alternate bars first, the music on top.
-    if (session_.loop_end() > session_.loop_start()) {
-        const Ticks a = std::max(row.start, r.tempo.nearest_tick(session_.loop_start())), b = std::min(row.end, r.tempo.nearest_tick(session_.loop_end()));
-        if (b > a) p.fillRect(QRectF(x_of(a), y + 2, x_of(b) - x_of(a), kRowHeight - 10), with_alpha(theme().selection, session_.player().looping() ? 24 : 12));
-    }
     if (row.first_of_section) {
         p.setPen(theme().text);
         p.setFont(text_font(13, true));
@@ -108,7 +110,7 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
             p.drawText(QRectF(12, y + kChordBand + 32, kLeft - 20, 14), Qt::AlignVCenter, QString("%1 bars").arg(std::lround(static_cast<double>(s.length) / bar_ticks)));
         }
     }
-    const double start_s = r.tempo.seconds(row.start), end_s = r.tempo.seconds(row.end);
+    const double start_s = r.tempo.seconds(row.start);
     // Time inside a bar may run unevenly, so the waveform is painted bar by bar where its bar lines are.
     for_each_bar(r, row.start, row.end, [&](int bar, Ticks a, Ticks b) {
         a = std::max(a, row.start), b = std::min(b, row.end);
@@ -137,12 +139,6 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
         if (c.confidence < 0.35) name += " ?";
         if (a == c.start) paint_text(p, QRectF(x_of(a) + 4, y + 2, x_of(b) - x_of(a) - 5, kChordBand - 3), Qt::AlignVCenter, name);
     }
-    const double now = session_.position_s();
-    if (now >= start_s && now < end_s) {
-        const double x = kLeft + (r.tempo.ticks(now) - static_cast<double>(row.start)) / bar_ticks * bar_width();
-        p.setPen(QPen(theme().text, 1.6));
-        p.drawLine(QPointF(x, y + 2), QPointF(x, y + kRowHeight - 12));
-    }
 }
 
 bool PageView::viewportEvent(QEvent* event) {
@@ -168,9 +164,30 @@ void PageView::paintEvent(QPaintEvent* event) {
         paint_empty(p, viewport()->rect(), "Drop a recording here, or open one with File ▸ Open recording, to see its tempo, bars, chords and sections.");
         return;
     }
+    const Remake& r = session_.remake();
     const int scroll = verticalScrollBar()->value();
-    for (const Row& row : rows_)
-        if (row.top + kRowHeight > scroll && row.top < scroll + viewport()->height()) paint_row(p, row);
+    const auto in_sight = [&](const Row& row) { return row.top + kRowHeight > scroll && row.top < scroll + viewport()->height(); };
+    const auto x_of = [&](const Row& row, double ticks) {
+        return kLeft + (ticks - static_cast<double>(row.start)) / static_cast<double>(r.meter.at_bar(r.meter.position(row.start).bar).bar_ticks()) * bar_width();
+    };
+    // The loop lies under the music, the playhead on top.
+    for (const Row& row : rows_) {
+        if (!in_sight(row) || session_.loop_end() <= session_.loop_start()) continue;
+        const Ticks a = std::max(row.start, r.tempo.nearest_tick(session_.loop_start())), b = std::min(row.end, r.tempo.nearest_tick(session_.loop_end()));
+        const double from = x_of(row, static_cast<double>(a));
+        if (b > a) p.fillRect(QRectF(from, row.top - scroll + 2, x_of(row, static_cast<double>(b)) - from, kRowHeight - 10), with_alpha(theme().selection, session_.player().looping() ? 24 : 12));
+    }
+    still_.paint(p, *viewport(), [&](QPainter& still) {
+        for (const Row& row : rows_)
+            if (in_sight(row)) paint_row(still, row);
+    });
+    const double now = session_.position_s();
+    for (const Row& row : rows_) {
+        if (!in_sight(row) || now < r.tempo.seconds(row.start) || now >= r.tempo.seconds(row.end)) continue;
+        const double x = x_of(row, r.tempo.ticks(now));
+        p.setPen(QPen(theme().text, 1.6));
+        p.drawLine(QPointF(x, row.top - scroll + 2), QPointF(x, row.top - scroll + kRowHeight - 12));
+    }
 }
 
 void PageView::resizeEvent(QResizeEvent*) { lay_out(); }

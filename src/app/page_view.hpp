@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/painting.hpp"
 #include "app/session.hpp"
 
 #include <QAbstractScrollArea>
@@ -41,15 +42,18 @@ protected:
     void mouseReleaseEvent(QMouseEvent* event) override;
     void mouseDoubleClickEvent(QMouseEvent* event) override;
     bool viewportEvent(QEvent* event) override;
+    void scrollContentsBy(int dx, int dy) override;
 
 private:
     void lay_out();
     double bar_width() const;
+    void refresh();
     void paint_row(QPainter& p, const Row& row) const;
     const Row* row_of(const QPoint& p) const;
     void follow_playhead();
 
     Session& session_;
+    StillPicture still_;
     std::vector<Row> rows_;
     QPoint press_;
     bool pressed_ = false, dragged_ = false;

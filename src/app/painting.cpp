@@ -2,6 +2,7 @@
 #include "app/painting.hpp"
 
 #include <QFontMetricsF>
+#include <QWidget>
 #include <algorithm>
 #include <cmath>
 
@@ -84,6 +85,21 @@ void paint_empty(QPainter& painter, const QRectF& rect, const QString& sentence)
     painter.setPen(theme().faint);
     painter.setFont(text_font(11));
     painter.drawText(rect.adjusted(40, 20, -40, -20), Qt::AlignCenter | Qt::TextWordWrap, sentence);
+}
+
+void StillPicture::paint(QPainter& painter, const QWidget& view, const std::function<void(QPainter&)>& draw) {
+    const double scale = view.devicePixelRatioF();
+    const QSize size = view.size() * scale;
+    if (picture_.size() != size || picture_.devicePixelRatio() != scale || night_ != theme().night) {
+        picture_ = QPixmap(size);
+        picture_.setDevicePixelRatio(scale);
+        picture_.fill(Qt::transparent);
+        night_ = theme().night;
+        QPainter p(&picture_);
+        p.setFont(view.font());
+        draw(p);
+    }
+    painter.drawPixmap(0, 0, picture_);
 }
 
 }  // namespace fw::app

@@ -6,6 +6,7 @@
 #include "model/remake.hpp"
 
 #include <QPainter>
+#include <QPixmap>
 #include <QRectF>
 #include <functional>
 
@@ -28,5 +29,17 @@ void for_each_bar(const Remake& remake, Ticks from, Ticks to, const std::functio
 
 /// One sentence and nothing else in the middle of a view.
 void paint_empty(QPainter& painter, const QRectF& rect, const QString& sentence);
+
+/// What a view shows besides what moves thirty times a second: painted once, then copied until it is told to forget.
+class StillPicture {
+public:
+    void forget() { picture_ = QPixmap(); }
+    /// Copies the picture of a view to its painter. `draw` paints it anew, on nothing, where it was forgotten or size, scale or theme are others.
+    void paint(QPainter& painter, const QWidget& view, const std::function<void(QPainter&)>& draw);
+
+private:
+    QPixmap picture_;
+    bool night_ = false;
+};
 
 }  // namespace fw::app

@@ -17,8 +17,13 @@ constexpr int kMargin = 12, kSections = 18, kTape = 9;
 SongStrip::SongStrip(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setFixedHeight(92);
     setToolTip("The whole song. Click to go there, drag to loop, double-click a section to loop it.");
-    for (auto signal : {&Session::document_changed, &Session::report_changed, &Session::selection_changed, &Session::transport_changed, &Session::analysis_changed})
-        connect(&session_, signal, this, qOverload<>(&QWidget::update));
+    for (auto signal : {&Session::document_changed, &Session::report_changed, &Session::selection_changed, &Session::analysis_changed}) connect(&session_, signal, this, &SongStrip::refresh);
+    connect(&session_, &Session::transport_changed, this, qOverload<>(&QWidget::update));
+}
+
+void SongStrip::refresh() {
+    still_.forget();
+    update();
 }
 
 double SongStrip::time_at(double x) const {
@@ -36,13 +41,20 @@ void SongStrip::paintEvent(QPaintEvent*) {
     p.fillRect(rect(), theme().ground);
     p.setPen(theme().hairline);
     p.drawLine(0, height() - 1, width(), height() - 1);
-    const Remake& r = session_.remake();
     if (!session_.has_reference()) return;
-    const QRectF wave(kMargin, 4, width() - 2 * kMargin, height() - kSections - kTape - 10);
     if (session_.loop_end() > session_.loop_start()) {
         const double a = x_at(session_.loop_start()), b = x_at(session_.loop_end());
         p.fillRect(QRectF(a, 2, b - a, height() - 4), with_alpha(theme().selection, session_.player().looping() ? 26 : 12));
     }
+    still_.paint(p, *this, [this](QPainter& still) { paint_still(still); });
+    const double x = x_at(session_.position_s());
+    p.setPen(QPen(theme().text, 1.4));
+    p.drawLine(QPointF(x, 0), QPointF(x, height() - 2));
+}
+
+void SongStrip::paint_still(QPainter& p) {
+    const Remake& r = session_.remake();
+    const QRectF wave(kMargin, 4, width() - 2 * kMargin, height() - kSections - kTape - 10);
     paint_waveform(p, wave, session_.original_peaks(), 0.0, r.reference.duration_s, theme().original);
     const double sections_y = wave.bottom() + 3;
     p.setFont(text_font(8));
@@ -63,9 +75,6 @@ void SongStrip::paintEvent(QPaintEvent*) {
             p.fillRect(QRectF(a, y, std::max(1.0, b - a - 1), kTape - 2), match_color(match));
         });
     }
-    const double x = x_at(session_.position_s());
-    p.setPen(QPen(theme().text, 1.4));
-    p.drawLine(QPointF(x, 0), QPointF(x, height() - 2));
 }
 
 void SongStrip::mousePressEvent(QMouseEvent* e) {

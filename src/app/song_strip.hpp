@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/painting.hpp"
 #include "app/session.hpp"
 
 #include <QWidget>
@@ -26,7 +27,11 @@ protected:
     void mouseDoubleClickEvent(QMouseEvent* event) override;
 
 private:
+    void refresh();
+    void paint_still(QPainter& p);
+
     Session& session_;
+    StillPicture still_;
     double press_x_ = -1.0;
     bool dragged_ = false;
 };
