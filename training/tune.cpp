@@ -118,15 +118,15 @@ int main(int argc, char** argv) {
     LineOptions line;
     for (const float move : {3.0F, 5.0F})
         for (const float favour : {0.5F, 1.0F, 2.0F})
-            for (const float struck : {0.15F, 0.25F, 0.35F})
+            for (const float struck_share : {0.4F, 0.6F, 0.8F})
                 for (const float least : {0.2F, 0.3F, 0.4F})
                     for (const double shortest : {0.06, 0.1}) {
-                        const LineOptions options{move, favour, struck, least, shortest};
+                        const LineOptions options{move, favour, 0.15F, struck_share, least, shortest};
                         Figure f;
                         for (std::size_t s = 0; s < songs.size(); ++s)
                             if (!songs[s].bass.empty()) f.add(s, test::note_f(songs[s].bass, decode_line(songs[s].evidence, Role::Bass, options)));
                         if (f.on_chosen() > best.on_chosen()) best = f, line = options;
                     }
-    std::printf("bass   F %.3f (held out %.3f) at move %.1f favour %.1f struck %.2f least %.2f shortest %.2f\n", best.on_chosen(), best.on_held(), static_cast<double>(line.move), static_cast<double>(line.favour), static_cast<double>(line.struck), static_cast<double>(line.least), line.shortest_s);
+    std::printf("bass   F %.3f (held out %.3f) at move %.1f favour %.1f struck share %.2f least %.2f shortest %.2f\n", best.on_chosen(), best.on_held(), static_cast<double>(line.move), static_cast<double>(line.favour), static_cast<double>(line.struck_share), static_cast<double>(line.least), line.shortest_s);
     return 0;
 }

@@ -41,15 +41,16 @@ Swing measure_swing(const std::vector<Beat>& beats, const std::vector<double>& o
 
 /// notes.cpp — notes of all pitches together, and single lines. Thresholds are probabilities, set by training/tune.cpp.
 struct NoteOptions {
-    float onset = 0.20F;     ///< an onset opens a note
-    float sounding = 0.50F;  ///< and something must sound there
+    float onset = 0.25F;     ///< an onset opens a note
+    float sounding = 0.60F;  ///< and something must sound there
     float carry = 0.28F;     ///< a note ends below this
     float bare = 0.70F;      ///< opens a note without an onset
 };
 struct LineOptions {
     float move = 5.0F;       ///< cost of leaving a pitch, in log-odds
     float favour = 2.00F;    ///< leaning towards sound against silence
-    float struck = 0.30F;    ///< an onset within a held pitch strikes it anew
+    float struck = 0.15F;    ///< an onset within a held pitch strikes it anew,
+    float struck_share = 0.60F; ///< if it also reaches this share of what most changes of pitch show
     float least = 0.30F;     ///< notes of less confidence are dropped,
     double shortest_s = 0.10; ///< and so are shorter ones: a line has no specks, but
     float grace = 0.45F;     ///< a grace note of this confidence stays
@@ -70,10 +71,10 @@ Feel measure_feel(const std::vector<Beat>& beats, const std::vector<MeterChange>
 /// drums.cpp — hits of every drum sound. With beats given, a hit is also judged by what the same place of the bars around it shows.
 struct DrumOptions {
     /// Probability a hit must reach: kick, snare, clap, rim, closed hat, open hat, tom, crash, ride, percussion.
-    std::array<float, kDrumKinds> threshold{0.25F, 0.25F, 0.30F, 0.30F, 0.15F, 0.40F, 0.30F, 0.30F, 0.30F, 0.40F};
+    std::array<float, kDrumKinds> threshold{0.20F, 0.15F, 0.20F, 0.35F, 0.20F, 0.40F, 0.20F, 0.20F, 0.20F, 0.40F};
     float repetition = 0.9F;  ///< weight of the other bars, in log-odds
     /// And this share of what the clearest tenth of the song's strokes of that sound reach: a plucked bass resembles a kick.
-    std::array<float, kDrumKinds> relative{0.5F};
+    std::array<float, kDrumKinds> relative{0.4F, 0.4F, 0.4F, 0.4F};
 };
 std::vector<Hit> decode_drums(const Evidence& evidence, const std::vector<Beat>& beats = {}, const DrumOptions& options = {});
 

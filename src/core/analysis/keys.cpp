@@ -57,11 +57,11 @@ const std::array<ModeProfile, 6> kModes{{{Mode::Major, kMajor, 0.0},
                                          {Mode::Phrygian, exchanged(kMinor, 2, 1), 0.25}}};
 
 struct Span {
-    Weights notes{}, grounded{}, rest{}, starts{};  ///< grounded: the bass counted twice; rest: shares of the time the bass and the chord roots spend; starts: of phrases that begin there
+    Weights notes{}, rest{}, starts{};  ///< rest: shares of the time the bass and the chord roots spend; starts: of phrases that begin there
 };
 
 double mode_fit(const Span& span, int tonic, const ModeProfile& mode) {
-    return correlation(span.grounded, mode.profile, tonic) + 0.2 * span.rest[static_cast<std::size_t>(tonic)] - mode.rarity;
+    return correlation(span.notes, mode.profile, tonic) + 0.2 * span.rest[static_cast<std::size_t>(tonic)] - mode.rarity;
 }
 
 /// The mode on a tonic that is settled: rarity counts little once only one step is in question.
@@ -164,11 +164,6 @@ std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std:
     };
     collect(notes, note_weights);
     collect(bass_notes, bass_weights);
-    // For the tonic and for major or minor the bass counts twice: it is heard more surely than the middle of the texture. The steps that
-    // tell the modes of a third apart are seldom in it.
-    std::vector<Weights> grounded = note_weights;
-    for (std::size_t i = 0; i < n; ++i)
-        for (std::size_t c = 0; c < 12; ++c) grounded[i][c] += bass_weights[i][c];
     const auto total = [](const std::vector<Weights>& all, std::size_t a, std::size_t b) {
         Weights w{};
         for (std::size_t i = a; i < b; ++i)
@@ -178,11 +173,11 @@ std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std:
     // A change must pay for itself over some bars: a borrowed chord is not a new key.
     std::vector<std::array<int, 24>> from(n);
     std::array<double, 24> score{}, next{};
-    const Weights song_notes = total(grounded, 0, n), song_bass = total(bass_weights, 0, n);
+    const Weights song_notes = total(note_weights, 0, n), song_bass = total(bass_weights, 0, n);
     for (std::size_t i = 0; i < n; ++i) {
         const double change = opens[i] ? kChangeAtSection : kChange;
         const std::size_t a = i == 0 || opens[i] ? i : i - 1, b = i + 1 < n && !opens[i + 1] ? i + 2 : i + 1;
-        const Weights w = total(grounded, a, b), l = total(bass_weights, a, b);
+        const Weights w = total(note_weights, a, b), l = total(bass_weights, a, b);
         const auto best = static_cast<int>(std::max_element(score.begin(), score.end()) - score.begin());
         for (int k = 0; k < 24; ++k) {
             const auto at = static_cast<std::size_t>(k);
@@ -207,7 +202,6 @@ std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std:
         span.end_s = std::min(duration_s, edges[b]);
         Span seen;
         seen.notes = total(note_weights, a, b);
-        seen.grounded = total(grounded, a, b);
         const Weights bass = shares(total(bass_weights, a, b));
         Weights roots{};
         for (const ChordSpan& c : chords) {

@@ -21,7 +21,7 @@ constexpr std::array<MeterPrior, 6> kMeters{{{4, 0.0}, {3, 1.0}, {2, 6.0}, {6, 4
 constexpr double kMeterChange = 14.0;
 constexpr double kRepetition = 20.0;  // cost of a meter in whose bars the music comes again less exactly, against the best one
 // The network reads bars from drums; where the drums play across them the harmony knows better, and it has the louder voice.
-constexpr double kDownbeatWeight = 0.6, kHarmonyWeight = 0.9, kBassWeight = 0.4, kSceneWeight = 1.0;
+constexpr double kDownbeatWeight = 0.5, kHarmonyWeight = 0.9, kBassWeight = 0.3, kSceneWeight = 2.0;
 
 /// In standard deviations from the mean, outliers held.
 void standardise(std::vector<double>& values) {

@@ -126,6 +126,20 @@ std::vector<HeardNote> decode_line(const Evidence& e, Role role, const LineOptio
         path[f] = static_cast<std::uint8_t>(state);
         state = from[f * count + state];
     }
+    // How clearly this line's strokes show is told by those that surely are some.
+    std::vector<float> entries;
+    for (std::size_t f = 2; f + 2 < frames; ++f)
+        if (path[f] != silent && path[f] != path[f - 1]) {
+            float strongest = 0.0F;
+            for (std::size_t g = f - 2; g <= f + 2; ++g) strongest = std::max(strongest, onset.at(g, path[f]));
+            entries.push_back(strongest);
+        }
+    float struck_from = options.struck;
+    if (entries.size() >= 8) {
+        const auto middle = entries.begin() + static_cast<std::ptrdiff_t>(entries.size() / 2);
+        std::nth_element(entries.begin(), middle, entries.end());
+        struck_from = std::max(struck_from, options.struck_share * *middle);
+    }
     std::vector<HeardNote> notes;
     for (std::size_t f = 0; f < frames;) {
         const std::size_t p = path[f], begin = f;
@@ -136,7 +150,7 @@ std::vector<HeardNote> decode_line(const Evidence& e, Role role, const LineOptio
         float carried = 0.0F, strongest = onset.at(f, p);
         for (++f; f < frames && path[f] == p; ++f) {
             const float o = onset.at(f, p);
-            const bool struck = o >= options.struck && o >= onset.at(f - 1, p) && (f + 1 == frames || o > onset.at(f + 1, p));
+            const bool struck = o >= struck_from && o >= onset.at(f - 1, p) && (f + 1 == frames || o > onset.at(f + 1, p));
             if (struck && f > begin + 3) break;
             if (f <= begin + 3) strongest = std::max(strongest, o);
             carried += sounding.at(f, p);
