@@ -72,9 +72,10 @@ Feel measure_feel(const std::vector<Beat>& beats, const std::vector<MeterChange>
 struct DrumOptions {
     /// Probability a hit must reach: kick, snare, clap, rim, closed hat, open hat, tom, crash, ride, percussion.
     std::array<float, kDrumKinds> threshold{0.20F, 0.15F, 0.20F, 0.35F, 0.20F, 0.40F, 0.20F, 0.20F, 0.20F, 0.40F};
-    float repetition = 0.9F;  ///< weight of the other bars, in log-odds
+    float repetition = 1.3F;  ///< weight of the other bars, in log-odds
     /// And this share of what the clearest tenth of the song's strokes of that sound reach: a plucked bass resembles a kick.
     std::array<float, kDrumKinds> relative{0.4F, 0.4F, 0.4F, 0.4F};
+    float kick_with_bass = 0.5F;  ///< the share a kick must reach where a bass note begins with it
 };
 std::vector<Hit> decode_drums(const Evidence& evidence, const std::vector<Beat>& beats = {}, const DrumOptions& options = {});
 

@@ -32,6 +32,15 @@ float rise(const Evidence& e, Eigen::Index frame, int band) {
     return std::max(0.0F, after - (frame == 0 ? 0.0F : before));
 }
 
+/// Whether a bass note begins at a pulse frame.
+bool bass_begins(const Evidence& e, Eigen::Index pulse_frame) {
+    const auto f = static_cast<std::size_t>(std::lround(Evidence::pitch_frame(Evidence::pulse_time(static_cast<double>(pulse_frame)))));
+    for (std::size_t g = f > 0 ? f - 1 : 0; g <= f + 1 && g < e.bass_onset.frames(); ++g)
+        for (std::size_t p = 0; p < Evidence::kPitches; ++p)
+            if (e.bass_onset.at(g, p) > 0.3F) return true;
+    return false;
+}
+
 float log_odds(float p) { return std::log(std::clamp(p, 0.004F, 0.996F) / (1.0F - std::clamp(p, 0.004F, 0.996F))); }
 
 /// Mean evidence of a sound at the same place of up to eight bars on each side; negative where there are too few.
@@ -112,14 +121,16 @@ std::vector<Hit> decode_drums(const Evidence& e, const std::vector<Beat>& beats,
             if (v > 0.15F) clear.push_back(v);
         }
         // Where a sound is heard clearly, what is heard faintly is something else that resembles it.
-        float threshold = options.threshold[static_cast<std::size_t>(column)];
+        float least = options.threshold[static_cast<std::size_t>(column)], least_with_bass = least;
         if (clear.size() >= 8) {
             const auto at = clear.begin() + static_cast<std::ptrdiff_t>(clear.size() * 9 / 10);
             std::nth_element(clear.begin(), at, clear.end());
-            threshold = std::max(threshold, options.relative[static_cast<std::size_t>(column)] * *at);
+            least = std::max(least, options.relative[static_cast<std::size_t>(column)] * *at);
+            if (kind == DrumKind::Kick) least_with_bass = std::max(least, options.kick_with_bass * *at);
         }
         for (const Eigen::Index f : peaks) {
             const float v = pulse(f, column);
+            const float threshold = kind == DrumKind::Kick && bass_begins(e, f) ? least_with_bass : least;
             double sum = 0.0, weight = 0.0;
             for (Eigen::Index g = std::max<Eigen::Index>(0, f - 1); g <= std::min(f + 1, pulse.rows() - 1); ++g) sum += static_cast<double>(g) * pulse(g, column), weight += pulse(g, column);
             const double time = Evidence::pulse_time(sum / weight);
