@@ -40,7 +40,7 @@ struct ConvolveOptions {
     bool rectify = true;
 };
 
-/// Applies one convolution. Cost: outputs·inputs·height·width multiplications per cell, at about two thirds of what the processor can.
+/// Applies one convolution. Cost: outputs·inputs·height·width multiplications per cell.
 Tensor convolve(const Convolution& layer, const Tensor& in, const ConvolveOptions& options);
 
 /// Columns of the pulse network's result; the drums first, in the order of DrumKind.

@@ -99,6 +99,20 @@ TEST(Drums, OneStrokeIsOneSoundUnlessTwoAreSure) {
     EXPECT_EQ(at(3.0), (std::set{DrumKind::Kick, DrumKind::Tom}));
 }
 
+TEST(Drums, AFaintKickUnderABassNoteIsTakenForThePluck) {
+    Evidence e = silent_evidence(20);
+    for (int i = 0; i < 16; ++i) spike(e.pulse, 1.0 + i, kKick, 0.9F);
+    const auto on_a_frame = [](double time_s) { return Evidence::pulse_time(std::round(Evidence::pulse_frame(time_s))); };
+    spike(e.pulse, on_a_frame(3.5), kKick, 0.42F);  // by itself
+    spike(e.pulse, on_a_frame(5.5), kKick, 0.42F);  // with a bass note
+    sound(e.bass_sounding, e.bass_onset, 5.5, 6.0, 40);
+    const auto hits = decode_drums(e);
+    const auto at = [&](double time_s) { return std::any_of(hits.begin(), hits.end(), [&](const Hit& h) { return std::abs(h.time_s - time_s) < 0.03; }); };
+    EXPECT_EQ(hits.size(), 17u);
+    EXPECT_TRUE(at(3.5));
+    EXPECT_FALSE(at(5.5));
+}
+
 TEST(Drums, EachSoundIsFoundAtItsTime) {
     Evidence e = silent_evidence(10);
     for (int i = 0; i < 8; ++i) spike(e.pulse, 1.0 + i * 0.5, i % 2 ? kSnare : kKick);
