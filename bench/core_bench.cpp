@@ -48,9 +48,8 @@ void FirstLookAtFourMinutes(benchmark::State& state) {
     for (auto _ : state) {
         const auto begun = Clock::now();
         Progress progress;
-        const auto sound = read_audio(file);
-        const auto mono = make_mono(*sound, "four minutes");
-        (void)analyse(*mono, "four minutes", progress, [&](const std::shared_ptr<const Analysis>&) {
+        const auto recording = read_recording(file);
+        (void)analyse(recording->mono, "four minutes", progress, [&](const std::shared_ptr<const Analysis>&) {
             state.SetIterationTime(seconds_since(begun));
             progress.cancel();
         });

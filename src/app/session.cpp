@@ -10,6 +10,8 @@
 #include <algorithm>
 #include <atomic>
 #include <cmath>
+#include <future>
+#include <tuple>
 
 namespace fw::app {
 
@@ -212,6 +214,17 @@ void Session::bring_back() {
     if (has_reference() && !rebuild_is_current()) rebuild_timer_.start();
 }
 
+namespace {
+
+/// A recording as the player and the views take it.
+std::pair<std::shared_ptr<const Audio>, Peaks> playable(const Audio& sound, double rate_hz) {
+    auto played = std::make_shared<const Audio>(at_rate(sound, rate_hz));
+    Peaks peaks(*played);
+    return {std::move(played), std::move(peaks)};
+}
+
+}  // namespace
+
 void Session::open_recording(const QString& path) {
     const std::filesystem::path file = path.toStdString();
     start_job([this, file, rate = player_->sample_rate_hz()](const Progress& progress, int number) {
@@ -219,24 +232,22 @@ void Session::open_recording(const QString& path) {
             if (e.code == ErrorCode::Cancelled) return;
             QMetaObject::invokeMethod(this, [this, s = QString::fromStdString(e.message())] { emit failed(s); }, Qt::QueuedConnection);
         };
-        auto audio = read_audio(file, progress);
-        if (!audio) return tell(audio.error());
-        auto mono = make_mono(*audio, file.string(), progress);
-        if (!mono) return tell(mono.error());
-        const auto sound = std::make_shared<const Audio>(at_rate(*audio, rate));
-        const Peaks peaks(*sound);
+        auto recording = read_recording(file, progress);
+        if (!recording) return tell(recording.error());
+        const MonoSignal& mono = recording->mono;
+        // What is played and drawn is made while the analysis listens, so that the first look need not wait for it.
+        auto making = std::async(std::launch::async, [&] { return playable(recording->sound, rate); }).share();
         const auto bring = [&](const std::shared_ptr<const Analysis>& analysis, bool first_look) {
             auto loaded = std::make_shared<Loaded>();
             loaded->analysis = analysis;
-            loaded->lufs = mono->integrated_lufs;
-            loaded->original = sound;
-            loaded->peaks = peaks;
+            loaded->lufs = mono.integrated_lufs;
+            std::tie(loaded->original, loaded->peaks) = making.get();
             loaded->remake = draft_remake(*analysis);
             loaded->first_look = first_look;
-            if (!first_look && !audio->remarks.empty()) loaded->warning = QString::fromStdString(Error{audio->remarks.front(), file.string(), {}}.message());
+            if (!first_look && !mono.remarks.empty()) loaded->warning = QString::fromStdString(Error{mono.remarks.front(), file.string(), {}}.message());
             QMetaObject::invokeMethod(this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
         };
-        auto analysis = analyse(*mono, file.string(), progress, [&](const std::shared_ptr<const Analysis>& a) { bring(a, true); });
+        auto analysis = analyse(mono, file.string(), progress, [&](const std::shared_ptr<const Analysis>& a) { bring(a, true); });
         if (!analysis) return tell(analysis.error());
         bring(*analysis, false);
     });
@@ -256,22 +267,20 @@ void Session::open_remake(const QString& path, const QString& reference) {
         };
         auto found = reference.isEmpty() ? find_reference(*remake, file) : Result<std::filesystem::path>(std::filesystem::path(reference.toStdString()));
         if (!found) return ask(found.error());
-        auto audio = read_audio(*found, progress);
-        if (!audio) return ask(audio.error());
-        auto mono = make_mono(*audio, found->string(), progress);
-        if (!mono) return ask(mono.error());
-        if (mono->content_hash != remake->reference.content_hash) return ask({ErrorCode::ReferenceChanged, found->string(), {}});
-        auto analysis = analyse(*mono, found->string(), progress);
+        auto recording = read_recording(*found, progress);
+        if (!recording) return ask(recording.error());
+        const MonoSignal& mono = recording->mono;
+        if (mono.content_hash != remake->reference.content_hash) return ask({ErrorCode::ReferenceChanged, found->string(), {}});
+        auto analysis = analyse(mono, found->string(), progress);
         if (!analysis) return tell(analysis.error());
         auto loaded = std::make_shared<Loaded>();
         loaded->analysis = *analysis;
-        loaded->lufs = mono->integrated_lufs;
-        loaded->original = std::make_shared<const Audio>(at_rate(*audio, rate));
-        loaded->peaks = Peaks(*loaded->original);
+        loaded->lufs = mono.integrated_lufs;
+        std::tie(loaded->original, loaded->peaks) = playable(recording->sound, rate);
         loaded->remake = std::move(*remake);
         loaded->remake.reference.path = std::filesystem::absolute(*found).string();
         loaded->file = path;
-        if (!audio->remarks.empty()) loaded->warning = QString::fromStdString(Error{audio->remarks.front(), found->string(), {}}.message());
+        if (!mono.remarks.empty()) loaded->warning = QString::fromStdString(Error{mono.remarks.front(), found->string(), {}}.message());
         QMetaObject::invokeMethod(this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
     });
 }

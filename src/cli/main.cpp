@@ -103,16 +103,14 @@ public:
         if (!remake) return fail(remake.error());
         auto reference = find_reference(*remake, file);
         if (!reference) return fail(reference.error());
-        auto sound = read_audio(*reference, progress_);
-        if (!sound) return fail(sound.error());
-        auto mono = make_mono(*sound, reference->string(), progress_);
-        if (!mono) return fail(mono.error());
-        if (mono->content_hash != remake->reference.content_hash) return fail({ErrorCode::ReferenceChanged, reference->string(), {}});
-        auto analysis = analyse(*mono, reference->string(), progress_);
+        auto recording = read_recording(*reference, progress_);
+        if (!recording) return fail(recording.error());
+        if (recording->mono.content_hash != remake->reference.content_hash) return fail({ErrorCode::ReferenceChanged, reference->string(), {}});
+        auto analysis = analyse(recording->mono, reference->string(), progress_);
         if (!analysis) return fail(analysis.error());
         auto rebuild = render_offline(*compile_plan(*remake, 44100.0), progress_);
         if (!rebuild) return fail(rebuild.error());
-        return finish(deliver(out, check_to_json(check(*remake, **analysis, &*sound, &*rebuild))));
+        return finish(deliver(out, check_to_json(check(*remake, **analysis, &recording->sound, &*rebuild))));
     }
 
     int export_command(const std::string& file, const std::string& midi, const std::string& json, const std::string& wav) {

@@ -14,7 +14,7 @@ namespace fw {
 namespace {
 
 // Pieces are long enough for the networks' reach at their edges to cost little, short enough to cancel within 0.2 s.
-constexpr std::size_t kPulsePiece = 4096, kPulseReach = 1040;
+constexpr std::size_t kPulseStretch = 1 << 16, kPulsePiece = 4096, kFrontPiece = 512;
 constexpr std::size_t kPitchPiece = 256, kPitchReach = 28;
 
 std::vector<float> piece_of(const MonoSignal& signal, std::ptrdiff_t first_sample, std::size_t count) {
@@ -33,27 +33,36 @@ void hear_pulse(const MonoSignal& signal, Evidence& evidence, const Progress& pr
     const std::size_t frames = signal.samples.size() / MelSpectra::kHop + 1;
     evidence.pulse = Frames::Zero(static_cast<Eigen::Index>(frames), kPulseColumns);
     evidence.bands = Frames::Zero(static_cast<Eigen::Index>(frames), 3);
-    const std::size_t pieces = (frames + kPulsePiece - 1) / kPulsePiece;
     std::atomic<std::size_t> done{0};
-    parallel_for(pieces, [&](std::size_t i) {
-        const std::size_t begin = i * kPulsePiece, count = std::min(kPulsePiece, frames - begin);
-        const std::size_t before = std::min(begin, kPulseReach), after = std::min(frames - begin - count, kPulseReach);
-        Frames mel(static_cast<Eigen::Index>(before + count + after), 2 * MelSpectra::kBands);
-        for (Eigen::Index at = 0; at < mel.rows(); at += 512) {
+    const auto report = [&](std::size_t more) { progress.report(from + (to - from) * static_cast<double>(done += more) / static_cast<double>(frames), "listening for beats and drums"); };
+    // Stretch by stretch, so that the features of a whole evening need not lie in memory; within a stretch piece by piece on all cores,
+    // first the features of every frame, those within reach of its ends included, then what follows from them.
+    for (std::size_t begin = 0; begin < frames; begin += kPulseStretch) {
+        const std::size_t end = std::min(frames, begin + kPulseStretch);
+        const std::size_t first = begin - std::min<std::size_t>(begin, kPulseSight), last = std::min(frames, end + kPulseSight);
+        Tensor features(pulse_feature_count(), 1, static_cast<Eigen::Index>(last - first));
+        parallel_for((last - first + kFrontPiece - 1) / kFrontPiece, [&](std::size_t i) {
             progress.checkpoint();
-            const Eigen::Index n = std::min<Eigen::Index>(512, mel.rows() - at);
-            mel.middleRows(at, n) = mel_frames(signal, static_cast<std::ptrdiff_t>(begin - before) + at, static_cast<std::size_t>(n));
-        }
-        const Frames found = run_pulse_network(mel);
-        progress.checkpoint();
-        const auto skip = static_cast<Eigen::Index>(before), n = static_cast<Eigen::Index>(count), row = static_cast<Eigen::Index>(begin);
-        evidence.pulse.middleRows(row, n) = found.middleRows(skip, n);
-        const auto shorts = mel.middleRows(skip, n);
-        evidence.bands.block(row, 0, n, 1) = shorts.middleCols(MelSpectra::kBands, 8).rowwise().mean() / 4.0F;
-        evidence.bands.block(row, 1, n, 1) = shorts.middleCols(12, 26).rowwise().mean() / 4.0F;
-        evidence.bands.block(row, 2, n, 1) = shorts.middleCols(44, 20).rowwise().mean() / 4.0F;
-        progress.report(from + (to - from) * static_cast<double>(++done) / static_cast<double>(pieces), "listening for beats and drums");
-    });
+            const std::size_t a = first + i * kFrontPiece, count = std::min(kFrontPiece, last - a);
+            const std::size_t before = std::min<std::size_t>(a, kPulseFrontSight), after = std::min<std::size_t>(frames - a - count, kPulseFrontSight);
+            const Frames mel = mel_frames(signal, static_cast<std::ptrdiff_t>(a - before), before + count + after);
+            const auto skip = static_cast<Eigen::Index>(before), n = static_cast<Eigen::Index>(count), row = static_cast<Eigen::Index>(a);
+            features.rows.middleCols(row - static_cast<Eigen::Index>(first), n) = pulse_front(mel).rows.middleCols(skip, n);
+            const auto shorts = mel.middleRows(skip, n);
+            evidence.bands.block(row, 0, n, 1) = shorts.middleCols(MelSpectra::kBands, 8).rowwise().mean() / 4.0F;
+            evidence.bands.block(row, 1, n, 1) = shorts.middleCols(12, 26).rowwise().mean() / 4.0F;
+            evidence.bands.block(row, 2, n, 1) = shorts.middleCols(44, 20).rowwise().mean() / 4.0F;
+        });
+        parallel_for((end - begin + kPulsePiece - 1) / kPulsePiece, [&](std::size_t i) {
+            progress.checkpoint();
+            const std::size_t a = begin + i * kPulsePiece, count = std::min(kPulsePiece, end - a);
+            const std::size_t before = std::min<std::size_t>(a, kPulseSight), after = std::min<std::size_t>(frames - a - count, kPulseSight);
+            Tensor seen(features.channels, 1, 0);
+            seen.rows = features.rows.middleCols(static_cast<Eigen::Index>(a - before - first), static_cast<Eigen::Index>(before + count + after));
+            evidence.pulse.middleRows(static_cast<Eigen::Index>(a), static_cast<Eigen::Index>(count)) = pulse_of(seen).middleRows(static_cast<Eigen::Index>(before), static_cast<Eigen::Index>(count));
+            report(count);
+        });
+    }
 }
 
 void hear_pitch(const MonoSignal& signal, Evidence& evidence, const Progress& progress, double from, double to) {

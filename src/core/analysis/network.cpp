@@ -19,6 +19,7 @@ namespace {
 
 constexpr int kPitches = 88;
 constexpr int kFarDilation = 6;
+constexpr std::size_t kFrontLayers = 4;
 // Training weighs positives up (training/train.py, loss_of), which shifts logits by the logarithm of the weight; taking that
 // off again gives probabilities that mean what they say.
 const std::array<float, kPulseColumns> kPulseWeight{4, 4, 8, 8, 4, 8, 6, 8, 6, 6, 4, 3, 6};
@@ -147,33 +148,39 @@ Tensor convolve(const Convolution& layer, const Tensor& in, const ConvolveOption
     return out;
 }
 
-Frames run_pulse_network(const Frames& mel) {
+int pulse_feature_count() { return pulse_network()[kFrontLayers].outputs; }
+
+Tensor pulse_front(const Frames& mel) {
     const auto& net = pulse_network();
-    // The layers over frequency see four frames to each side. They go over short stretches, which stay in the cache.
-    constexpr Eigen::Index kStretch = 256, kSight = 4;
-    constexpr std::size_t kFront = 4;
     const Eigen::Index frames = mel.rows();
-    Tensor squeezed(net[kFront].outputs, 1, frames);
+    Tensor squeezed(pulse_feature_count(), 1, frames);
+    // Over short stretches, which stay in the cache.
+    constexpr Eigen::Index kStretch = 256;
     for (Eigen::Index begin = 0; begin < frames; begin += kStretch) {
-        const Eigen::Index a = std::max<Eigen::Index>(0, begin - kSight), b = std::min(frames, begin + kStretch + kSight), count = std::min(kStretch, frames - begin);
+        const Eigen::Index a = std::max<Eigen::Index>(0, begin - kPulseFrontSight), b = std::min(frames, begin + kStretch + kPulseFrontSight), count = std::min(kStretch, frames - begin);
         Tensor x(2, MelSpectra::kBands, b - a);
         for (int band = 0; band < MelSpectra::kBands; ++band)
             for (int c = 0; c < 2; ++c) x.rows.row(band * 2 + c) = mel.col(c * MelSpectra::kBands + band).segment(a, b - a).transpose() / 4.0F;
-        for (std::size_t l = 0; l < kFront; ++l) x = convolve(net[l], x, {l == 0 ? 1 : 2, 1});
+        for (std::size_t l = 0; l < kFrontLayers; ++l) x = convolve(net[l], x, {l == 0 ? 1 : 2, 1});
         // The squeeze sees channel-major features, as PyTorch flattens them; here frequencies come first, so reorder once.
         Tensor flat(x.channels * x.heights, 1, count);
         for (int h = 0; h < x.heights; ++h)
             for (int c = 0; c < x.channels; ++c) flat.rows.row(c * x.heights + h) = x.rows.row(h * x.channels + c).segment(begin - a, count);
-        squeezed.rows.middleCols(begin, count) = convolve(net[kFront], flat, {}).rows;
+        squeezed.rows.middleCols(begin, count) = convolve(net[kFrontLayers], flat, {}).rows;
     }
-    std::size_t l = kFront + 1;
+    return squeezed;
+}
+
+Frames pulse_of(const Tensor& squeezed) {
+    const auto& net = pulse_network();
+    std::size_t l = kFrontLayers + 1;
     Tensor hits = squeezed;
     for (int i = 0; i < 2; ++i) hits.rows += convolve(net[l++], hits, {}).rows;
     const Tensor hit_out = convolve(net[l++], hits, {1, 0, 1, false});
     Tensor pulse = squeezed;
     for (int dilation = 1; l + 1 < net.size(); dilation *= 2) pulse.rows += convolve(net[l++], pulse, {1, 0, dilation}).rows;
     const Tensor beat_out = convolve(net[l], pulse, {1, 0, 1, false});
-    Frames out(mel.rows(), kPulseColumns);
+    Frames out(squeezed.frames(), kPulseColumns);
     for (Eigen::Index f = 0; f < out.rows(); ++f) {
         for (int c = 0; c < kPulseColumns; ++c) out(f, c) = sigmoid((c < kBeat ? hit_out.rows(c, f) : beat_out.rows(c - kBeat, f)) - std::log(kPulseWeight[static_cast<std::size_t>(c)]));
     }

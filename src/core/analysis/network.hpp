@@ -48,8 +48,14 @@ enum PulseColumn { kKick, kSnare, kClap, kRim, kHatClosed, kHatOpen, kTom, kCras
 /// Planes of the pitch network's result.
 enum PitchPlane { kSounding, kOnset, kBassSounding, kBassOnset, kLeadSounding, kLeadOnset, kPitchPlanes };
 
-/// Probabilities per mel frame (frames × kPulseColumns) from mel spectra (frames × 128).
-Frames run_pulse_network(const Frames& mel);
+/// The pulse network in two parts, because the second looks far in time and the first, which costs most, does not.
+/// The first: features (channels × frames) from mel spectra (frames × 128); a frame sees kPulseFrontSight frames to each side.
+Tensor pulse_front(const Frames& mel);
+int pulse_feature_count();
+inline constexpr int kPulseFrontSight = 4;
+/// The second: probabilities (frames × kPulseColumns) from features; a frame sees kPulseSight frames to each side.
+Frames pulse_of(const Tensor& features);
+inline constexpr int kPulseSight = 1022;
 /// Logits per constant-Q frame from constant-Q (frames × 300) and mel spectra (2·frames × 128) of the same stretch; result rows are
 /// plane·88+pitch−21, columns frames.
 Frames run_pitch_network(const Frames& constant_q, const Frames& mel);

@@ -6,9 +6,11 @@
 #include "base/atomic_file.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cctype>
 #include <cmath>
 #include <ebur128.h>
+#include <future>
 #include <soxr.h>
 #include <sndfile.h>
 #include <xxhash.h>
@@ -76,10 +78,19 @@ std::size_t AudioReader::read(std::span<float> out) {
     const auto wide = static_cast<std::size_t>(source_channels()), narrow = static_cast<std::size_t>(channels());
     raw_.resize(out.size() / narrow * wide);
     const std::size_t got = read_raw(raw_);
-    // Files from broken tools hold NaN or infinity; one such sample would silence every spectrum it touches.
-    for (float& s : std::span(raw_).first(got * wide)) {
-        if (!std::isfinite(s)) not_finite_ = true;
-        s = std::isfinite(s) ? std::clamp(s, -8.0F, 8.0F) : 0.0F;
+    // Files from broken tools hold NaN or infinity; one such sample would silence every spectrum it touches. Nearly all blocks hold none,
+    // and a count without a branch finds that out several samples at a time.
+    const std::span<float> heard = std::span(raw_).first(got * wide);
+    int outside = 0;
+    for (const float s : heard) outside += !(std::abs(s) <= 8.0F);
+    if (outside)
+        for (float& s : heard) {
+            if (!std::isfinite(s)) not_finite_ = true;
+            s = std::isfinite(s) ? std::clamp(s, -8.0F, 8.0F) : 0.0F;
+        }
+    if (wide == narrow) {
+        std::copy(heard.begin(), heard.end(), out.begin());
+        return got;
     }
     const float scale = 1.0F / (1.0F + 0.7071F * static_cast<float>(wide - narrow));
     for (std::size_t f = 0; f < got; ++f) {
@@ -101,23 +112,48 @@ std::vector<ErrorCode> AudioReader::remarks() const {
     return out;
 }
 
+namespace {
+
+/// Reads to the end, block by block; while one block is decoded the one before is used on another thread.
+template <typename Use>
+void stream(AudioReader& reader, const Progress& progress, const Use& use) {
+    const auto channels = static_cast<std::size_t>(reader.channels());
+    std::array<std::vector<float>, 2> blocks;
+    for (auto& block : blocks) block.resize(kBlockFrames * channels);
+    std::future<void> in_use;   // after the blocks, so that it has ended before they go
+    const auto total = static_cast<double>(reader.stated_frames());
+    std::size_t done = 0;
+    for (std::size_t turn = 0;; turn ^= 1) {
+        const std::size_t got = reader.read(blocks[turn]);
+        if (in_use.valid()) in_use.get();
+        if (!got) return;
+        in_use = std::async(std::launch::async, [&use, block = std::span<const float>(blocks[turn]).first(got * channels)] { use(block); });
+        done += got;
+        progress.report(total > 0 ? std::min(1.0, static_cast<double>(done) / total) : 0.0, "reading the recording");
+    }
+}
+
+Error cancelled(const std::filesystem::path& path) { return {ErrorCode::Cancelled, "reading " + path.string(), {}}; }
+
+/// Sound to be filled from a reader.
+Audio begun(const AudioReader& reader) {
+    Audio audio{reader.sample_rate_hz(), reader.channels(), {}, {}};
+    // The stated length is a hint from the file, and a hostile file may state anything: reserve no more than an hour on its word.
+    audio.samples.reserve(static_cast<std::size_t>(std::min<std::int64_t>(reader.stated_frames(), std::int64_t{3600} * audio.sample_rate_hz) * audio.channels));
+    return audio;
+}
+
+}  // namespace
+
 Result<Audio> read_audio(const std::filesystem::path& path, const Progress& progress) {
     auto opened = AudioReader::open(path);
     if (!opened) return opened.error();
     AudioReader& reader = **opened;
-    Audio audio{reader.sample_rate_hz(), reader.channels(), {}, {}};
-    const auto channels = static_cast<std::size_t>(audio.channels);
-    // The stated length is a hint from the file, and a hostile file may state anything: reserve no more than an hour on its word.
-    audio.samples.reserve(static_cast<std::size_t>(std::min<std::int64_t>(reader.stated_frames(), std::int64_t{3600} * audio.sample_rate_hz)) * channels);
-    std::vector<float> block(kBlockFrames * channels);
+    Audio audio = begun(reader);
     try {
-        while (const std::size_t got = reader.read(block)) {
-            audio.samples.insert(audio.samples.end(), block.begin(), block.begin() + static_cast<std::ptrdiff_t>(got * channels));
-            const double total = static_cast<double>(reader.stated_frames());
-            progress.report(total > 0 ? std::min(1.0, static_cast<double>(audio.frames()) / total) : 0.0, "reading the recording");
-        }
+        stream(reader, progress, [&](std::span<const float> block) { audio.samples.insert(audio.samples.end(), block.begin(), block.end()); });
     } catch (const Cancelled&) {
-        return Error{ErrorCode::Cancelled, "reading " + path.string(), {}};
+        return cancelled(path);
     }
     audio.remarks = reader.remarks();
     if (audio.frames() == 0) return Error{ErrorCode::AudioEmpty, path.string(), {}};
@@ -146,7 +182,6 @@ public:
         hash_ = XXH3_createState();
         XXH3_64bits_reset(hash_);
         result_.source_rate_hz = rate;
-        result_.source_channels = channels;
     }
     ~MonoMaker() {
         soxr_delete(resampler_);
@@ -182,7 +217,12 @@ public:
         } while (taken < mono_.size() || made == out_.size() || (last && made > 0));
     }
 
-    Result<MonoSignal> finish(const std::string& name) {
+    Result<MonoSignal> finish(const std::string& name, const AudioReader& reader) { return finish(name, reader.source_channels(), reader.remarks()); }
+
+    Result<MonoSignal> finish(const std::string& name, int source_channels, std::vector<ErrorCode> remarks) {
+        add({}, true);
+        result_.source_channels = source_channels;
+        result_.remarks = std::move(remarks);
         result_.source_duration_s = static_cast<double>(frames_) / result_.source_rate_hz;
         if (frames_ == 0) return Error{ErrorCode::AudioEmpty, name, {}};
         if (result_.source_duration_s < 1.0) return Error{ErrorCode::AudioTooShort, name, {}};
@@ -192,7 +232,6 @@ public:
         result_.content_hash = XXH3_64bits_digest(hash_);
         return std::move(result_);
     }
-    MonoSignal& result() { return result_; }
 
 private:
     std::size_t channels_;
@@ -213,22 +252,32 @@ Result<MonoSignal> read_mono(const std::filesystem::path& path, const Progress& 
     if (!opened) return opened.error();
     AudioReader& reader = **opened;
     MonoMaker maker(reader.sample_rate_hz(), reader.channels());
-    std::vector<float> block(kBlockFrames * static_cast<std::size_t>(reader.channels()));
-    std::size_t done = 0;
     try {
-        while (const std::size_t got = reader.read(block)) {
-            done += got;
-            maker.add(std::span(block).first(got * static_cast<std::size_t>(reader.channels())), false);
-            const double total = static_cast<double>(reader.stated_frames());
-            progress.report(total > 0 ? std::min(1.0, static_cast<double>(done) / total) : 0.0, "reading the recording");
-        }
+        stream(reader, progress, [&](std::span<const float> block) { maker.add(block, false); });
     } catch (const Cancelled&) {
-        return Error{ErrorCode::Cancelled, "reading " + path.string(), {}};
+        return cancelled(path);
     }
-    maker.add({}, true);
-    maker.result().source_channels = reader.source_channels();
-    maker.result().remarks = reader.remarks();
-    return maker.finish(path.string());
+    return maker.finish(path.string(), reader);
+}
+
+Result<Recording> read_recording(const std::filesystem::path& path, const Progress& progress) {
+    auto opened = AudioReader::open(path);
+    if (!opened) return opened.error();
+    AudioReader& reader = **opened;
+    MonoMaker maker(reader.sample_rate_hz(), reader.channels());
+    Audio audio = begun(reader);
+    try {
+        stream(reader, progress, [&](std::span<const float> block) {
+            audio.samples.insert(audio.samples.end(), block.begin(), block.end());
+            maker.add(block, false);
+        });
+    } catch (const Cancelled&) {
+        return cancelled(path);
+    }
+    audio.remarks = reader.remarks();
+    auto mono = maker.finish(path.string(), reader);
+    if (!mono) return mono.error();
+    return Recording{std::move(audio), std::move(*mono)};
 }
 
 Result<MonoSignal> make_mono(const Audio& audio, const std::string& name, const Progress& progress) {
@@ -241,11 +290,9 @@ Result<MonoSignal> make_mono(const Audio& audio, const std::string& name, const 
             progress.report(static_cast<double>(at) / static_cast<double>(audio.samples.size()), "reading the recording");
         }
     } catch (const Cancelled&) {
-        return Error{ErrorCode::Cancelled, "reading " + name, {}};
+        return cancelled(name);
     }
-    maker.add({}, true);
-    maker.result().remarks = audio.remarks;
-    return maker.finish(name);
+    return maker.finish(name, audio.channels, audio.remarks);
 }
 
 Status write_audio(const std::filesystem::path& path, const Audio& audio) {

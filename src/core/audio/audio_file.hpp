@@ -74,7 +74,13 @@ struct MonoSignal {
 
 /// Streams a file into a MonoSignal; memory does not grow with the file beyond the result. Refuses what is too short (under a second) or silent.
 Result<MonoSignal> read_mono(const std::filesystem::path& path, const Progress& progress = {});
-/// The same from sound already in memory; name stands for the file in messages.
+/// A file's sound and the signal the analysis listens to, made while the file is decoded. Refuses what read_mono refuses.
+struct Recording {
+    Audio sound;
+    MonoSignal mono;
+};
+Result<Recording> read_recording(const std::filesystem::path& path, const Progress& progress = {});
+/// A MonoSignal from sound already in memory; name stands for the file in messages.
 Result<MonoSignal> make_mono(const Audio& audio, const std::string& name, const Progress& progress = {});
 
 /// Writes sound as the file's ending says: .wav (24 bit), .flac (24 bit) or .ogg; through a temporary file, so that a failure leaves nothing half-written.

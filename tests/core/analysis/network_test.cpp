@@ -98,7 +98,7 @@ TEST(Networks, HaveTheShapesTheirCallersRelyOn) {
 
 TEST(Networks, GiveProbabilitiesWhateverComesIn) {
     for (const float level : {0.0F, 1.0F, 4.0F, 100.0F}) {
-        const Frames pulse = run_pulse_network(Frames::Constant(50, 128, level));
+        const Frames pulse = pulse_of(pulse_front(Frames::Constant(50, 128, level)));
         EXPECT_GE(pulse.minCoeff(), 0.0F);
         EXPECT_LE(pulse.maxCoeff(), 1.0F);
         EXPECT_TRUE(pulse.allFinite());

@@ -114,6 +114,35 @@ TEST(ReadAudio, TheSameSoundHasTheSameHashInAnyContainerAndAnotherSoundAnother) 
     EXPECT_EQ(read_mono(folder / "a.wav")->content_hash, make_mono(*read_audio(folder / "a.wav"), "a")->content_hash) << "streamed or whole";
 }
 
+TEST(ReadRecording, GivesWhatReadingTheSoundAndTheSignalApartWouldGive) {
+    const TemporaryFolder folder;
+    ASSERT_TRUE(write_audio(folder / "a.wav", test::sine(440, 9.0)));  // a dozen blocks, the last one short
+    const auto both = read_recording(folder / "a.wav");
+    ASSERT_TRUE(both);
+    const auto sound = read_audio(folder / "a.wav");
+    const auto mono = read_mono(folder / "a.wav");
+    EXPECT_EQ(both->sound.samples, sound->samples);
+    EXPECT_EQ(both->mono.samples, mono->samples);
+    EXPECT_EQ(both->mono.content_hash, mono->content_hash);
+    EXPECT_EQ(both->mono.integrated_lufs, mono->integrated_lufs);
+    EXPECT_EQ(both->mono.source_channels, sound->channels);
+}
+
+TEST(ReadRecording, TellsWhatIsWrongWithAFileInBothAndRefusesSilence) {
+    const TemporaryFolder folder;
+    test::write_truncated(folder / "cut.flac", test::sine(440, 6.0), 0.5);
+    const auto cut = read_recording(folder / "cut.flac");
+    ASSERT_TRUE(cut);
+    EXPECT_EQ(cut->sound.remarks, std::vector{ErrorCode::AudioDamaged});
+    EXPECT_EQ(cut->mono.remarks, cut->sound.remarks);
+    ASSERT_TRUE(write_audio(folder / "silent.wav", Audio{44100, 1, std::vector<float>(88200), {}}));
+    EXPECT_EQ(read_recording(folder / "silent.wav").error().code, ErrorCode::AudioSilent);
+    EXPECT_EQ(read_recording(folder / "none.wav").error().code, ErrorCode::FileMissing);
+    Progress progress;
+    progress.cancel();
+    EXPECT_EQ(read_recording(folder / "cut.flac", progress).error().code, ErrorCode::Cancelled);
+}
+
 TEST(ReadAudio, StopsWhenToldTo) {
     const TemporaryFolder folder;
     ASSERT_TRUE(write_audio(folder / "a.wav", test::sine(440, 20)));
