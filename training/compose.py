@@ -244,7 +244,47 @@ def drum_style(rng):
             "feel": pick(rng, ["rock", "floor", "half", "break", "swing", *SPECIAL_FEELS], [4, 2, 1.5, 2, 1, 0.5, 0.9, 0.9, 0.5, 0.5, 0.4, 0.5, 0.5, 0.7]), "kicks": rng.uniform(0.2, 1), "sync": rng.uniform(0, 0.6),
             "ghost": rng.uniform(0, 0.5) if rng.random() < 0.4 else 0, "every": pick(rng, [1, 2, 2, 2, 4]), "open": rng.uniform(0, 0.3),
             "time": pick(rng, [42, 42, 42, 44, 51, 59, 49, 70, 54], [8, 4, 2, 1, 3, 1, 0.3, 1, 0.7]),
-            "shaker": pick(rng, [0, 70, 69, 54, 82, 56, 75, 63], [8, 1, 1, 1, 1, 0.5, 0.5, 0.5]), "shaker_every": pick(rng, [1, 2, 4])}
+            "shaker": pick(rng, [0, 70, 69, 54, 82, 56, 75, 63], [8, 1, 1, 1, 1, 0.5, 0.5, 0.5]), "shaker_every": pick(rng, [1, 2, 4]), **touch(rng)}
+
+
+def touch(rng):
+    """How the kit is struck: which sounds are soft, missing, doubled, and how much the cymbals are let ring."""
+    soft = lambda chance: rng.uniform(0.35, 0.8) if rng.random() < chance else 1.0
+    return {"soft_kick": soft(0.25), "soft_snare": soft(0.3), "no_kick": rng.random() < 0.08, "no_snare": rng.random() < 0.06,
+            "clap": pick(rng, ["none", "with", "instead"], [82, 10, 8]), "crashes": rng.uniform(0.05, 0.4) if rng.random() < 0.2 else 0.0,
+            "roll": rng.uniform(0.2, 0.6) if rng.random() < 0.12 else 0.0, "low_tom": rng.random() < 0.05, "accent": rng.uniform(0, 25)}
+
+
+def touched(rng, style, bar, steps, beat_steps):
+    """A bar as this kit's player strikes it."""
+    out = []
+    for s, key, velocity in bar:
+        if key in (35, 36):
+            if style["no_kick"]:
+                continue
+            velocity *= style["soft_kick"]
+            if style["crashes"] and rng.random() < style["crashes"] * 0.5:
+                out.append((s, pick(rng, [49, 57, 55]), 95))
+        elif key in (38, 40):
+            if style["no_snare"]:
+                continue
+            velocity *= style["soft_snare"]
+            if style["clap"] != "none" and velocity > 60:
+                out.append((s, 39, velocity))
+                if style["clap"] == "instead":
+                    continue
+        elif key == style["time"]:
+            velocity += style["accent"] * rng.normal(0, 0.5)
+            if style["low_tom"]:
+                key = 41
+        out.append((s, key, velocity))
+    if style["roll"] and rng.random() < style["roll"]:   # strokes too close to count one by one, growing or even
+        length = min(steps, beat_steps * int(rng.integers(1, 5)))
+        fine = pick(rng, [0.25, 1 / 3, 0.5]) * (beat_steps / 4 if beat_steps > 2 else 0.5)
+        grow, top = rng.random() < 0.6, rng.uniform(50, 105)
+        for k in range(int(length / fine)):
+            out.append((steps - length + k * fine, style["snare"], top * (0.35 + 0.65 * k * fine / length if grow else 0.8)))
+    return out
 
 
 # What goes together in much played music; about half the songs take one of these, the others are drawn freely.
@@ -313,6 +353,8 @@ def compose(seed, seconds=48.0):
     jitter = pick(rng, [0.0, 0.002, 0.006, 0.011])
     programs = {0: pick(rng, BASS_PROGRAMS), 1: pick(rng, CHORD_PROGRAMS), 2: pick(rng, CHORD_PROGRAMS + PLUCK_PROGRAMS), 3: pick(rng, LEAD_PROGRAMS),
                 4: pick(rng, LEAD_PROGRAMS), 5: pick(rng, PLUCK_PROGRAMS)}
+    if rng.random() < (0.7 if genre and "walk" in genre[3] else 0.12):
+        programs[0] = pick(rng, [32, 32, 32, 33, 35])
     use = {0: rng.random() < 0.9, 1: rng.random() < 0.9, 2: rng.random() < 0.4, 3: rng.random() < 0.85, 4: rng.random() < 0.25, 5: rng.random() < 0.4}
     if not any(use[p] for p in (1, 3, 5)):
         use[1] = True
@@ -324,7 +366,7 @@ def compose(seed, seconds=48.0):
         kinds.append({"chords": progression(rng, scale, section_bars, beats_per_bar),
                       "active": {p: use[p] and rng.random() < 0.85 for p in use}, "drums": drums and rng.random() < 0.92, "style": drum_style(rng),
                       "bass_rhythm": rhythm(rng, steps, rng.uniform(0.15, 0.8), beat_steps), "bass_walk": rng.random() < 0.3, "bass_len": rng.uniform(0.4, 1.0),
-                      "bass_style": pick(rng, ["cells", "walk", "root-fifth", "off", "pulse", "octaves"], [5, 1.2, 1.2, 0.8, 1.2, 0.8]), "push": rng.random() < 0.12,
+                      "bass_style": pick(rng, ["cells", "walk", "root-fifth", "off", "pulse", "octaves"], [5, 1.2, 1.2, 0.8, 1.2, 0.8]), "push": rng.random() < 0.12, "bass_held": rng.random() < 0.25,
                       "comp": pick(rng, ["hold", "beats", "off", "cells", "arp", "after"]), "comp_rhythm": rhythm(rng, steps, rng.uniform(0.15, 0.6), beat_steps),
                       "comp2": pick(rng, ["hold", "arp", "cells", "hold"]), "comp2_rhythm": rhythm(rng, steps, rng.uniform(0.1, 0.5), beat_steps),
                       "comp_len": rng.uniform(0.3, 1.0), "motifs": [rhythm(rng, steps, rng.uniform(0.1, 0.7), beat_steps) for _ in range(2)],
@@ -346,7 +388,7 @@ def compose(seed, seconds=48.0):
                         jitter, programs[channel])
         bar_drums = []
         if kind["drums"]:
-            bar_drums = drum_bar(rng, kind["style"], steps, beat_steps)
+            bar_drums = touched(rng, kind["style"], drum_bar(rng, kind["style"], steps, beat_steps), steps, beat_steps)
             if inside == 0 and rng.random() < 0.5:
                 bar_drums.append((0, pick(rng, [49, 57]), 110))
             if inside == section_bars - 1 and rng.random() < 0.45:
@@ -384,6 +426,9 @@ def compose(seed, seconds=48.0):
                     play(0, 1, s, max(0.5, (upto - s) * kind["bass_len"]), max(pitch, 26), 96)
                     continue
                 tones = chord_at(s)
+                if i and kind["bass_held"] and rng.random() < 0.6:   # the same pitch struck again
+                    play(0, 1, s, max(0.5, (upto - s) * kind["bass_len"]), max(pitch, 26), 90)
+                    continue
                 pc = tones[0] if i == 0 or not kind["bass_walk"] or rng.random() < 0.4 else pick(rng, tones + [scale[int(rng.integers(7))]])
                 pitch = near(pc, bass_center) + (12 if rng.random() < 0.08 else 0)
                 play(0, 1, s, max(0.5, (upto - s) * kind["bass_len"]), max(pitch, 26), 96)

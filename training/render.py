@@ -97,6 +97,8 @@ def make(work, seed, held_out):
         return
     rng = np.random.default_rng(seed + 1_000_000)
     song = compose(seed)
+    if not song.notes and not song.hits:   # every section drew silence
+        return
     with tempfile.TemporaryDirectory() as tmp:
         wav = os.path.join(tmp, "a.wav")
         fonts = [f for f in (HELD_OUT_FONTS if held_out else TRAINING_FONTS) if os.path.exists(f)]
@@ -106,13 +108,23 @@ def make(work, seed, held_out):
         plain = held_out or rng.random() < 0.1
         kit = "font" if plain else ["font", "recorded", "synthesised"][int(rng.choice(3, p=[0.5, 0.3, 0.2]))]
         synth = [] if plain or rng.random() < 0.6 else [c for c in song.pitched if rng.random() < 0.5]
+        singer = not plain and 3 in song.pitched and rng.random() < 0.22
+        synth = sorted({*synth, *([3] if singer else [])})
         x = play(rng, without(song.midi, synth + ([] if kit == "font" else [9])), font, tmp, length)
         level = np.std(x) + 1e-6
         for c in synth:
-            voice = voices(rng, song.pitched[c], length)
-            part = voice * (level * rng.uniform(0.35, 1.1) / (np.std(voice) + 1e-9))
+            voice = voices(rng, song.pitched[c], length, ["sung"] if singer and c == 3 else None)
+            part = voice * (level * rng.uniform(0.35, 1.6 if singer and c == 3 else 1.1) / (np.std(voice) + 1e-9))
             turn = rng.uniform(-0.4, 0.4) if c else 0
             x = x + np.stack([part * (1 - turn), part * (1 + turn)], axis=1)
+        if kit != "font" and rng.random() < 0.2:   # everything but the drums gives way to the kick
+            gain, back = np.ones(length), int(RATE * rng.uniform(0.08, 0.3))
+            for t, kind, _ in song.hits:
+                a = int(t * RATE)
+                if kind == "kick" and a < length:
+                    part = np.linspace(0, 1, back)[:length - a] ** 1.5
+                    gain[a:a + back] = np.minimum(gain[a:a + back], part)
+            x = x * (1 - rng.uniform(0.3, 0.9) * (1 - gain))[:, None]
         if kit != "font" and song.hits:
             if kit == "recorded":
                 d = play(rng, recorded(song.midi), RECORDED_KITS[int(rng.integers(2))], tmp, length)

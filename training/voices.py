@@ -71,10 +71,12 @@ def drums(rng, hits, length):
     return out[:length]
 
 
-def voices(rng, notes, length):
-    """One patch playing notes (onset_s, end_s, pitch, velocity): oscillators, a falling filter, an envelope, sometimes a glide or vibrato."""
+def voices(rng, notes, length, shapes=None):
+    """One patch playing notes (onset_s, end_s, pitch, velocity): oscillators, a falling filter, an envelope, sometimes a glide or vibrato; or a singer."""
     out = np.zeros(length + RATE)
-    shape = rng.choice(["saw", "square", "sine", "fm", "organ", "pluck"])
+    shape = rng.choice(["saw", "square", "sine", "fm", "organ", "pluck", "sung"] if shapes is None else shapes)
+    if shape == "sung":
+        return sung(rng, notes, length)
     partials = np.arange(1, 40)
     if shape == "saw":
         strength = 1.0 / partials
@@ -123,5 +125,47 @@ def voices(rng, notes, length):
         held = end - onset
         envelope = envelope * np.where(t > held, np.exp(-(t - held) / (release / 4)), 1)
         out[a:a + n] += (x * envelope * (velocity / 127) ** 1.2)[:max(0, len(out) - a)]
+    out = out[:length]
+    return out / (np.abs(out).max() + 1e-9)
+
+
+VOWELS = [(730, 1090, 2440), (270, 2290, 3010), (530, 1840, 2480), (570, 840, 2410), (300, 870, 2240)]   # formants in Hz, Peterson and Barney (1952)
+
+
+def sung(rng, notes, length):
+    """A voice of formants over a pulse, with consonants of noise, slides between notes and a vibrato that sets in."""
+    out = np.zeros(length + RATE)
+    size, breath = rng.uniform(0.9, 1.25), rng.uniform(0, 0.12)
+    depth, rate = rng.uniform(0, 0.5), rng.uniform(4.8, 6.2)
+    consonants, slide = rng.uniform(0.2, 0.8), rng.uniform(0.02, 0.07)
+    last = None
+    for onset, end, pitch, velocity in notes:
+        a, n = int(onset * RATE), int((min(end, onset + 6) - onset + 0.08) * RATE)
+        if a >= length or n < 10:
+            continue
+        t = np.arange(n) / RATE
+        bend = depth * np.sin(2 * np.pi * rate * t) * np.clip((t - 0.2) / 0.3, 0, 1) + 0.08 * rng.normal()
+        bend += ((last - pitch) if last is not None and abs(last - pitch) <= 5 else -rng.uniform(0, 2)) * np.exp(-t / slide * 2)
+        last = pitch
+        f0 = 440 * 2 ** ((pitch - 69) / 12)
+        phase = 2 * np.pi * f0 * np.cumsum(2 ** (bend / 12)) / RATE
+        one, two = VOWELS[int(rng.integers(5))], VOWELS[int(rng.integers(5))]
+        turn = np.clip(t / max(0.05, end - onset), 0, 1)[::64]
+        x = np.zeros(n)
+        for k in range(1, 40):
+            f = f0 * k
+            if f > 9000:
+                break
+            gain = 0.02 + sum(w / (1 + ((f - size * (p + (q - p) * turn)) / (60 + 0.05 * p)) ** 2) for w, p, q in zip((1, 0.6, 0.3), one, two))
+            x += np.repeat(gain, 64)[:n] / k ** 0.5 * np.sin(k * phase)
+        x += breath * band(rng, rng.normal(0, 1, n), 1500, 7000)
+        x *= np.minimum(1, t / rng.uniform(0.015, 0.06)) * np.where(t > end - onset, np.exp(-(t - (end - onset)) / 0.02), 1)
+        out[a:a + n] += (x * (velocity / 127) ** 1.2)[:max(0, len(out) - a)]
+        if rng.random() < consonants:
+            m = int(RATE * rng.uniform(0.03, 0.13))
+            low = rng.choice([500, 1500, 3500, 5000])
+            hiss = band(rng, rng.normal(0, 1, m), low, low * 2.2) * np.hanning(m) * rng.uniform(0.2, 1.5)
+            b = max(0, a - int(m * 0.7))
+            out[b:b + m] += hiss[:max(0, len(out) - b)]
     out = out[:length]
     return out / (np.abs(out).max() + 1e-9)
