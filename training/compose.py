@@ -376,7 +376,7 @@ def compose(seed, seconds=48.0):
             kind["style"]["feel"], kind["style"]["every"] = pick(rng, genre[2]), pick(rng, genre[5])
             kind["bass_style"], kind["comp"] = pick(rng, genre[3]), pick(rng, genre[4])
     accent, phrase_rest = rng.uniform(0, 14), rng.random() < 0.6
-    bass_center, comp_center, lead_center = rng.uniform(31, 43), rng.uniform(55, 66), rng.uniform(62, 82)
+    bass_center, comp_center, lead_center = rng.uniform(31, 43) if rng.random() < 0.75 else rng.uniform(40, 52), rng.uniform(55, 66), rng.uniform(62, 82)
     lead_pitch, order = lead_center, [kinds[int(rng.integers(len(kinds)))] for _ in range(bars // section_bars + 1)]
     kick_steps_shared = rng.random() < 0.3
     for bar in range(bars):

@@ -424,6 +424,37 @@ TEST_F(ListeningTest, AnUndoneDocumentIsWhatPlays) {
     session->toggle_play();
 }
 
+TEST(StillPictureTest, IsDrawnOnceAndAnewOnlyWhenForgottenResizedOrOfAnotherTheme) {
+    QWidget view;
+    view.resize(40, 30);
+    StillPicture still;
+    int drawn = 0;
+    const auto shown = [&] {
+        QImage image(view.size(), QImage::Format_ARGB32_Premultiplied);
+        image.fill(Qt::transparent);
+        QPainter painter(&image);
+        still.paint(painter, view, [&](QPainter& p) {
+            ++drawn;
+            p.fillRect(QRect(0, 0, 10 * drawn, 30), Qt::red);
+        });
+        return image.pixelColor(15, 5).alpha() > 0;
+    };
+    EXPECT_FALSE(shown());
+    EXPECT_FALSE(shown()) << "a copy of the first picture";
+    EXPECT_EQ(drawn, 1);
+    still.forget();
+    EXPECT_TRUE(shown()) << "drawn anew, over nothing of the old";
+    view.resize(50, 30);
+    shown();
+    EXPECT_EQ(drawn, 3);
+    const bool night = theme().night;
+    set_night(!night);
+    shown();
+    set_night(night);
+    shown();
+    EXPECT_EQ(drawn, 5);
+}
+
 TEST(NumberFieldTest, DragsByStepsTypesAndStaysInRange) {
     NumberField field(0, -60, 12, 0.5, " dB", 1);
     field.resize(80, 24);

@@ -36,6 +36,18 @@ TEST(Notes, ALineIsOneNoteAtATimeAndRestsStaySilent) {
     EXPECT_TRUE(decode_line(e, Role::Bass).empty());
 }
 
+TEST(Notes, AHeldPitchIsStruckAnewOnlyByStrokesAsClearAsTheLinesOthers) {
+    const auto struck_twice_at = [](float strength) {
+        Evidence e = silent_evidence(20);
+        for (int i = 0; i < 12; ++i) sound(e.bass_sounding, e.bass_onset, 1.0 + i, 1.9 + i, 36 + i % 5);  // the line's clear strokes reach .9
+        sound(e.bass_sounding, e.bass_onset, 15.0, 17.0, 40);
+        e.bass_onset.set(static_cast<std::size_t>(std::lround(Evidence::pitch_frame(16.0))), 40 - Evidence::kLowestPitch, strength);
+        return decode_line(e, Role::Bass).size();
+    };
+    EXPECT_EQ(struck_twice_at(0.85F), 14u);
+    EXPECT_EQ(struck_twice_at(0.35F), 13u) << "a swell within a held note is no stroke";
+}
+
 TEST(Notes, AGraceNoteStaysAndASpeckDoesNot) {
     Evidence e = silent_evidence(6);
     sound(e.lead_sounding, e.lead_onset, 1.0, 1.08, 71);  // leans on the next
