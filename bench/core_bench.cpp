@@ -3,6 +3,7 @@
 #include "analysis/analyst.hpp"
 #include "analysis/draft.hpp"
 #include "engine/player.hpp"
+#include "repeated_demo.hpp"
 
 #include <algorithm>
 #include <benchmark/benchmark.h>
@@ -14,8 +15,6 @@ namespace {
 
 using namespace fw;
 using Clock = std::chrono::steady_clock;
-
-const std::filesystem::path kDemo = std::filesystem::path(FW_DEMO_DIR) / "lantern-ferry.ogg";
 
 double seconds_since(Clock::time_point t) { return std::chrono::duration<double>(Clock::now() - t).count(); }
 
@@ -30,33 +29,6 @@ const Remake& demo_remake() {
     static const Remake remake = draft_remake(**analyse(kDemo));
     return remake;
 }
-
-/// The demo's sound repeated to the asked length.
-Audio repeated_demo(std::int64_t minutes) {
-    const Audio once = *read_audio(kDemo);
-    Audio sound = once;
-    sound.samples.clear();
-    const auto wanted = static_cast<std::size_t>(minutes * 60 * once.sample_rate_hz * once.channels);
-    while (sound.samples.size() < wanted) sound.samples.insert(sound.samples.end(), once.samples.begin(), once.samples.begin() + static_cast<std::ptrdiff_t>(std::min(once.samples.size(), wanted - sound.samples.size())));
-    return sound;
-}
-
-/// From a file of four minutes to its first look: waveform, tempo, beats and drums.
-void FirstLookAtFourMinutes(benchmark::State& state) {
-    const auto file = std::filesystem::temp_directory_path() / "fw-bench-four.flac";
-    (void)write_audio(file, repeated_demo(4));
-    for (auto _ : state) {
-        const auto begun = Clock::now();
-        Progress progress;
-        const auto recording = read_recording(file);
-        (void)analyse(recording->mono, "four minutes", progress, [&](const std::shared_ptr<const Analysis>&) {
-            state.SetIterationTime(seconds_since(begun));
-            progress.cancel();
-        });
-    }
-    std::filesystem::remove(file);
-}
-BENCHMARK(FirstLookAtFourMinutes)->Unit(benchmark::kSecond)->UseManualTime()->Iterations(3);
 
 void AnalyseMinutes(benchmark::State& state) {
     Audio sound = repeated_demo(state.range(0));

@@ -53,10 +53,12 @@ std::vector<double> track_beats(const Frames& pulse, const Progress& progress, c
         const std::size_t shown = std::min(end, begin + std::max<std::size_t>(1, static_cast<std::size_t>(std::lround(static_cast<double>(interval) * kBeatShare))));
         return beat_sum[shown] - beat_sum[begin] + rest_sum[end] - rest_sum[shown];
     };
-    std::vector<double> change(tempos * tempos);
-    for (std::size_t a = 0; a < tempos; ++a)
-        for (std::size_t b = 0; b < tempos; ++b)
-            change[a * tempos + b] = -kTempoStiffness * std::abs(static_cast<double>(intervals[b]) / static_cast<double>(intervals[a]) - 1.0);
+    // Column k: what it costs to go from tempo k to each other.
+    const auto all = static_cast<Eigen::Index>(tempos);
+    Eigen::ArrayXXf change(all, all);
+    for (Eigen::Index a = 0; a < all; ++a)
+        for (Eigen::Index b = 0; b < all; ++b)
+            change(b, a) = static_cast<float>(-kTempoStiffness * std::abs(static_cast<double>(intervals[static_cast<std::size_t>(b)]) / static_cast<double>(intervals[static_cast<std::size_t>(a)]) - 1.0));
     // A leaning towards walking pace, as listeners have (van Noorden & Moelants 1999).
     std::vector<double> prior(tempos);
     for (std::size_t i = 0; i < tempos; ++i) {
@@ -71,23 +73,31 @@ std::vector<double> track_beats(const Frames& pulse, const Progress& progress, c
     const auto at = [&](std::size_t f, std::size_t k) -> double& { return score[f % ring * tempos + k]; };
     std::vector<std::uint8_t> from(frames * tempos, 255);
     std::vector<double> ended(tempos);
+    Eigen::ArrayXf best_of(all);
+    Eigen::ArrayXi came_from(all);
     for (std::size_t f = 0; f < frames; ++f) {
         if (f % 2048 == 0) progress.checkpoint();
+        // Sums over hours need doubles; what is compared at a frame lies close together, and floats are compared eight at a time.
+        double likeliest = f < intervals.back() ? rest_sum[f] : kNever;
         for (std::size_t k = 0; k < tempos; ++k) {
             ended[k] = f >= intervals[k] ? at(f - intervals[k], k) + span(f - intervals[k], intervals[k], f) : kNever;
+            likeliest = std::max(likeliest, ended[k]);
+        }
+        for (std::size_t i = 0; i < tempos; ++i) best_of[static_cast<Eigen::Index>(i)] = static_cast<float>(f < intervals[i] ? rest_sum[f] - likeliest : kNever);
+        came_from = 255;
+        for (Eigen::Index k = 0; k < all; ++k) {
+            if (f < intervals[static_cast<std::size_t>(k)]) break;   // intervals ascend
+            const auto so_far = static_cast<float>(ended[static_cast<std::size_t>(k)] - likeliest);
+            const float* const cost = change.data() + k * all;
+            for (Eigen::Index i = 0; i < all; ++i) {
+                const bool better = so_far + cost[i] > best_of[i];
+                best_of[i] = better ? so_far + cost[i] : best_of[i];
+                came_from[i] = better ? static_cast<int>(k) : came_from[i];
+            }
         }
         for (std::size_t i = 0; i < tempos; ++i) {
-            double best = f < intervals[i] ? rest_sum[f] + prior[i] : kNever;
-            std::uint8_t source = 255;
-            for (std::size_t k = 0; k < tempos; ++k) {
-                const double s = ended[k] + change[k * tempos + i] + prior[i];
-                if (s > best) {
-                    best = s;
-                    source = static_cast<std::uint8_t>(k);
-                }
-            }
-            at(f, i) = best;
-            from[f * tempos + i] = source;
+            at(f, i) = likeliest + static_cast<double>(best_of[static_cast<Eigen::Index>(i)]) + prior[i];
+            from[f * tempos + i] = static_cast<std::uint8_t>(came_from[static_cast<Eigen::Index>(i)]);
         }
     }
     double best = kNever;

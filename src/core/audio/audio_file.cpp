@@ -19,7 +19,7 @@ namespace fw {
 
 namespace {
 
-constexpr std::size_t kBlockFrames = 1 << 15;
+constexpr std::size_t kBlockFrames = 1 << 17;
 
 class SndfileReader final : public AudioReader {
 public:

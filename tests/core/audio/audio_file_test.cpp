@@ -116,7 +116,7 @@ TEST(ReadAudio, TheSameSoundHasTheSameHashInAnyContainerAndAnotherSoundAnother) 
 
 TEST(ReadRecording, GivesWhatReadingTheSoundAndTheSignalApartWouldGive) {
     const TemporaryFolder folder;
-    ASSERT_TRUE(write_audio(folder / "a.wav", test::sine(440, 9.0)));  // a dozen blocks, the last one short
+    ASSERT_TRUE(write_audio(folder / "a.wav", test::sine(440, 9.0)));  // several blocks, the last one short
     const auto both = read_recording(folder / "a.wav");
     ASSERT_TRUE(both);
     const auto sound = read_audio(folder / "a.wav");
