@@ -54,6 +54,7 @@ struct LineOptions {
     float least = 0.30F;     ///< notes of less confidence are dropped,
     double shortest_s = 0.10; ///< and so are shorter ones: a line has no specks, but
     float grace = 0.45F;     ///< a grace note of this confidence stays
+    double phrase_share = 0.65; ///< phrases are dropped whose middle confidence is less than this share of the line's upper quartile
 };
 std::vector<HeardNote> decode_notes(const Evidence& evidence, const NoteOptions& options = {});
 std::vector<HeardNote> decode_line(const Evidence& evidence, Role role);

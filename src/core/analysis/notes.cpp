@@ -172,7 +172,28 @@ std::vector<HeardNote> decode_line(const Evidence& e, Role role, const LineOptio
                            notes[i + 1].duration_s >= options.shortest_s;
         if (n.duration_s >= options.shortest_s || (leans && n.duration_s >= 0.03 && n.confidence > options.grace)) kept.push_back(n);
     }
-    return kept;
+    // A line that pauses is silent: what other parts play meanwhile is heard as the line only faintly, for a whole phrase and not for a
+    // note here and there, which the line's own softer notes are too.
+    constexpr std::size_t kEnoughToTell = 24;
+    if (kept.size() < kEnoughToTell) return kept;
+    constexpr double kPhrase = 4.0;   // seconds to each side
+    const auto part_of = [](std::vector<double> values, std::size_t quarters) {
+        const auto at = values.begin() + static_cast<std::ptrdiff_t>(values.size() * quarters / 4);
+        std::nth_element(values.begin(), at, values.end());
+        return *at;
+    };
+    std::vector<double> all, around;
+    for (const HeardNote& n : kept) all.push_back(n.confidence);
+    const double clear = part_of(all, 3);
+    std::vector<HeardNote> line;
+    std::size_t from_note = 0;
+    for (const HeardNote& n : kept) {
+        around.clear();
+        while (kept[from_note].onset_s < n.onset_s - kPhrase) ++from_note;
+        for (std::size_t i = from_note; i < kept.size() && kept[i].onset_s <= n.onset_s + kPhrase; ++i) around.push_back(kept[i].confidence);
+        if (part_of(around, 2) >= options.phrase_share * clear) line.push_back(n);
+    }
+    return line;
 }
 
 std::vector<HeardPart> deal_parts(const Evidence& e, std::vector<HeardNote>& notes) {

@@ -48,6 +48,27 @@ TEST(Notes, AHeldPitchIsStruckAnewOnlyByStrokesAsClearAsTheLinesOthers) {
     EXPECT_EQ(struck_twice_at(0.35F), 13u) << "a swell within a held note is no stroke";
 }
 
+TEST(Notes, AnotherPartPlayingWhileTheLeadPausesIsNotTheLead) {
+    Evidence e = silent_evidence(60);
+    const auto faintly = [&](double start_s, double end_s, int pitch) {
+        const auto column = static_cast<std::size_t>(pitch - Evidence::kLowestPitch);
+        const auto a = static_cast<std::size_t>(std::lround(Evidence::pitch_frame(start_s))), b = static_cast<std::size_t>(Evidence::pitch_frame(end_s));
+        for (std::size_t f = a; f < b; ++f) e.lead_sounding.set(f, column, 0.45F);
+        e.lead_onset.set(a, column, 0.4F);
+    };
+    for (int i = 0; i < 24; ++i) faintly(1.0 + i * 0.5, 1.4 + i * 0.5, 60 + i % 3);
+    for (int i = 0; i < 60; ++i) {
+        if (i % 10 == 7) faintly(20.0 + i * 0.5, 20.4 + i * 0.5, 72 + i % 5);  // a soft note of its own
+        else sound(e.lead_sounding, e.lead_onset, 20.0 + i * 0.5, 20.4 + i * 0.5, 72 + i % 5);
+    }
+    const auto line = decode_line(e, Role::Lead);
+    EXPECT_EQ(line.size(), 60u);
+    for (const HeardNote& n : line) EXPECT_GT(n.onset_s, 19.0) << "the lead has not entered yet";
+    LineOptions all;
+    all.phrase_share = 0.0;
+    EXPECT_EQ(decode_line(e, Role::Lead, all).size(), 84u) << "there is something to drop";
+}
+
 TEST(Notes, AGraceNoteStaysAndASpeckDoesNot) {
     Evidence e = silent_evidence(6);
     sound(e.lead_sounding, e.lead_onset, 1.0, 1.08, 71);  // leans on the next
