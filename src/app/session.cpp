@@ -216,6 +216,13 @@ void Session::bring_back() {
 
 namespace {
 
+/// What the user should know about a file, a sentence each.
+QString sentences(const std::vector<ErrorCode>& remarks, const std::filesystem::path& file) {
+    QStringList out;
+    for (const ErrorCode remark : remarks) out << QString::fromStdString(Error{remark, file.string(), {}}.message());
+    return out.join(' ');
+}
+
 /// A recording as the player and the views take it.
 std::pair<std::shared_ptr<const Audio>, Peaks> playable(const Audio& sound, double rate_hz) {
     auto played = std::make_shared<const Audio>(at_rate(sound, rate_hz));
@@ -244,7 +251,7 @@ void Session::open_recording(const QString& path) {
             std::tie(loaded->original, loaded->peaks) = making.get();
             loaded->remake = draft_remake(*analysis);
             loaded->first_look = first_look;
-            if (!first_look && !mono.remarks.empty()) loaded->warning = QString::fromStdString(Error{mono.remarks.front(), file.string(), {}}.message());
+            if (!first_look) loaded->warning = sentences(mono.remarks, file);
             QMetaObject::invokeMethod(this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
         };
         auto analysis = analyse(mono, file.string(), progress, [&](const std::shared_ptr<const Analysis>& a) { bring(a, true); });
@@ -280,7 +287,7 @@ void Session::open_remake(const QString& path, const QString& reference) {
         loaded->remake = std::move(*remake);
         loaded->remake.reference.path = std::filesystem::absolute(*found).string();
         loaded->file = path;
-        if (!mono.remarks.empty()) loaded->warning = QString::fromStdString(Error{mono.remarks.front(), found->string(), {}}.message());
+        loaded->warning = sentences(mono.remarks, *found);
         QMetaObject::invokeMethod(this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
     });
 }

@@ -67,6 +67,21 @@ TEST(EmptyWindow, SaysWhatToDoAndSurvivesEveryCommand) {
     EXPECT_TRUE(rig.window.close()) << "nothing is open, so nothing is asked";
 }
 
+TEST(OpenTest, EverythingOddAboutAFileIsToldOnceItIsOpen) {
+    Rig rig;
+    const Audio one = test::tones({{0.5, 1.0, 60}, {2.0, 1.0, 64}}, 4, 0.0, 8000);
+    Audio three{8000, 3, {}, {}};
+    for (std::size_t f = 0; f < static_cast<std::size_t>(one.frames()); ++f)
+        for (int c = 0; c < 3; ++c) three.samples.push_back(one.samples[f * static_cast<std::size_t>(one.channels)]);
+    ASSERT_TRUE(write_audio(rig.folder / "odd.wav", three));
+    rig.window.open(QString::fromStdString((rig.folder / "odd.wav").string()));
+    ASSERT_TRUE(rig.wait_for_document());
+    for (const ErrorCode remark : {ErrorCode::AudioManyChannels, ErrorCode::AudioLowRate}) {
+        const QString sentence = QString::fromStdString(Error{remark, (rig.folder / "odd.wav").string(), {}}.message());
+        EXPECT_TRUE(QTest::qWaitFor([&] { return rig.window.last_message().contains(sentence); }, 20000)) << sentence.toStdString();
+    }
+}
+
 TEST(DropTest, ARecordingDroppedOnTheWindowIsOpened) {
     Rig rig;
     ASSERT_TRUE(write_audio(rig.folder / "tune.wav", tune()));

@@ -51,10 +51,10 @@ struct LineOptions {
     float favour = 2.00F;    ///< leaning towards sound against silence
     float struck = 0.15F;    ///< an onset within a held pitch strikes it anew,
     float struck_share = 0.60F; ///< if it also reaches this share of what most changes of pitch show
-    float least = 0.30F;     ///< notes of less confidence are dropped,
-    double shortest_s = 0.10; ///< and so are shorter ones: a line has no specks, but
+    float least = 0.20F;     ///< notes of less confidence are dropped,
+    double shortest_s = 0.08; ///< and so are shorter ones: a line has no specks, but
     float grace = 0.45F;     ///< a grace note of this confidence stays
-    double phrase_share = 0.65; ///< phrases are dropped whose middle confidence is less than this share of the line's upper quartile
+    double phrase_share = 0.60; ///< phrases are dropped whose middle confidence is less than this share of the line's upper quartile
 };
 std::vector<HeardNote> decode_notes(const Evidence& evidence, const NoteOptions& options = {});
 std::vector<HeardNote> decode_line(const Evidence& evidence, Role role);
@@ -72,11 +72,11 @@ Feel measure_feel(const std::vector<Beat>& beats, const std::vector<MeterChange>
 /// drums.cpp — hits of every drum sound. With beats given, a hit is also judged by what the same place of the bars around it shows.
 struct DrumOptions {
     /// Probability a hit must reach: kick, snare, clap, rim, closed hat, open hat, tom, crash, ride, percussion.
-    std::array<float, kDrumKinds> threshold{0.20F, 0.15F, 0.20F, 0.35F, 0.20F, 0.40F, 0.20F, 0.20F, 0.20F, 0.40F};
-    float repetition = 1.3F;  ///< weight of the other bars, in log-odds
+    std::array<float, kDrumKinds> threshold{0.20F, 0.15F, 0.20F, 0.25F, 0.15F, 0.40F, 0.20F, 0.20F, 0.20F, 0.40F};
+    float repetition = 0.8F;  ///< weight of the other bars, in log-odds
     /// And this share of what the clearest tenth of the song's strokes of that sound reach: a plucked bass resembles a kick.
-    std::array<float, kDrumKinds> relative{0.4F, 0.4F, 0.4F, 0.4F};
-    float kick_with_bass = 0.5F;  ///< the share a kick must reach where a bass note begins with it
+    std::array<float, kDrumKinds> relative{0.3F, 0.4F, 0.4F, 0.4F};
+    float kick_with_bass = 0.6F;  ///< the share a kick must reach where a bass note begins with it
 };
 std::vector<Hit> decode_drums(const Evidence& evidence, const std::vector<Beat>& beats = {}, const DrumOptions& options = {});
 

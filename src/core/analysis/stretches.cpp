@@ -40,19 +40,20 @@ struct Sums {
 
 }  // namespace
 
-BeatLine fit_line(const std::vector<double>& beats, std::size_t a, std::size_t b) {
+BeatLine fit_line(const std::vector<double>& beats, std::size_t a, std::size_t b, const std::vector<double>& weights) {
+    const auto weight = [&](std::size_t i) { return weights.empty() ? 1.0 : weights[i]; };
     std::vector<char> keep(b - a, 1);
     BeatLine line;
     for (int round = 0; round < 6; ++round) {
         double n = 0, sx = 0, sy = 0;
         for (std::size_t i = a; i < b; ++i)
-            if (keep[i - a]) n += 1, sx += static_cast<double>(i - a), sy += beats[i];
+            if (keep[i - a]) n += weight(i), sx += weight(i) * static_cast<double>(i - a), sy += weight(i) * beats[i];
         double cxx = 0, cxy = 0;
         for (std::size_t i = a; i < b; ++i)
             if (keep[i - a]) {
                 const double dx = static_cast<double>(i - a) - sx / n;
-                cxx += dx * dx;
-                cxy += dx * (beats[i] - sy / n);
+                cxx += weight(i) * dx * dx;
+                cxy += weight(i) * dx * (beats[i] - sy / n);
             }
         if (cxx <= 0) return line;
         line.interval = cxy / cxx;
@@ -62,7 +63,7 @@ BeatLine fit_line(const std::vector<double>& beats, std::size_t a, std::size_t b
         for (std::size_t i = a; i < b; ++i) {
             const double r = beats[i] - line.start - line.interval * static_cast<double>(i - a);
             off.push_back(std::abs(r));
-            if (keep[i - a]) squares += r * r;
+            if (keep[i - a]) squares += weight(i) * r * r;
         }
         line.spread = std::sqrt(squares / std::max(1.0, n - 2));
         line.error = line.spread / std::sqrt(cxx);

@@ -19,6 +19,7 @@ struct BeatLine {
 std::vector<Stretch> partition(const std::vector<double>& beats);
 
 /// Least squares through beats a .. b-1, leaving out what lies far off; spread is that of what was kept, error the interval's own.
-BeatLine fit_line(const std::vector<double>& beats, std::size_t a, std::size_t b);
+/// weights: one a beat, 0..1; empty for all alike.
+BeatLine fit_line(const std::vector<double>& beats, std::size_t a, std::size_t b, const std::vector<double>& weights = {});
 
 }  // namespace fw

@@ -18,13 +18,20 @@ TempoEstimate fit_tempo(std::vector<double>& beats, const Frames& pulse) {
     keep_count(beats, pulse);
     const auto stretches = partition(beats);
     const std::size_t n = beats.size();
+    // A beat that nothing bears out was placed by counting, often into a tail where nothing is played: it says little about the tempo.
+    std::vector<double> borne_out;
+    for (const double t : beats) {
+        const auto f = std::clamp<Eigen::Index>(std::lround(Evidence::pulse_frame(t)), 0, pulse.rows() - 1);
+        const Eigen::Index first = std::max<Eigen::Index>(0, f - 1);
+        borne_out.push_back(std::max(0.02, static_cast<double>(pulse.col(kBeat).segment(first, std::min<Eigen::Index>(3, pulse.rows() - first)).maxCoeff())));
+    }
     std::vector<double> snapped = beats;
     std::size_t longest = 0, in_steady = 0;
     BeatLine longest_line;
     double longest_beats = 0.0;
     for (std::size_t s = 0; s < stretches.size(); ++s) {
         const auto [a, b] = stretches[s];
-        const BeatLine line = fit_line(beats, a, b);
+        const BeatLine line = fit_line(beats, a, b, borne_out);
         const double end = s + 1 < stretches.size() ? beats[b] : beats[b - 1] + line.interval;
         tempo.segments.push_back({beats[a], end, 60.0 / line.interval});
         const bool steady = b - a >= 8 && line.spread < 0.014;
@@ -50,10 +57,7 @@ TempoEstimate fit_tempo(std::vector<double>& beats, const Frames& pulse) {
     tempo.steady = longest_beats >= 0.95 * static_cast<double>(n) && longest_line.spread < 0.014;
 
     double strength = 0.0;
-    for (const double t : beats) {
-        const auto f = static_cast<Eigen::Index>(std::clamp(std::lround(Evidence::pulse_frame(t)), 0L, static_cast<long>(pulse.rows() - 1)));
-        strength += pulse.col(kBeat).segment(std::max<Eigen::Index>(0, f - 1), std::min<Eigen::Index>(3, pulse.rows() - std::max<Eigen::Index>(0, f - 1))).maxCoeff();
-    }
+    for (const double w : borne_out) strength += w;
     strength /= static_cast<double>(n);
     tempo.confidence = std::clamp(strength * (0.6 + 0.4 * static_cast<double>(in_steady) / static_cast<double>(n)), 0.0, 1.0);
     // Other readings of the same pulse, likelier the nearer they lie to walking pace.

@@ -29,6 +29,7 @@ enum class ErrorCode {
     ReferenceGone,
     ReferenceChanged,
     MidiDamaged,
+    MidiEmpty,
     SoundFontUnusable,
     DeviceUnusable,
     WrongUsage,

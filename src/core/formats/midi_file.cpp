@@ -217,6 +217,7 @@ Result<std::vector<GivenPart>> read_midi(const std::filesystem::path& path, doub
         }
         if (kind == 0x90 && m[2] > 0) open[id] = {time, m[2]};
     }
+    if (parts.empty()) return Error{ErrorCode::MidiEmpty, name, {}};
     std::vector<GivenPart> out;
     for (auto& [id, part] : parts) {
         const auto named = names.find(id.first);

@@ -162,7 +162,7 @@ TEST(Drums, FaintKicksCountOnlyWhereNoneAreClear) {
     // Beside clear kicks faint ones are plucks of a bass; in a song whose kicks are all faint they are its kicks.
     for (const bool clear : {true, false}) {
         Evidence e = silent_evidence(22);
-        for (int i = 0; i < 40; ++i) spike(e.pulse, 1.0 + i * 0.5, kKick, i % 2 || !clear ? 0.35F : 0.9F);
+        for (int i = 0; i < 40; ++i) spike(e.pulse, 1.0 + i * 0.5, kKick, i % 2 || !clear ? 0.27F : 0.99F);
         const auto hits = decode_drums(e);
         const auto kicks = std::count_if(hits.begin(), hits.end(), [](const Hit& h) { return h.kind == DrumKind::Kick; });
         EXPECT_EQ(kicks, clear ? 20 : 40);

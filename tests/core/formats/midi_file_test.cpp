@@ -53,6 +53,16 @@ TEST(MidiFile, MutedCellsAreLeftOut) {
     EXPECT_EQ((*read_midi(folder / "a.mid"))[0].notes.size(), 16u);
 }
 
+TEST(MidiFile, AFileWithoutNotesIsToldAndNotTaken) {
+    const TemporaryFolder folder;
+    // A header for one track, and a track that holds its own end and nothing else.
+    const unsigned char bytes[] = {'M', 'T', 'h', 'd', 0, 0, 0, 6, 0, 0, 0, 1, 0, 96, 'M', 'T', 'r', 'k', 0, 0, 0, 4, 0, 0xFF, 0x2F, 0};
+    std::ofstream(folder / "empty.mid", std::ios::binary).write(reinterpret_cast<const char*>(bytes), sizeof bytes);
+    const auto r = read_midi(folder / "empty.mid");
+    ASSERT_FALSE(r);
+    EXPECT_EQ(r.error().code, ErrorCode::MidiEmpty);
+}
+
 TEST(MidiFile, CutOrScrambledFilesAreToldAndNeverCrash) {
     const TemporaryFolder folder;
     ASSERT_TRUE(write_midi(folder / "a.mid", small_remake()));
