@@ -3,9 +3,10 @@
 """Renders composed songs through SoundFonts and synthesisers, wears them, and writes what the networks see: WORK/<seed>.mel and .cq, with the
 truth in WORK/<seed>.json.
 
-    render.py WORK FIRST_SEED COUNT [--held-out]
+    render.py WORK FIRST_SEED COUNT [--held-out] [--sound]
 
 --held-out renders through a SoundFont that training never hears, to measure what carries over.
+--sound writes WORK/<seed>.flac and .truth.json instead, as the corpus has them, for bench/accuracy and fw-tune: seeds that training does not use.
 Same seeds, same packages, same files.
 """
 import json, os, subprocess, sys, tempfile
@@ -91,9 +92,24 @@ def recorded(midi):
     return out
 
 
-def make(work, seed, held_out):
+def scored(truth, seed, length_s):
+    """The truth as bench/accuracy and fw-tune read it. Keys and chords are not told."""
+    note = lambda n: {"onset_s": n[0], "duration_s": n[1] - n[0], "pitch": n[2], "velocity": n[3]}
+    beats = [t for t, _ in truth["beats"]]
+    steps = np.diff(beats)
+    bar = 0
+    counted = []
+    for t, b in truth["beats"]:
+        bar += b == 1
+        counted.append({"time_s": t, "bar": bar, "beat": b})
+    return {"id": str(seed), "length_s": length_s, "tuning_cents": truth["tuning_cents"], "tempo_bpm": 60 / float(np.median(steps)), "steady": bool(np.ptp(steps) < 1e-6),
+            "meter_written": True, "beats": counted, "key": None, "chords": [], "bass": [note(n) for n in truth["notes"] if n[4] == 1],
+            "notes": [note(n) for n in truth["notes"]], "drums": [{"time_s": t, "kind": k, "velocity": v} for t, k, v in truth["hits"]]}
+
+
+def make(work, seed, held_out, sound=False):
     target = os.path.join(work, f"{seed}.wav")
-    if os.path.exists(os.path.join(work, f"{seed}.json")):
+    if os.path.exists(os.path.join(work, f"{seed}.truth.json" if sound else f"{seed}.json")):
         return
     rng = np.random.default_rng(seed + 1_000_000)
     song = compose(seed)
@@ -144,6 +160,11 @@ def make(work, seed, held_out):
         subprocess.run(["ffmpeg", "-v", "error", "-y", "-i", source, "-ar", "22050", "-sample_fmt", "s16", target], check=True)
     truth = {"tuning_cents": cents, "beats": [(t / speed, b) for t, b in song.beats],
              "notes": [(a / speed, e / speed, p, v, r) for a, e, p, v, r in song.notes], "hits": [(t / speed, k, v) for t, k, v in song.hits]}
+    if sound:
+        subprocess.run(["ffmpeg", "-v", "error", "-y", "-i", target, target[:-4] + ".flac"], check=True)
+        os.remove(target)
+        json.dump(scored(truth, seed, song.length_s / speed), open(target[:-4] + ".truth.json", "w"))
+        return
     # What the networks see is made by the product's own code; the tuning found in practice is a little off, too.
     subprocess.run([FEATURES, target, str(cents + rng.normal(0, 3)), target[:-4]], check=True)
     os.remove(target)
@@ -154,5 +175,5 @@ if __name__ == "__main__":
     work, first, count = sys.argv[1], int(sys.argv[2]), int(sys.argv[3])
     os.makedirs(work, exist_ok=True)
     for seed in range(first, first + count):
-        make(work, seed, "--held-out" in sys.argv)
+        make(work, seed, "--held-out" in sys.argv, "--sound" in sys.argv)
         print(seed, flush=True)

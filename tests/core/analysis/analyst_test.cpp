@@ -79,9 +79,9 @@ TEST(AnalysisOfTheDemo, NotesAndDrumsReachTheirBars) {
     const test::Truth truth = test::read_truth(std::filesystem::path(FW_DEMO_DIR) / "lantern-ferry.truth.json");
     for (const HeardPart& p : a->parts) {
         if (p.role == Role::Bass) {
-            EXPECT_GE(test::note_f(truth.bass, p.notes), 0.80);
+            EXPECT_GE(test::note_f(truth.bass, p.notes), 0.90);
         } else if (p.role == Role::Lead) {
-            EXPECT_GE(test::note_f(truth.lead, p.notes), 0.65);
+            EXPECT_GE(test::note_f(truth.lead, p.notes), 0.80);
         }
     }
     for (const auto& [kind, bar] : {std::pair{DrumKind::Kick, 0.80}, {DrumKind::Snare, 0.80}}) {
@@ -98,7 +98,7 @@ TEST(AnalysisOfTheDemo, SectionBoundariesReachTheirBar) {
     const test::Truth truth = test::read_truth(std::filesystem::path(FW_DEMO_DIR) / "lantern-ferry.truth.json");
     std::vector<double> found;
     for (const SectionSpan& s : a->sections) found.push_back(s.start_s);
-    EXPECT_GE(test::onset_f(truth.sections, found, 60.0 / 97.3 * 4), 0.70);
+    EXPECT_GE(test::onset_f(truth.sections, found, 60.0 / 97.3 * 4), 0.85);
 }
 
 TEST(AnalysisOfTheDemo, IsTheSameOnEveryRun) {
