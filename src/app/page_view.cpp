@@ -133,11 +133,12 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
         if (b <= a) continue;
         p.setPen(theme().hairline);
         p.drawLine(QPointF(x_of(a), y + 3), QPointF(x_of(a), y + kChordBand - 2));
-        p.setPen(c.confidence < 0.35 ? theme().faint : theme().text);
+        // A chord held over from the row before is named once more, faintly, or the row would begin without a name.
+        p.setPen(c.confidence < 0.35 || a != c.start ? theme().faint : theme().text);
         p.setFont(text_font(10, c.origin != Origin::Heard));
         QString name = QString::fromStdString(c.chord.name(r.flats_at(c.start)));
         if (c.confidence < 0.35) name += " ?";
-        if (a == c.start) paint_text(p, QRectF(x_of(a) + 4, y + 2, x_of(b) - x_of(a) - 5, kChordBand - 3), Qt::AlignVCenter, name);
+        paint_text(p, QRectF(x_of(a) + 4, y + 2, x_of(b) - x_of(a) - 5, kChordBand - 3), Qt::AlignVCenter, name);
     }
 }
 

@@ -299,6 +299,22 @@ TEST_F(PageTest, ADoubleClickOnAChordPutsItsNameUnderTheFingers) {
     EXPECT_FALSE(name->text().isEmpty());
 }
 
+TEST_F(PageTest, AChordHeldOverIntoARowIsNamedThere) {
+    PageView* page = window->page();
+    const Ticks bar = session->remake().meter.tick_of_bar(2), start = session->remake().sections.at(1).start;
+    const auto name_area = [&](std::vector<ChordEvent> chords) {
+        Remake r = session->remake();
+        r.chords = std::move(chords);
+        session->edit(r, "Chords for a test");
+        QCoreApplication::processEvents();
+        const QPoint at = page->point_of(start);
+        return page->viewport()->grab(QRect(at.x() + 4, at.y() - 45, 30, 20)).toImage();
+    };
+    const QImage none = name_area({}), held = name_area({{start - bar, 2 * bar, Chord{2}, 1.0, Origin::Heard, {}}}), early = name_area({{start - bar, bar, Chord{2}, 1.0, Origin::Heard, {}}});
+    EXPECT_EQ(none, early) << "it has ended before the row begins";
+    EXPECT_NE(none, held);
+}
+
 TEST_F(PageTest, DraggingAcrossBarsLoopsThem) {
     PageView* page = window->page();
     const Remake& r = session->remake();
