@@ -34,7 +34,6 @@ void hear_pulse(const MonoSignal& signal, Evidence& evidence, const Progress& pr
     evidence.pulse = Frames::Zero(static_cast<Eigen::Index>(frames), kPulseColumns);
     evidence.bands = Frames::Zero(static_cast<Eigen::Index>(frames), 3);
     std::atomic<std::size_t> done{0};
-    const auto report = [&](std::size_t more) { progress.report(from + (to - from) * static_cast<double>(done += more) / static_cast<double>(frames), "listening for beats and drums"); };
     // Stretch by stretch, so that the features of a whole evening need not lie in memory; within a stretch piece by piece on all cores,
     // first the features of every frame, those within reach of its ends included, then what follows from them.
     for (std::size_t begin = 0; begin < frames; begin += kPulseStretch) {
@@ -60,7 +59,7 @@ void hear_pulse(const MonoSignal& signal, Evidence& evidence, const Progress& pr
             Tensor seen(features.channels, 1, 0);
             seen.rows = features.rows.middleCols(static_cast<Eigen::Index>(a - before - first), static_cast<Eigen::Index>(before + count + after));
             evidence.pulse.middleRows(static_cast<Eigen::Index>(a), static_cast<Eigen::Index>(count)) = pulse_of(seen).middleRows(static_cast<Eigen::Index>(before), static_cast<Eigen::Index>(count));
-            report(count);
+            progress.report(from + (to - from) * static_cast<double>(done += count) / static_cast<double>(frames), "listening for beats and drums");
         });
     }
 }

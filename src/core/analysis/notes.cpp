@@ -75,6 +75,34 @@ std::vector<HeardNote> decode(const Evidence& e, const ByteGrid& sounding, const
     return notes;
 }
 
+/// The value below which so many quarters of the others lie.
+template <typename T>
+T part_of(std::vector<T> values, std::size_t quarters) {
+    const auto at = values.begin() + static_cast<std::ptrdiff_t>(values.size() * quarters / 4);
+    std::nth_element(values.begin(), at, values.end());
+    return *at;
+}
+
+/// A line that pauses is silent: what other parts play meanwhile is heard as the line only faintly, for a whole phrase and not for a
+/// note here and there, which the line's own softer notes are too. share: see LineOptions::phrase_share.
+std::vector<HeardNote> without_pauses(const std::vector<HeardNote>& notes, double share) {
+    constexpr std::size_t kEnoughToTell = 24;
+    constexpr double kPhrase = 4.0;   // seconds to each side
+    if (notes.size() < kEnoughToTell) return notes;
+    std::vector<double> all, around;
+    for (const HeardNote& n : notes) all.push_back(n.confidence);
+    const double clear = part_of(all, 3);
+    std::vector<HeardNote> line;
+    std::size_t first = 0;
+    for (const HeardNote& n : notes) {
+        around.clear();
+        while (notes[first].onset_s < n.onset_s - kPhrase) ++first;
+        for (std::size_t i = first; i < notes.size() && notes[i].onset_s <= n.onset_s + kPhrase; ++i) around.push_back(notes[i].confidence);
+        if (part_of(around, 2) >= share * clear) line.push_back(n);
+    }
+    return line;
+}
+
 }  // namespace
 
 std::vector<HeardNote> decode_notes(const Evidence& e, const NoteOptions& options) {
@@ -134,12 +162,7 @@ std::vector<HeardNote> decode_line(const Evidence& e, Role role, const LineOptio
             for (std::size_t g = f - 2; g <= f + 2; ++g) strongest = std::max(strongest, onset.at(g, path[f]));
             entries.push_back(strongest);
         }
-    float struck_from = options.struck;
-    if (entries.size() >= 8) {
-        const auto middle = entries.begin() + static_cast<std::ptrdiff_t>(entries.size() / 2);
-        std::nth_element(entries.begin(), middle, entries.end());
-        struck_from = std::max(struck_from, options.struck_share * *middle);
-    }
+    const float struck_from = entries.size() < 8 ? options.struck : std::max(options.struck, options.struck_share * part_of(entries, 2));
     std::vector<HeardNote> notes;
     for (std::size_t f = 0; f < frames;) {
         const std::size_t p = path[f], begin = f;
@@ -172,28 +195,7 @@ std::vector<HeardNote> decode_line(const Evidence& e, Role role, const LineOptio
                            notes[i + 1].duration_s >= options.shortest_s;
         if (n.duration_s >= options.shortest_s || (leans && n.duration_s >= 0.03 && n.confidence > options.grace)) kept.push_back(n);
     }
-    // A line that pauses is silent: what other parts play meanwhile is heard as the line only faintly, for a whole phrase and not for a
-    // note here and there, which the line's own softer notes are too.
-    constexpr std::size_t kEnoughToTell = 24;
-    if (kept.size() < kEnoughToTell) return kept;
-    constexpr double kPhrase = 4.0;   // seconds to each side
-    const auto part_of = [](std::vector<double> values, std::size_t quarters) {
-        const auto at = values.begin() + static_cast<std::ptrdiff_t>(values.size() * quarters / 4);
-        std::nth_element(values.begin(), at, values.end());
-        return *at;
-    };
-    std::vector<double> all, around;
-    for (const HeardNote& n : kept) all.push_back(n.confidence);
-    const double clear = part_of(all, 3);
-    std::vector<HeardNote> line;
-    std::size_t from_note = 0;
-    for (const HeardNote& n : kept) {
-        around.clear();
-        while (kept[from_note].onset_s < n.onset_s - kPhrase) ++from_note;
-        for (std::size_t i = from_note; i < kept.size() && kept[i].onset_s <= n.onset_s + kPhrase; ++i) around.push_back(kept[i].confidence);
-        if (part_of(around, 2) >= options.phrase_share * clear) line.push_back(n);
-    }
-    return line;
+    return without_pauses(kept, options.phrase_share);
 }
 
 std::vector<HeardPart> deal_parts(const Evidence& e, std::vector<HeardNote>& notes) {
