@@ -56,17 +56,17 @@ inline Evidence silent_evidence(double seconds) {
     return e;
 }
 
-inline void sound(ByteGrid& sounding, ByteGrid& onset, double start_s, double end_s, int pitch) {
+inline void sound(ByteGrid& sounding, ByteGrid& onset, double start_s, double end_s, int pitch, float strength = 0.9F) {
     const auto column = static_cast<std::size_t>(pitch - Evidence::kLowestPitch);
     const auto a = static_cast<std::size_t>(std::lround(Evidence::pitch_frame(start_s))), b = static_cast<std::size_t>(Evidence::pitch_frame(end_s));
-    for (std::size_t f = a; f < b && f < sounding.frames(); ++f) sounding.set(f, column, 0.9F);
-    onset.set(a, column, 0.9F);
+    for (std::size_t f = a; f < b && f < sounding.frames(); ++f) sounding.set(f, column, strength);
+    onset.set(a, column, strength);
     if (a > 0) onset.set(a - 1, column, 0.3F);
     onset.set(a + 1, column, 0.3F);
 }
 
-inline void play(Evidence& e, double start_s, double end_s, int pitch) {
-    sound(e.sounding, e.onset, start_s, end_s, pitch);
+inline void play(Evidence& e, double start_s, double end_s, int pitch, float strength = 0.9F) {
+    sound(e.sounding, e.onset, start_s, end_s, pitch, strength);
     for (auto f = static_cast<std::size_t>(Evidence::pitch_frame(start_s)); f < static_cast<std::size_t>(Evidence::pitch_frame(end_s)); ++f) e.level.set(f, static_cast<std::size_t>(pitch - Evidence::kLowestPitch), 0.7F);
 }
 

@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Chords by a hidden Markov model over beats with chroma templates (Sheh & Ellis, ISMIR 2003; Bello & Pickens, ISMIR 2005), the
-// chroma being that of the note evidence rather than of the spectrum, so that partials are already told from notes.
+// chroma being that of the note evidence rather than of the spectrum, so that partials are already told from notes. A state is a
+// chord within a scale (Catteau, Martens & Leman, "A probabilistic framework for audio-based tonal key and chord recognition",
+// GfKl 2006): tones foreign to the scale that has held for a while must be heard more clearly to be believed.
 #include "analysis/decoders.hpp"
+#include "analysis/key_profiles.hpp"
 #include "base/pitch.hpp"
 
 #include <algorithm>
@@ -13,9 +16,15 @@ namespace fw {
 namespace {
 
 constexpr int kDecodedKinds = 13;            // ninths are offered for typing, not decoded: their tones are nearly those of two chords
-constexpr std::array<double, kDecodedKinds> kRarity{0.0, 0.0, 0.035, 0.045, 0.03, 0.05, 0.05, 0.06, 0.08, 0.09, 0.075, 0.075, 0.10};
-constexpr double kSharpness = 16.0;          // how strongly a better fit outweighs a change
-constexpr double kChange = 3.2, kChangeOffDownbeat = 1.6;
+constexpr std::array<double, kDecodedKinds> kRarity{0.0, 0.0, 0.045, 0.06, 0.04, 0.065, 0.065, 0.08, 0.105, 0.115, 0.1, 0.1, 0.13};
+constexpr double kEvenness = 0.3;            // exponent on the chroma: one loud note must not drown the others
+constexpr double kBassBonus = 0.05;          // for a chord whose root the bass plays
+constexpr double kNoChord = 0.45, kSilence = 1.2;
+constexpr double kSharpness = 20.0;          // how strongly a better fit outweighs a change
+constexpr double kChange = 2.6, kChangeOffDownbeat = 1.2;
+constexpr std::size_t kScales = 12;          // a major key and its relative minor share one
+constexpr double kForeignTone = 0.04;        // taken off the fit for each tone the scale does not hold
+constexpr double kScaleFit = 1.0, kScaleChange = 8.0;
 
 using Chroma = std::array<float, 12>;
 
@@ -74,13 +83,143 @@ const std::vector<Template>& templates() {
 double fit(const Moment& m, const Template& t) {
     double dot = 0.0, squares = 1e-9, bass = 0.0, bass_sum = 1e-9;
     for (std::size_t c = 0; c < 12; ++c) {
-        const double v = std::sqrt(m.all[c]);  // one loud note must not drown the others
+        const double v = std::pow(static_cast<double>(m.all[c]), kEvenness);
         dot += v * t.weights[c];
         squares += v * v;
         bass += m.bass[c] * (static_cast<int>(c) == t.chord.root ? 1.0 : t.weights[c] > 0 ? 0.45 : 0.0);
         bass_sum += m.bass[c];
     }
-    return dot / std::sqrt(squares) - (t.chord.kind < kDecodedKinds ? kRarity[static_cast<std::size_t>(t.chord.kind)] : 0.06) + 0.12 * bass / std::max(0.35, bass_sum);
+    return dot / std::sqrt(squares) - (t.chord.kind < kDecodedKinds ? kRarity[static_cast<std::size_t>(t.chord.kind)] : 0.06) + kBassBonus * bass / std::max(0.35, bass_sum);
+}
+
+/// How many tones of a chord a scale (given by its major tonic) does not hold; the leading note of the relative minor belongs to its dominant.
+int foreign_tones(const Chord& chord, int scale) {
+    constexpr std::array<bool, 12> kHeld{true, false, true, false, true, true, false, true, false, true, false, true};
+    const int root = pitch_class(chord.root - scale);
+    int foreign = 0;
+    for (const int tone : chord.tones()) {
+        const int step = pitch_class(tone - scale);
+        foreign += !kHeld[static_cast<std::size_t>(step)] && !(step == 8 && (root == 4 || root == 8));
+    }
+    return foreign;
+}
+
+/// What each beat says for each chord and for each scale; the last chord is none.
+struct Heard {
+    std::size_t beats = 0, chords = 0;
+    std::vector<Moment> moments;
+    std::vector<double> ends;
+    std::vector<double> chord_fits;  ///< beats × chords
+    std::vector<double> scale_fits;  ///< beats × scales
+};
+
+Heard listen(const Evidence& evidence, const std::vector<Beat>& beats) {
+    const auto& chords = templates();
+    Heard h;
+    h.beats = beats.size(), h.chords = chords.size() + 1;
+    h.chord_fits.resize(h.beats * h.chords), h.scale_fits.resize(h.beats * kScales);
+    float typical = 0.0F;
+    for (std::size_t b = 0; b < h.beats; ++b) {
+        h.ends.push_back(b + 1 < h.beats ? beats[b + 1].time_s : std::min(evidence.duration_s, 2 * beats[b].time_s - beats[b - 1].time_s));
+        h.moments.push_back(moment_of(evidence, beats[b].time_s, h.ends[b]));
+        typical += h.moments[b].energy / static_cast<float>(h.beats);
+    }
+    for (std::size_t b = 0; b < h.beats; ++b) {
+        const Moment& m = h.moments[b];
+        for (std::size_t c = 0; c < chords.size(); ++c) h.chord_fits[b * h.chords + c] = fit(m, chords[c]);
+        h.chord_fits[b * h.chords + chords.size()] = m.energy < 0.12F * typical ? kSilence : kNoChord;
+        PitchClassWeights tones{};
+        std::copy(m.all.begin(), m.all.end(), tones.begin());
+        for (std::size_t k = 0; k < kScales && m.energy > 0.12F * typical; ++k) {
+            const auto tonic = static_cast<int>(k);
+            h.scale_fits[b * kScales + k] = std::max(profile_fit(tones, kMajorProfile, tonic), profile_fit(tones, kMinorProfile, tonic + 9));
+        }
+    }
+    return h;
+}
+
+/// The likeliest chord of every beat. Takes the foreign tones of the scale it lies in off the fits, which rank the alternatives.
+std::vector<std::size_t> follow(Heard& h, const std::vector<Beat>& beats) {
+    const auto& chords = templates();
+    const std::size_t states = kScales * h.chords;
+    std::vector<double> foreign(states, 0.0);
+    for (std::size_t k = 0; k < kScales; ++k)
+        for (std::size_t c = 0; c < chords.size(); ++c) foreign[k * h.chords + c] = kForeignTone * foreign_tones(chords[c].chord, static_cast<int>(k));
+    // A state is reached from itself, from the best chord of its scale or from the best of all: a byte tells which.
+    enum class From : std::uint8_t { Same, Scale, Any };
+    struct Best {
+        std::array<std::uint16_t, kScales> of_scale{};
+        std::uint16_t of_all = 0;
+    };
+    std::vector<From> from(h.beats * states);
+    std::vector<Best> best(h.beats);
+    std::vector<double> score(states, 0.0), next(states);
+    for (std::size_t b = 0; b < h.beats; ++b) {
+        const double change = kChange + (beats[b].beat == 1 ? 0.0 : kChangeOffDownbeat);
+        Best& top = best[b];
+        for (std::size_t k = 0; k < kScales; ++k) {
+            const auto first = score.begin() + static_cast<std::ptrdiff_t>(k * h.chords);
+            top.of_scale[k] = static_cast<std::uint16_t>(std::max_element(first, first + static_cast<std::ptrdiff_t>(h.chords)) - score.begin());
+            if (score[top.of_scale[k]] > score[top.of_all]) top.of_all = top.of_scale[k];
+        }
+        for (std::size_t k = 0; k < kScales; ++k)
+            for (std::size_t c = 0; c < h.chords; ++c) {
+                const std::size_t s = k * h.chords + c;
+                const double scale = score[top.of_scale[k]] - change, any = score[top.of_all] - change - kScaleChange;
+                const double so_far = std::max({score[s], scale, any});
+                from[b * states + s] = so_far == score[s] ? From::Same : so_far == scale ? From::Scale : From::Any;
+                next[s] = so_far + kSharpness * (h.chord_fits[b * h.chords + c] - foreign[s]) + kScaleFit * h.scale_fits[b * kScales + k];
+            }
+        score.swap(next);
+    }
+    std::vector<std::size_t> path(h.beats);
+    auto state = static_cast<std::size_t>(std::max_element(score.begin(), score.end()) - score.begin());
+    for (std::size_t b = h.beats; b-- > 0;) {
+        path[b] = state % h.chords;
+        const std::size_t scale = state / h.chords;
+        for (std::size_t c = 0; c < h.chords; ++c) h.chord_fits[b * h.chords + c] -= foreign[scale * h.chords + c];
+        const From source = from[b * states + state];
+        if (source != From::Same) state = source == From::Scale ? best[b].of_scale[scale] : best[b].of_all;
+    }
+    return path;
+}
+
+/// A chord with the bass it stands on over some beats, where one of its tones holds the bass nearly alone.
+Chord with_bass(const Heard& h, std::size_t chord, std::size_t begin, std::size_t end) {
+    if (chord + 1 == h.chords) return Chord{};
+    Chord named = templates()[chord].chord;
+    Chroma bass{};
+    float sum = 1e-6F;
+    for (std::size_t b = begin; b < end; ++b)
+        for (std::size_t c = 0; c < 12; ++c) bass[c] += h.moments[b].bass[c], sum += h.moments[b].bass[c];
+    const auto low = static_cast<int>(std::max_element(bass.begin(), bass.end()) - bass.begin());
+    const auto tones = named.tones();
+    const bool alone = bass[static_cast<std::size_t>(low)] > 0.65F * sum && sum > 0.3F * static_cast<float>(end - begin);
+    if (alone && std::find(tones.begin(), tones.end(), low) != tones.end()) named.bass = low;
+    return named;
+}
+
+/// The chord held from one beat to another, with how sure it is and what else it could be.
+ChordSpan span_of(const Heard& h, std::size_t chord, double start_s, std::size_t begin, std::size_t end) {
+    ChordSpan span;
+    span.start_s = start_s;
+    span.end_s = h.ends[end - 1];
+    std::vector<std::pair<double, std::size_t>> ranked;
+    for (std::size_t c = 0; c < h.chords; ++c) {
+        double sum = 0.0;
+        for (std::size_t b = begin; b < end; ++b) sum += h.chord_fits[b * h.chords + c];
+        ranked.emplace_back(sum / static_cast<double>(end - begin), c);
+    }
+    std::sort(ranked.begin(), ranked.end(), [](auto& x, auto& y) { return x.first > y.first; });
+    const auto odds = [&](double value) { return std::exp(kSharpness * (value - ranked[0].first)); };
+    double total = 0.0;
+    for (const auto& r : ranked) total += odds(r.first);
+    span.chord = with_bass(h, chord, begin, end);
+    for (const auto& [value, c] : ranked) {
+        if (c == chord) span.confidence = std::clamp(odds(value) / total * 1.6, 0.05, 1.0);
+        else if (span.alternatives.size() < 3) span.alternatives.emplace_back(with_bass(h, c, begin, end), std::min(1.0, odds(value) / total * 1.6));
+    }
+    return span;
 }
 
 }  // namespace
@@ -105,7 +244,7 @@ ChordComparison compare_chord(const Evidence& evidence, double start_s, double e
         result.agreement = chord.none() ? 1.0 : 0.0;
         return result;
     }
-    const double own = chord.none() ? 0.45 : fit(m, template_of(chord));
+    const double own = chord.none() ? kNoChord : fit(m, template_of(chord));
     result.advantage = best - own;
     result.agreement = std::clamp(1.0 - 2.5 * std::max(0.0, best - own), 0.0, 1.0);
     if (!chord.none() && result.better.root == chord.root && result.better.kind == chord.kind) result.better = Chord{};
@@ -114,75 +253,16 @@ ChordComparison compare_chord(const Evidence& evidence, double start_s, double e
 
 std::vector<ChordSpan> decode_chords(const Evidence& evidence, const std::vector<Beat>& beats) {
     if (beats.size() < 2) return {};
-    const auto& chords = templates();
-    const std::size_t n = beats.size(), count = chords.size() + 1, none = chords.size();
-    std::vector<Moment> moments(n);
-    std::vector<double> ends(n);
-    float typical = 0.0F;
-    for (std::size_t b = 0; b < n; ++b) {
-        ends[b] = b + 1 < n ? beats[b + 1].time_s : std::min(evidence.duration_s, 2 * beats[b].time_s - beats[b - 1].time_s);
-        moments[b] = moment_of(evidence, beats[b].time_s, ends[b]);
-        typical += moments[b].energy / static_cast<float>(n);
-    }
-    std::vector<double> fits(n * count), score(count), next(count);
-    for (std::size_t b = 0; b < n; ++b) {
-        for (std::size_t c = 0; c < chords.size(); ++c) fits[b * count + c] = fit(moments[b], chords[c]);
-        fits[b * count + none] = moments[b].energy < 0.12F * typical ? 1.2 : 0.45;
-    }
-    std::vector<std::uint16_t> from(n * count);
-    for (std::size_t b = 0; b < n; ++b) {
-        const auto best = static_cast<std::size_t>(std::max_element(score.begin(), score.end()) - score.begin());
-        const double change = kChange + (beats[b].beat == 1 ? 0.0 : kChangeOffDownbeat);
-        for (std::size_t c = 0; c < count; ++c) {
-            const bool stay = score[c] >= score[best] - change;
-            from[b * count + c] = static_cast<std::uint16_t>(stay ? c : best);
-            next[c] = (stay ? score[c] : score[best] - change) + kSharpness * fits[b * count + c];
-        }
-        score.swap(next);
-    }
-    std::vector<std::size_t> path(n);
-    auto state = static_cast<std::size_t>(std::max_element(score.begin(), score.end()) - score.begin());
-    for (std::size_t b = n; b-- > 0;) {
-        path[b] = state;
-        state = from[b * count + state];
-    }
+    Heard heard = listen(evidence, beats);
+    const std::vector<std::size_t> path = follow(heard, beats);
     std::vector<ChordSpan> spans;
-    for (std::size_t b = 0; b < n;) {
-        std::size_t e = b + 1;
-        while (e < n && path[e] == path[b]) ++e;
-        ChordSpan span;
-        span.start_s = beats[b].time_s;
-        span.end_s = ends[e - 1];
-        std::vector<std::pair<double, std::size_t>> ranked;
-        for (std::size_t c = 0; c < count; ++c) {
-            double sum = 0.0;
-            for (std::size_t i = b; i < e; ++i) sum += fits[i * count + c];
-            ranked.emplace_back(sum / static_cast<double>(e - b), c);
-        }
-        std::sort(ranked.begin(), ranked.end(), [](auto& x, auto& y) { return x.first > y.first; });
-        double total = 0.0;
-        for (const auto& r : ranked) total += std::exp(kSharpness * (r.first - ranked[0].first));
-        const auto share = [&](double value) { return std::exp(kSharpness * (value - ranked[0].first)) / total; };
-        const auto named = [&](std::size_t c) {
-            if (c == none) return Chord{};
-            Chord chord = chords[c].chord;
-            Chroma bass{};
-            float sum = 1e-6F;
-            for (std::size_t i = b; i < e; ++i)
-                for (std::size_t k = 0; k < 12; ++k) bass[k] += moments[i].bass[k], sum += moments[i].bass[k];
-            const auto low = static_cast<int>(std::max_element(bass.begin(), bass.end()) - bass.begin());
-            const auto tones = chord.tones();
-            if (bass[static_cast<std::size_t>(low)] > 0.65F * sum && sum > 0.3F * static_cast<float>(e - b) && std::find(tones.begin(), tones.end(), low) != tones.end()) chord.bass = low;
-            return chord;
-        };
-        span.chord = named(path[b]);
-        for (const auto& [value, c] : ranked) {
-            if (c == path[b]) span.confidence = std::clamp(share(value) * 1.6, 0.05, 1.0);
-            else if (span.alternatives.size() < 3) span.alternatives.emplace_back(named(c), std::min(1.0, share(value) * 1.6));
-        }
+    for (std::size_t b = 0; b < path.size();) {
+        std::size_t end = b + 1;
+        while (end < path.size() && path[end] == path[b]) ++end;
+        ChordSpan span = span_of(heard, path[b], beats[b].time_s, b, end);
         if (!spans.empty() && spans.back().chord == span.chord) spans.back().end_s = span.end_s;
         else spans.push_back(std::move(span));
-        b = e;
+        b = end;
     }
     return spans;
 }

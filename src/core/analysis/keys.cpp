@@ -4,6 +4,7 @@
 // steps exchanged that tell them apart. Modes of one scale differ only in where the music rests: a step that carries the bass,
 // the chords and the starts of phrases is the tonic.
 #include "analysis/decoders.hpp"
+#include "analysis/key_profiles.hpp"
 #include "base/pitch.hpp"
 
 #include <algorithm>
@@ -14,54 +15,41 @@ namespace fw {
 
 namespace {
 
-constexpr std::array<double, 12> kMajor{5, 2, 3.5, 2, 4.5, 4, 2, 4.5, 2, 3.5, 1.5, 4};
-constexpr std::array<double, 12> kMinor{5, 2, 3.5, 4.5, 2, 4, 2, 4.5, 3.5, 2, 1.5, 4};
 constexpr double kSharpness = 6.0;                        // how much a better fit of two bars counts
 constexpr double kWholeSong = 2.0;                        // how much the fit to the whole song does
 constexpr double kChange = 10.0, kChangeAtSection = 5.0;  // cost of another key
-using Weights = std::array<double, 12>;
-
-double correlation(const Weights& w, const std::array<double, 12>& profile, int tonic) {
-    double mw = 0, mp = 0;
-    for (std::size_t i = 0; i < 12; ++i) mw += w[i] / 12, mp += profile[i] / 12;
-    double ww = 1e-12, pp = 1e-12, wp = 0;
-    for (int i = 0; i < 12; ++i) {
-        const double a = w[static_cast<std::size_t>(pitch_class(i + tonic))] - mw, b = profile[static_cast<std::size_t>(i)] - mp;
-        ww += a * a, pp += b * b, wp += a * b;
-    }
-    return wp / std::sqrt(ww * pp);
-}
+using Weights = PitchClassWeights;
 
 double key_fit(const Weights& notes, const Weights& bass, int key) {
     const int tonic = key % 12;
     double sum = 1e-9;
     for (const double b : bass) sum += b;
-    return correlation(notes, key < 12 ? kMajor : kMinor, tonic) + 0.18 * bass[static_cast<std::size_t>(tonic)] / sum;
+    return profile_fit(notes, key < 12 ? kMajorProfile : kMinorProfile, tonic) + 0.18 * bass[static_cast<std::size_t>(tonic)] / sum;
 }
 
-std::array<double, 12> exchanged(std::array<double, 12> profile, std::size_t a, std::size_t b) {
+Weights exchanged(Weights profile, std::size_t a, std::size_t b) {
     std::swap(profile[a], profile[b]);
     return profile;
 }
 
 struct ModeProfile {
     Mode mode;
-    std::array<double, 12> profile;
+    Weights profile;
     double rarity;
 };
-const std::array<ModeProfile, 6> kModes{{{Mode::Major, kMajor, 0.0},
-                                         {Mode::Minor, kMinor, 0.0},
-                                         {Mode::Mixolydian, exchanged(kMajor, 11, 10), 0.15},
-                                         {Mode::Dorian, exchanged(kMinor, 8, 9), 0.15},
-                                         {Mode::Lydian, exchanged(kMajor, 5, 6), 0.25},
-                                         {Mode::Phrygian, exchanged(kMinor, 2, 1), 0.25}}};
+const std::array<ModeProfile, 6> kModes{{{Mode::Major, kMajorProfile, 0.0},
+                                         {Mode::Minor, kMinorProfile, 0.0},
+                                         {Mode::Mixolydian, exchanged(kMajorProfile, 11, 10), 0.2},
+                                         {Mode::Dorian, exchanged(kMinorProfile, 8, 9), 0.2},
+                                         {Mode::Lydian, exchanged(kMajorProfile, 5, 6), 0.33},
+                                         {Mode::Phrygian, exchanged(kMinorProfile, 2, 1), 0.33}}};
 
 struct Span {
     Weights notes{}, rest{}, starts{};  ///< rest: shares of the time the bass and the chord roots spend; starts: of phrases that begin there
 };
 
 double mode_fit(const Span& span, int tonic, const ModeProfile& mode) {
-    return correlation(span.notes, mode.profile, tonic) + 0.2 * span.rest[static_cast<std::size_t>(tonic)] - mode.rarity;
+    return profile_fit(span.notes, mode.profile, tonic) + 0.1 * span.rest[static_cast<std::size_t>(tonic)] - mode.rarity;
 }
 
 /// The mode on a tonic that is settled: rarity counts little once only one step is in question.
@@ -71,7 +59,7 @@ Key mode_of(const Key& chosen, const Span& span) {
     double best_fit = -1e9;
     for (const ModeProfile& m : kModes) {
         if ((m.mode == Mode::Minor || m.mode == Mode::Dorian || m.mode == Mode::Phrygian) != minor) continue;
-        const double fit = correlation(span.notes, m.profile, chosen.tonic) - 0.4 * m.rarity;
+        const double fit = profile_fit(span.notes, m.profile, chosen.tonic) - 0.3 * m.rarity;
         if (fit > best_fit) best_fit = fit, best.mode = m.mode;
     }
     return best;
@@ -90,11 +78,11 @@ Key resting_key(const Key& chosen, const Span& span) {
     for (const int step : scale)
         if (span.rest[static_cast<std::size_t>(step)] > span.rest[static_cast<std::size_t>(tonic)]) tonic = step;
     const double share = span.rest[static_cast<std::size_t>(tonic)];
-    if (tonic == chosen.tonic || share < 0.28 || share < 1.5 * span.rest[static_cast<std::size_t>(chosen.tonic)] || span.starts[static_cast<std::size_t>(tonic)] < 0.5) return chosen;
+    if (tonic == chosen.tonic || share < 0.28 || share < 1.5 * span.rest[static_cast<std::size_t>(chosen.tonic)] || span.starts[static_cast<std::size_t>(tonic)] < 0.7) return chosen;
     for (const ModeProfile& m : kModes) {
         const Key key{tonic, m.mode};
         // Rare modes ask for more.
-        if (same_scale(key, chosen) && (m.rarity < 0.2 || share > 0.7)) return key;
+        if (same_scale(key, chosen) && (m.rarity < 0.25 || share > 0.7)) return key;
     }
     return chosen;
 }

@@ -39,6 +39,26 @@ TEST(Chords, ChangeOnTheBeatWhereTheTonesChange) {
     EXPECT_TRUE(decode_chords(e, {}).empty());
 }
 
+TEST(Chords, AThirdHeardBothWaysIsTheOneOfTheKey) {
+    // The major third of a distorted bare fifth is its fifth partial: it must not turn A minor into A major amid C major.
+    const auto beats = four_four(120, 16);
+    const auto third_of_a = [&](float natural, float sharp) {
+        Evidence e = silent_evidence(36);
+        for (std::size_t i = 0; i < beats.size(); ++i) {
+            const double from = beats[i].time_s, to = from + 0.48;
+            const std::size_t bar = i / 4 % 4;
+            for (const int pc : parse_chord(std::array{"C", "Am", "F", "G"}[bar])->tones())
+                if (bar != 1 || pc != 0) play(e, from, to, 60 + pc);
+            if (bar != 1) continue;
+            play(e, from, to, 72, natural);
+            play(e, from, to, 73, sharp);
+        }
+        return decode_chords(e, beats)[1].chord.label();
+    };
+    EXPECT_EQ(third_of_a(0.45F, 0.5F), "A:min");
+    EXPECT_EQ(third_of_a(0.0F, 0.9F), "A:maj");  // heard clearly, a foreign tone is believed
+}
+
 TEST(FeelTest, TellsWhereEachDrumFallsAndHowHard) {
     const auto beats = four_four(100, 16, 1.0);
     std::vector<Hit> hits;
