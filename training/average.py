@@ -4,12 +4,12 @@
 
     average.py FIRST SECOND SHARE OUT      OUT = (1 - SHARE) · FIRST + SHARE · SECOND
 """
-import struct, sys
+import pathlib, struct, sys
 import numpy as np
 
 
 def average(first, second, share):
-    a, b = open(first, "rb").read(), open(second, "rb").read()
+    a, b = (pathlib.Path(name).read_bytes() for name in (first, second))
     if a[:4] != b"FWNN" or len(a) != len(b) or a[:12] != b[:12]:
         raise SystemExit(f"{first} and {second} are not two exports of the same network: give two that train.py wrote.")
     out, at = bytearray(a[:12]), 12
@@ -30,4 +30,4 @@ if __name__ == "__main__":
     if len(sys.argv) != 5:
         raise SystemExit(__doc__)
     averaged = average(sys.argv[1], sys.argv[2], float(sys.argv[3]))
-    open(sys.argv[4], "wb").write(averaged)
+    pathlib.Path(sys.argv[4]).write_bytes(averaged)

@@ -32,11 +32,11 @@ PARTIAL_BANDS = np.stack([mel_band_of(440.0 * 2.0 ** ((np.arange(PITCHES) + 21 -
 
 
 class PulseNet(nn.Module):
-    def __init__(self, width=48):
+    def __init__(self, width=64):
         super().__init__()
-        self.front = nn.ModuleList([nn.Conv2d(2, 16, 3, padding=1), nn.Conv2d(16, 24, 3, padding=1, stride=(2, 1)),
-                                    nn.Conv2d(24, 32, 3, padding=1, stride=(2, 1)), nn.Conv2d(32, 40, 3, padding=1, stride=(2, 1))])
-        self.squeeze = nn.Conv1d(40 * 8, width, 1)
+        self.front = nn.ModuleList([nn.Conv2d(2, 16, 3, padding=1), nn.Conv2d(16, 32, 3, padding=1, stride=(2, 1)),
+                                    nn.Conv2d(32, 48, 3, padding=1, stride=(2, 1)), nn.Conv2d(48, 64, 3, padding=1, stride=(2, 1))])
+        self.squeeze = nn.Conv1d(64 * 8, width, 1)
         self.hits = nn.ModuleList([nn.Conv1d(width, width, 5, padding=2), nn.Conv1d(width, width, 5, padding=2)])
         self.hit_out = nn.Conv1d(width, len(DRUMS) + 1, 1)
         self.context = nn.ModuleList([nn.Conv1d(width, width, 5, padding=2 * 2 ** i, dilation=2 ** i) for i in range(9)])
@@ -76,7 +76,7 @@ def mel_views(mel):
 
 
 class PitchNet(nn.Module):
-    def __init__(self, a=16, b=28):
+    def __init__(self, a=16, b=40):
         super().__init__()
         self.fine = nn.ModuleList([nn.Conv2d(8, a, (5, 3), padding=(2, 1)), nn.Conv2d(a, a, 3, padding=1)])
         self.fold = nn.Conv2d(a, b, (3, 3), padding=(0, 1), stride=(3, 1))

@@ -190,7 +190,7 @@ def main():
     held = load(a.kind, os.path.join(a.work, "held"), {})
     log = open(os.path.join(a.work, a.kind + ".log"), "a")
     print(f"{len(songs)} songs to train on, {len(held)} held out, {sum(q.numel() for q in network.parameters())} weights, step {steps}", file=log, flush=True)
-    size, frames = (8, 1024) if a.kind == "pulse" else (6, 256)
+    size, frames = (5, 1600) if a.kind == "pulse" else (6, 256)   # long enough that the beats' reach of twelve seconds is used
     begun, recent, saved = time.time(), [], time.time()
     while time.time() - begun < a.minutes * 60:
         left = 1 - (time.time() - begun) / (a.minutes * 60)

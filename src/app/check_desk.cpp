@@ -24,11 +24,7 @@ public:
     explicit MatchView(Session& session) : session_(session) {
         setMinimumHeight(210);
         setToolTip("Match by element and section; below, both sources' waveforms overprinted: dark where they agree.");
-        for (auto signal : {&Session::report_changed, &Session::document_changed, &Session::selection_changed})
-            connect(&session_, signal, this, [this] {
-                still_.forget();
-                update();
-            });
+        still_.follow(*this, session_, {&Session::report_changed, &Session::document_changed, &Session::selection_changed});
         connect(&session_, &Session::transport_changed, this, qOverload<>(&QWidget::update));
     }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/close_up.hpp"
+#include "app/painting.hpp"
 #include "app/session.hpp"
 
 #include <QWidget>
@@ -59,7 +60,9 @@ protected:
     void mousePressEvent(QMouseEvent* event) override;
 
 private:
+    void paint_still(QPainter& painter) const;
     Session& session_;
+    StillPicture still_;
 };
 
 /// Both sources' spectra overprinted.
@@ -73,7 +76,9 @@ protected:
     void paintEvent(QPaintEvent* event) override;
 
 private:
+    void paint_still(QPainter& painter) const;
     Session& session_;
+    StillPicture still_;
 };
 
 class RebuildDesk final : public QWidget {

@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/ledger.hpp"
 
-#include "app/painting.hpp"
-
 #include <QHelpEvent>
 #include <QMouseEvent>
 #include <QPainter>
@@ -33,7 +31,7 @@ Ledger::Ledger(Session& session, QWidget* parent) : QWidget(parent), session_(se
     setFixedWidth(236);
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName("Ledger");
-    for (auto signal : {&Session::document_changed, &Session::report_changed, &Session::selection_changed}) connect(&session_, signal, this, qOverload<>(&QWidget::update));
+    still_.follow(*this, session_, {&Session::document_changed, &Session::report_changed, &Session::selection_changed});
 }
 
 QRect Ledger::row_rect(int row) const { return {0, kHead + row * kRow, width(), kRow}; }
@@ -48,6 +46,10 @@ int Ledger::row_at(const QPoint& p) const {
 
 void Ledger::paintEvent(QPaintEvent*) {
     QPainter p(this);
+    still_.paint(p, *this, [this](QPainter& still) { paint_still(still); });
+}
+
+void Ledger::paint_still(QPainter& p) const {
     p.fillRect(rect(), theme().ground);
     p.setPen(theme().hairline);
     p.drawLine(width() - 1, 0, width() - 1, height());

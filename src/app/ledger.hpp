@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/painting.hpp"
 #include "app/session.hpp"
 
 #include <QWidget>
@@ -28,9 +29,11 @@ protected:
     bool event(QEvent* event) override;
 
 private:
+    void paint_still(QPainter& painter) const;
     int row_at(const QPoint& p) const;
     void toggle_confirmed(int row);
     Session& session_;
+    StillPicture still_;
 };
 
 }  // namespace fw::app

@@ -8,7 +8,9 @@
 #include <QPainter>
 #include <QPixmap>
 #include <QRectF>
+#include <QWidget>
 #include <functional>
+#include <initializer_list>
 
 namespace fw::app {
 
@@ -34,6 +36,15 @@ void paint_empty(QPainter& painter, const QRectF& rect, const QString& sentence)
 class StillPicture {
 public:
     void forget() { picture_ = QPixmap(); }
+    /// Forgets and has the view painted anew whenever an object gives one of these signals. The picture must be a member of the view.
+    template <class Sender>
+    void follow(QWidget& view, const Sender& sender, std::initializer_list<void (Sender::*)()> news) {
+        for (const auto signal : news)
+            QObject::connect(&sender, signal, &view, [this, &view] {
+                forget();
+                view.update();
+            });
+    }
     /// Copies the picture of a view to its painter. `draw` paints it anew, on nothing, where it was forgotten or size, scale or theme are others.
     void paint(QPainter& painter, const QWidget& view, const std::function<void(QPainter&)>& draw);
 

@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/desks.hpp"
 
-#include "app/painting.hpp"
-
 #include <QMouseEvent>
 #include <QPainter>
 #include <QVBoxLayout>
@@ -19,7 +17,7 @@ ArrangementGrid::ArrangementGrid(Session& session, QWidget* parent) : QWidget(pa
     setAccessibleName("Arrangement");
     setToolTip("Click a cell to mute or unmute the part in that section; click a name to select the part.");
     setMinimumHeight(kHead + 3 * kRowHeight);
-    for (auto signal : {&Session::document_changed, &Session::selection_changed, &Session::report_changed}) connect(&session_, signal, this, qOverload<>(&QWidget::update));
+    still_.follow(*this, session_, {&Session::document_changed, &Session::selection_changed, &Session::report_changed});
 }
 
 QRectF ArrangementGrid::cell_rect(int part, int section) const {
@@ -37,6 +35,10 @@ QRectF ArrangementGrid::cell_rect(int part, int section) const {
 
 void ArrangementGrid::paintEvent(QPaintEvent*) {
     QPainter p(this);
+    still_.paint(p, *this, [this](QPainter& still) { paint_still(still); });
+}
+
+void ArrangementGrid::paint_still(QPainter& p) const {
     p.fillRect(rect(), theme().ground);
     const Remake& r = session_.remake();
     if (!session_.has_reference()) {
@@ -127,11 +129,15 @@ void ArrangementGrid::mousePressEvent(QMouseEvent* e) {
 ToneView::ToneView(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setMinimumHeight(150);
     setToolTip("Mean level in third octaves, the rebuild brought to the original's loudness.");
-    for (auto signal : {&Session::report_changed, &Session::analysis_changed}) connect(&session_, signal, this, qOverload<>(&QWidget::update));
+    still_.follow(*this, session_, {&Session::report_changed, &Session::analysis_changed});
 }
 
 void ToneView::paintEvent(QPaintEvent*) {
     QPainter p(this);
+    still_.paint(p, *this, [this](QPainter& still) { paint_still(still); });
+}
+
+void ToneView::paint_still(QPainter& p) const {
     p.fillRect(rect(), theme().ground);
     p.setPen(theme().hairline);
     p.drawLine(0, 0, width(), 0);
