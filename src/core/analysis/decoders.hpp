@@ -50,7 +50,7 @@ struct LineOptions {
     float move = 5.0F;       ///< cost of leaving a pitch, in log-odds
     float favour = 2.00F;    ///< leaning towards sound against silence
     float struck = 0.15F;    ///< an onset within a held pitch strikes it anew,
-    float struck_share = 0.60F; ///< if it also reaches this share of what most changes of pitch show
+    float struck_share = 0.55F; ///< if it also reaches this share of what most changes of pitch show
     float least = 0.20F;     ///< notes of less confidence are dropped,
     double shortest_s = 0.08; ///< and so are shorter ones: a line has no specks, but
     float grace = 0.45F;     ///< a grace note of this confidence stays
@@ -76,7 +76,7 @@ struct DrumOptions {
     float repetition = 0.8F;  ///< weight of the other bars, in log-odds
     /// And this share of what the clearest tenth of the song's strokes of that sound reach: a plucked bass resembles a kick.
     std::array<float, kDrumKinds> relative{0.3F, 0.4F, 0.4F, 0.4F};
-    float kick_with_bass = 0.6F;  ///< the share a kick must reach where a bass note begins with it
+    float kick_with_bass = 0.55F;  ///< the share a kick must reach where a bass note begins with it
 };
 std::vector<Hit> decode_drums(const Evidence& evidence, const std::vector<Beat>& beats = {}, const DrumOptions& options = {});
 

@@ -14,7 +14,7 @@ namespace fw {
 namespace {
 
 // Pieces are long enough for the networks' reach at their edges to cost little, short enough to cancel within 0.2 s.
-constexpr std::size_t kPulseStretch = 1 << 16, kPulsePiece = 4096, kFrontPiece = 512;
+constexpr std::size_t kPulseStretch = 1 << 16, kPulsePiece = 8192, kFrontPiece = 512;
 constexpr std::size_t kPitchPiece = 256, kPitchReach = 28;
 
 std::vector<float> piece_of(const MonoSignal& signal, std::ptrdiff_t first_sample, std::size_t count) {

@@ -49,8 +49,8 @@ float read_half(const unsigned char*& at) {
     return static_cast<float>(Eigen::numext::bit_cast<Eigen::half>(bits));
 }
 
-// Sums of six outputs over sixteen frames stay in registers while all weights pass by: twelve of the sixteen registers hold sums, and
-// nothing is repacked, which for matrices as small as these costs a general matrix product more than the multiplication itself.
+// Sums of six outputs over sixteen frames stay in registers while all weights pass by: twelve of the sixteen registers hold sums. Weights and
+// input lie in memory in the order they are read.
 constexpr int kLanes = 8, kVectors = 2, kTile = kLanes * kVectors;
 
 struct Window {
@@ -64,10 +64,10 @@ void tile(const Convolution& layer, int first_output, const Window& window, cons
     __m256 sum[kOutputs][kVectors];
 #pragma GCC unroll 6
     for (int o = 0; o < kOutputs; ++o) sum[o][0] = sum[o][1] = _mm256_set1_ps(layer.bias[static_cast<std::size_t>(first_output + o)]);
-    const float* weights = layer.weights.data() + first_output;
+    const float* weights = layer.weights.data() + layer.weight_at(first_output, 0, 0, 0);
     for (int w = 0; w < window.width; ++w) {
         const float* row = rows + Eigen::Index{w} * window.dilation;
-        for (int k = 0; k < window.depth; ++k, row += window.row_stride, weights += layer.outputs) {
+        for (int k = 0; k < window.depth; ++k, row += window.row_stride, weights += kOutputs) {
             const __m256 early = _mm256_loadu_ps(row), late = _mm256_loadu_ps(row + kLanes);
 #pragma GCC unroll 6
             for (int o = 0; o < kOutputs; ++o) {
@@ -103,7 +103,7 @@ std::vector<Convolution> load_network(std::span<const unsigned char> bytes) {
         for (int o = 0; o < layer.outputs; ++o)
             for (int i = 0; i < layer.inputs; ++i)
                 for (int h = 0; h < layer.height; ++h)
-                    for (int w = 0; w < layer.width; ++w) layer.weights[static_cast<std::size_t>(((w * layer.height + h) * layer.inputs + i) * layer.outputs + o)] = read_half(at);
+                    for (int w = 0; w < layer.width; ++w) layer.weights[layer.weight_at(o, i, h, w)] = read_half(at);
         layer.bias.resize(static_cast<std::size_t>(layer.outputs));
         for (float& b : layer.bias) b = read_half(at);
     }
@@ -124,25 +124,35 @@ const std::vector<Convolution>& pitch_network() {
 Tensor convolve(const Convolution& layer, const Tensor& in, const ConvolveOptions& options) {
     assert(in.channels == layer.inputs);
     const Eigen::Index frames = in.frames(), reach = Eigen::Index{layer.width / 2} * options.dilation;
-    // One copy with silence around it, so that no step in time or frequency meets an edge.
-    Frames padded = Frames::Zero(Eigen::Index{in.channels} * (in.heights + 2 * options.pad), frames + 2 * reach + kTile);
-    padded.block(Eigen::Index{options.pad} * in.channels, reach, in.rows.rows(), frames) = in.rows;
     Tensor out(layer.outputs, (in.heights + 2 * options.pad - layer.height) / options.stride + 1, frames);
-    const Window window{padded.cols(), layer.height * layer.inputs, layer.width, options.dilation};
-    for (int h = 0; h < out.heights; ++h) {
-        const float* const rows = padded.data() + Eigen::Index{h} * options.stride * in.channels * padded.cols();
-        float* const target = out.rows.data() + Eigen::Index{h} * layer.outputs * frames;
-        for (Eigen::Index f = 0; f < frames; f += kTile) {
-            const auto count = static_cast<int>(std::min<Eigen::Index>(kTile, frames - f));
-            int o = 0;
-            const auto block = [&](auto outputs) {
-                tile<outputs>(layer, o, window, rows + f, target + o * frames + f, frames, count, options.rectify);
-                o += outputs;
-            };
-            while (o + 6 <= layer.outputs) block(std::integral_constant<int, 6>());
-            if (o + 4 <= layer.outputs) block(std::integral_constant<int, 4>());
-            if (o + 2 <= layer.outputs) block(std::integral_constant<int, 2>());
-            if (o < layer.outputs) block(std::integral_constant<int, 1>());
+    // Panel by panel, each copied with silence around it, so that no step in time or frequency meets an edge. Where many rows are passed over
+    // a panel is as narrow as a tile, so that its rows follow each other in the cache; a single row of frequencies is one panel.
+    const Eigen::Index panel = in.heights > 1 ? 3 * kTile : frames;
+    Frames copy = Frames::Zero(Eigen::Index{in.channels} * (in.heights + 2 * options.pad), (panel + kTile - 1) / kTile * kTile + 2 * reach);
+    auto inside = copy.middleRows(Eigen::Index{options.pad} * in.channels, in.rows.rows());
+    const Window window{copy.cols(), layer.height * layer.inputs, layer.width, options.dilation};
+    for (Eigen::Index begin = 0; begin < frames; begin += panel) {
+        const Eigen::Index end = std::min(frames, begin + panel);
+        const Eigen::Index first = std::max<Eigen::Index>(0, begin - reach), last = std::min(frames, end + reach), at = first - begin + reach;
+        inside.leftCols(at).setZero();
+        inside.middleCols(at, last - first) = in.rows.middleCols(first, last - first);
+        inside.rightCols(copy.cols() - at - (last - first)).setZero();
+        for (int h = 0; h < out.heights; ++h) {
+            const float* const rows = copy.data() + Eigen::Index{h} * options.stride * in.channels * copy.cols();
+            float* const target = out.rows.data() + Eigen::Index{h} * layer.outputs * frames;
+            for (Eigen::Index f = begin; f < end; f += kTile) {
+                const auto count = static_cast<int>(std::min<Eigen::Index>(kTile, end - f));
+                const auto block = [&](auto outputs, int o) { tile<outputs>(layer, o, window, rows + f - begin, target + o * frames + f, frames, count, options.rectify); };
+                int o = 0;
+                for (; o + Convolution::kTogether <= layer.outputs; o += Convolution::kTogether) block(std::integral_constant<int, Convolution::kTogether>(), o);
+                switch (layer.outputs - o) {
+                    case 5: block(std::integral_constant<int, 5>(), o); break;
+                    case 4: block(std::integral_constant<int, 4>(), o); break;
+                    case 3: block(std::integral_constant<int, 3>(), o); break;
+                    case 2: block(std::integral_constant<int, 2>(), o); break;
+                    case 1: block(std::integral_constant<int, 1>(), o); break;
+                }
+            }
         }
     }
     return out;

@@ -13,8 +13,15 @@ namespace fw {
 /// One convolution of a trained network.
 struct Convolution {
     int outputs = 0, inputs = 0, height = 0, width = 0;
-    std::vector<float> weights;  ///< at ((width step · height + height step) · inputs + input) · outputs + output
+    std::vector<float> weights;  ///< see weight_at
     std::vector<float> bias;     ///< one an output
+
+    static constexpr int kTogether = 6;  ///< outputs whose weights lie side by side, because they are summed up together
+    /// Where the weight of an output for an input at a step of the kernel's height and width lies.
+    std::size_t weight_at(int output, int input, int height_step, int width_step) const {
+        const int first = output / kTogether * kTogether, together = outputs - first < kTogether ? outputs - first : kTogether;
+        return static_cast<std::size_t>(first * inputs * height * width + ((width_step * height + height_step) * inputs + input) * together + output - first);
+    }
 };
 
 /// The convolutions of a network in the order training/networks.py exports them. Immutable and thread-safe once loaded.

@@ -28,7 +28,7 @@ Made random_layer(int out, int in, int height, int width, unsigned seed) {
             for (int h = 0; h < height; ++h)
                 for (int w = 0; w < width; ++w) {
                     m.weights.push_back(normal(random));
-                    m.layer.weights[static_cast<std::size_t>(((w * height + h) * in + i) * out + o)] = m.weights.back();
+                    m.layer.weights[m.layer.weight_at(o, i, h, w)] = m.weights.back();
                 }
         m.layer.bias.push_back(normal(random));
     }
