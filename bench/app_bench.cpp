@@ -5,11 +5,11 @@
 #include "app/theme.hpp"
 #include "repeated_demo.hpp"
 
+#include <benchmark/benchmark.h>
 #include <QApplication>
 #include <QEventLoop>
 #include <QTimer>
 #include <algorithm>
-#include <benchmark/benchmark.h>
 #include <chrono>
 
 namespace {

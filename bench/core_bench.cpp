@@ -5,8 +5,8 @@
 #include "engine/player.hpp"
 #include "repeated_demo.hpp"
 
-#include <algorithm>
 #include <benchmark/benchmark.h>
+#include <algorithm>
 #include <chrono>
 #include <fstream>
 #include <thread>

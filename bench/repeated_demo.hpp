@@ -15,7 +15,9 @@ inline Audio repeated_demo(std::int64_t minutes) {
     Audio sound = once;
     sound.samples.clear();
     const auto wanted = static_cast<std::size_t>(minutes * 60 * once.sample_rate_hz * once.channels);
-    while (sound.samples.size() < wanted) sound.samples.insert(sound.samples.end(), once.samples.begin(), once.samples.begin() + static_cast<std::ptrdiff_t>(std::min(once.samples.size(), wanted - sound.samples.size())));
+    while (sound.samples.size() < wanted)
+        sound.samples.insert(sound.samples.end(), once.samples.begin(),
+                             once.samples.begin() + static_cast<std::ptrdiff_t>(std::min(once.samples.size(), wanted - sound.samples.size())));
     return sound;
 }
 

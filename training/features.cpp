@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Writes what the networks see, so that training and listening share one front end.
 //   fw-features IN.wav TUNING_CENTS OUT_PREFIX   ->  OUT_PREFIX.mel (frames × 128) and OUT_PREFIX.cq (frames × 300), one byte a value
+#include "audio/audio_file.hpp"
 #include "dsp/constant_q.hpp"
 #include "dsp/constants.hpp"
 #include "dsp/mel.hpp"
-#include "audio/audio_file.hpp"
 
 #include <cstdio>
 #include <cstdlib>
@@ -14,7 +14,8 @@ namespace {
 
 void write(const std::string& path, const fw::Frames& frames, float full_scale) {
     std::ofstream out(path, std::ios::binary);
-    for (Eigen::Index i = 0; i < frames.size(); ++i) out.put(static_cast<char>(static_cast<unsigned char>(std::min(255.0F, frames.data()[i] / full_scale * 255.0F + 0.5F))));
+    for (Eigen::Index i = 0; i < frames.size(); ++i)
+        out.put(static_cast<char>(static_cast<unsigned char>(std::min(255.0F, frames.data()[i] / full_scale * 255.0F + 0.5F))));
 }
 
 }  // namespace

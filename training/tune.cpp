@@ -53,7 +53,13 @@ int main(int argc, char** argv) {
         auto mono = read_mono(path);
         if (!mono) continue;
         const auto truth = nlohmann::json::parse(std::ifstream(path.parent_path() / (path.stem().string() + ".truth.json")));
-        Song song{hear(*mono, {}), notes_of(truth["notes"]), truth["bass"].size() >= 40 ? notes_of(truth["bass"]) : std::vector<HeardNote>{}, {}, {}, {}, truth["tempo_bpm"].is_null() ? 0.0 : truth["tempo_bpm"].get<double>()};
+        Song song{hear(*mono, {}),
+                  notes_of(truth["notes"]),
+                  truth["bass"].size() >= 40 ? notes_of(truth["bass"]) : std::vector<HeardNote>{},
+                  {},
+                  {},
+                  {},
+                  truth["tempo_bpm"].is_null() ? 0.0 : truth["tempo_bpm"].get<double>()};
         for (const auto& b : truth["beats"]) song.beats.push_back(b["time_s"]);
         for (const auto& h : truth["drums"]) song.hits[group_of(h["kind"])].push_back(h["time_s"]);
         auto tracked = track_beats(song.evidence.pulse);
@@ -72,10 +78,12 @@ int main(int argc, char** argv) {
                 std::erase_if(beats, [&](double b) { return b > songs[s].beats.back() + 0.05 || b < songs[s].beats.front() - 0.05; });
                 f.add(s, test::onset_f(songs[s].beats, beats, 0.07));
             }
-            std::printf("beats  F %.3f (held out %.3f) tempo %.2f (%.2f) at neutral %.3f leaning %.1f\n", f.on_chosen(), f.on_held(), right.on_chosen(), right.on_held(), neutral, leaning);
+            std::printf("beats  F %.3f (held out %.3f) tempo %.2f (%.2f) at neutral %.3f leaning %.1f\n", f.on_chosen(), f.on_held(), right.on_chosen(),
+                        right.on_held(), neutral, leaning);
         }
     // One threshold after the other, twice round: the sounds of a group answer for each other's strokes.
-    for (const auto& [group, columns] : std::map<std::string, std::vector<int>>{{"kick", {kKick}}, {"snare", {kSnare, kClap, kRim}}, {"hat", {kHatClosed, kHatOpen}}, {"tom", {kTom}}, {"crash", {kCrash}}, {"ride", {kRide}}})
+    for (const auto& [group, columns] : std::map<std::string, std::vector<int>>{
+             {"kick", {kKick}}, {"snare", {kSnare, kClap, kRim}}, {"hat", {kHatClosed, kHatOpen}}, {"tom", {kTom}}, {"crash", {kCrash}}, {"ride", {kRide}}})
         for (const float relative : {0.0F, 0.3F, 0.4F, 0.5F}) {
             Figure best;
             DrumOptions settings;
@@ -100,7 +108,9 @@ int main(int argc, char** argv) {
                     threshold = kept;
                 }
             std::printf("%-6s F %.3f (held out %.3f) relative %.1f at", group.c_str(), best.on_chosen(), best.on_held(), static_cast<double>(relative));
-            for (const int column : columns) std::printf(" %s %.2f", drum_kind_name(static_cast<DrumKind>(column)), static_cast<double>(settings.threshold[static_cast<std::size_t>(column)]));
+            for (const int column : columns)
+                std::printf(" %s %.2f", drum_kind_name(static_cast<DrumKind>(column)),
+                            static_cast<double>(settings.threshold[static_cast<std::size_t>(column)]));
             std::printf("\n");
         }
     Figure best;
@@ -113,7 +123,8 @@ int main(int argc, char** argv) {
                 for (std::size_t s = 0; s < songs.size(); ++s) f.add(s, test::note_f(songs[s].notes, decode_notes(songs[s].evidence, options)));
                 if (f.on_chosen() > best.on_chosen()) best = f, chosen = options;
             }
-    std::printf("notes  F %.3f (held out %.3f) at onset %.2f sounding %.2f bare %.2f\n", best.on_chosen(), best.on_held(), static_cast<double>(chosen.onset), static_cast<double>(chosen.sounding), static_cast<double>(chosen.bare));
+    std::printf("notes  F %.3f (held out %.3f) at onset %.2f sounding %.2f bare %.2f\n", best.on_chosen(), best.on_held(), static_cast<double>(chosen.onset),
+                static_cast<double>(chosen.sounding), static_cast<double>(chosen.bare));
     best = {};
     LineOptions line;
     for (const float move : {3.0F, 5.0F})
@@ -127,6 +138,8 @@ int main(int argc, char** argv) {
                             if (!songs[s].bass.empty()) f.add(s, test::note_f(songs[s].bass, decode_line(songs[s].evidence, Role::Bass, options)));
                         if (f.on_chosen() > best.on_chosen()) best = f, line = options;
                     }
-    std::printf("bass   F %.3f (held out %.3f) at move %.1f favour %.1f struck share %.2f least %.2f shortest %.2f\n", best.on_chosen(), best.on_held(), static_cast<double>(line.move), static_cast<double>(line.favour), static_cast<double>(line.struck_share), static_cast<double>(line.least), line.shortest_s);
+    std::printf("bass   F %.3f (held out %.3f) at move %.1f favour %.1f struck share %.2f least %.2f shortest %.2f\n", best.on_chosen(), best.on_held(),
+                static_cast<double>(line.move), static_cast<double>(line.favour), static_cast<double>(line.struck_share), static_cast<double>(line.least),
+                line.shortest_s);
     return 0;
 }

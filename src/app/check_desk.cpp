@@ -57,7 +57,8 @@ private:
         p.setFont(text_font(8.5));
         for (const Section& s : r.sections) {
             p.setPen(theme().faint);
-            paint_text(p, QRectF(x_of(r.tempo.seconds(s.start)) + 3, 2, x_of(r.tempo.seconds(s.start + s.length)) - x_of(r.tempo.seconds(s.start)) - 4, 18), Qt::AlignVCenter, QString::fromStdString(s.label + " " + s.name));
+            paint_text(p, QRectF(x_of(r.tempo.seconds(s.start)) + 3, 2, x_of(r.tempo.seconds(s.start + s.length)) - x_of(r.tempo.seconds(s.start)) - 4, 18),
+                       Qt::AlignVCenter, QString::fromStdString(s.label + " " + s.name));
         }
         for (std::size_t i = 0; i < report->elements.size(); ++i) {
             const ElementMatch& e = report->elements[i];
@@ -78,7 +79,8 @@ private:
         const QRectF wave(kNames, height() - wave_height - 2, right() - kNames, wave_height);
         p.setPen(theme().faint);
         p.setFont(text_font(8.5));
-        p.drawText(QRectF(12, wave.top(), kNames - 18, wave_height), Qt::AlignVCenter | Qt::TextWordWrap, session_.rebuild_is_current() ? "both sources" : "rebuild is being rendered…");
+        p.drawText(QRectF(12, wave.top(), kNames - 18, wave_height), Qt::AlignVCenter | Qt::TextWordWrap,
+                   session_.rebuild_is_current() ? "both sources" : "rebuild is being rendered…");
         const double gain = std::pow(10.0, std::clamp(report->match_gain_db, -24.0, 24.0) / 20.0);
         p.setCompositionMode(theme().overprint);
         paint_waveform(p, wave, session_.original_peaks(), 0, r.reference.duration_s, with_alpha(theme().original, 170));
@@ -140,13 +142,18 @@ CheckDesk::CheckDesk(Session& session, QWidget* parent) : QWidget(parent), sessi
 void CheckDesk::follow() {
     const auto report = session_.report();
     // The list is filled anew after every edit; what was selected stays selected where it is still there.
-    const QString chosen = findings_->currentRow() >= 0 && findings_->item(findings_->currentRow(), 0) ? findings_->item(findings_->currentRow(), 0)->data(Qt::UserRole).toString() : QString();
+    const QString chosen = findings_->currentRow() >= 0 && findings_->item(findings_->currentRow(), 0)
+                               ? findings_->item(findings_->currentRow(), 0)->data(Qt::UserRole).toString()
+                               : QString();
     findings_->setRowCount(0);
     if (!report) {
         summary_->setText(QString());
         return;
     }
-    QString text = QString("<b>Match %1 %</b> over all elements, %2 finding%3").arg(std::lround(report->match * 100)).arg(report->findings.size()).arg(report->findings.size() == 1 ? "" : "s");
+    QString text = QString("<b>Match %1 %</b> over all elements, %2 finding%3")
+                       .arg(std::lround(report->match * 100))
+                       .arg(report->findings.size())
+                       .arg(report->findings.size() == 1 ? "" : "s");
     if (session_.rebuild_is_current())
         text += QString(". Loudness: original %1 LUFS, rebuild %2 LUFS").arg(report->original_lufs, 0, 'f', 1).arg(report->rebuild_lufs, 0, 'f', 1);
     summary_->setText(text);
@@ -163,7 +170,8 @@ void CheckDesk::follow() {
         const auto colon = f.message.find(": ");
         cell(0, f.element_id == "mix" ? QString("whole song") : QString("bar %1·%2").arg(f.bar).arg(f.beat, 0, 'f', 1));
         cell(1, QString::fromStdString(f.element));
-        QString what = QString::fromStdString(f.bar > 0 && f.message.rfind("Bar ", 0) == 0 && colon != std::string::npos ? f.message.substr(colon + 2) : f.message);
+        QString what =
+            QString::fromStdString(f.bar > 0 && f.message.rfind("Bar ", 0) == 0 && colon != std::string::npos ? f.message.substr(colon + 2) : f.message);
         if (!what.isEmpty()) what[0] = what[0].toUpper();
         cell(2, what);
         cell(3, QString("%1 %").arg(std::lround(f.confidence * 100)));
@@ -177,7 +185,8 @@ void CheckDesk::hear(int row) {
     const auto report = session_.report();
     if (!report || row < 0 || row >= static_cast<int>(report->findings.size())) return;
     const Finding& f = report->findings[static_cast<std::size_t>(row)];
-    if (session_.remake().part(f.element_id.rfind("part:", 0) == 0 ? std::stoi(f.element_id.substr(5)) : 0) || f.element_id == "chords") session_.select_element(QString::fromStdString(f.element_id));
+    if (session_.remake().part(f.element_id.rfind("part:", 0) == 0 ? std::stoi(f.element_id.substr(5)) : 0) || f.element_id == "chords")
+        session_.select_element(QString::fromStdString(f.element_id));
     // A beat of run-up and a beat after: a note is judged in its phrase.
     const double beat = 60.0 / session_.remake().tempo.bpm_at(session_.remake().tempo.nearest_tick(f.start_s));
     const double end = f.element_id == "mix" ? f.start_s + 8 * beat : std::min(f.end_s, f.start_s + 4 * beat) + beat;

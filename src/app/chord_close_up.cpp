@@ -35,7 +35,8 @@ void ChordCloseUp::paint_content(QPainter& p, const QRect& area) {
     p.setFont(figure_font(9));
     for (int pc = 0; pc < 12; ++pc) {
         p.setPen(theme().faint);
-        p.drawText(QRectF(8, chroma.bottom() + 1 - (pc + 1) * row, kLeft - 16, row), Qt::AlignVCenter | Qt::AlignRight, QString::fromStdString(std::string(pitch_class_name(pc, flats))));
+        p.drawText(QRectF(8, chroma.bottom() + 1 - (pc + 1) * row, kLeft - 16, row), Qt::AlignVCenter | Qt::AlignRight,
+                   QString::fromStdString(std::string(pitch_class_name(pc, flats))));
     }
     p.setPen(theme().text);
     p.setFont(text_font(9));
@@ -48,7 +49,8 @@ void ChordCloseUp::paint_content(QPainter& p, const QRect& area) {
         for (int pc = 0; pc < 12; ++pc) {
             const float v = c[static_cast<std::size_t>(pc)];
             if (v < 0.05F) continue;
-            p.fillRect(QRectF(x_of(t), chroma.bottom() + 1 - (pc + 1) * row, x_of(t + kTicksPerQuarter) - x_of(t), row - 1), with_alpha(theme().original, static_cast<int>(v * 190)));
+            p.fillRect(QRectF(x_of(t), chroma.bottom() + 1 - (pc + 1) * row, x_of(t + kTicksPerQuarter) - x_of(t), row - 1),
+                       with_alpha(theme().original, static_cast<int>(v * 190)));
         }
     }
     for (const ChordEvent& c : r.chords) {
@@ -64,11 +66,13 @@ void ChordCloseUp::paint_content(QPainter& p, const QRect& area) {
         paint_text(p, box.adjusted(5, 2, -3, -16), Qt::AlignVCenter, QString::fromStdString(c.chord.name(r.flats_at(c.start))));
         p.setFont(figure_font(7.5));
         p.setPen(theme().faint);
-        paint_text(p, box.adjusted(5, 22, -3, -2), Qt::AlignVCenter, c.origin == Origin::Heard ? QString("%1 %").arg(static_cast<int>(c.confidence * 100)) : QString("yours"));
+        paint_text(p, box.adjusted(5, 22, -3, -2), Qt::AlignVCenter,
+                   c.origin == Origin::Heard ? QString("%1 %").arg(static_cast<int>(c.confidence * 100)) : QString("yours"));
         // The chord's tones over the chroma, in the rebuild's ink: dark where both agree.
         p.setCompositionMode(theme().overprint);
         p.setPen(Qt::NoPen);
-        for (const int pc : c.chord.tones()) p.fillRect(QRectF(x0 + 1, chroma.bottom() + 1 - (pc + 1) * row + row * 0.28, x1 - x0 - 2, row * 0.42), with_alpha(theme().rebuild, 200));
+        for (const int pc : c.chord.tones())
+            p.fillRect(QRectF(x0 + 1, chroma.bottom() + 1 - (pc + 1) * row + row * 0.28, x1 - x0 - 2, row * 0.42), with_alpha(theme().rebuild, 200));
         p.setCompositionMode(QPainter::CompositionMode_SourceOver);
     }
 }

@@ -135,7 +135,8 @@ void CloseUp::paint_still(QPainter& p) {
     double step = 1.0;
     while (step * pixels_per_s_ < 70) step *= step < 2 ? 2 : step < 5 ? 2.5 : 2;
     for (double t = std::max(0.0, std::floor(start_s_ / step) * step); t < time_at(width()); t += step)
-        if (x_at(t) >= kLeft) p.drawText(QRectF(x_at(t) + 2, height() - kFoot, 70, kFoot), Qt::AlignVCenter, time_text(t).left(time_text(t).size() - (step >= 1 ? 4 : 0)));
+        if (x_at(t) >= kLeft)
+            p.drawText(QRectF(x_at(t) + 2, height() - kFoot, 70, kFoot), Qt::AlignVCenter, time_text(t).left(time_text(t).size() - (step >= 1 ? 4 : 0)));
     p.drawText(QRectF(8, height() - kFoot, kLeft - 14, kFoot), Qt::AlignVCenter, "m:ss");
     p.drawText(QRectF(8, 0, kLeft - 14, kRuler), Qt::AlignVCenter, "bar");
 }

@@ -27,7 +27,10 @@ public:
     double x_of(Ticks tick) const { return x_at(session_.remake().tempo.seconds(tick)); }
     double time_at(double x) const { return start_s_ + (x - kLeft) / pixels_per_s_; }
     Ticks tick_at(double x) const { return session_.remake().tempo.nearest_tick(time_at(x)); }
-    void set_grid(Ticks grid) { grid_ = grid; refresh(); }
+    void set_grid(Ticks grid) {
+        grid_ = grid;
+        refresh();
+    }
     Ticks grid() const { return grid_; }
     void zoom(double factor, double about_x);
     static constexpr int kLeft = 84, kRuler = 24, kFoot = 18;

@@ -103,7 +103,8 @@ void DrumCloseUp::mousePressEvent(QMouseEvent* e) {
     if (!part) return;
     if (press_.x() < kLeft) {
         for (int row = 0; row < static_cast<int>(drum_sounds().size()); ++row)
-            if (row_rect(row).top() <= press_.y() && row_rect(row).bottom() > press_.y()) session_.player().audition(part->id, drum_sounds()[static_cast<std::size_t>(row)].key, 100);
+            if (row_rect(row).top() <= press_.y() && row_rect(row).bottom() > press_.y())
+                session_.player().audition(part->id, drum_sounds()[static_cast<std::size_t>(row)].key, 100);
         return;
     }
     const auto hit = hit_at(press_);
@@ -120,7 +121,8 @@ void DrumCloseUp::mouseMoveEvent(QMouseEvent* e) {
     const Part* part = session_.selected_part();
     if (!part || !(e->buttons() & Qt::LeftButton) || !drag_from_ || std::abs(e->position().x() - press_.x()) < 3) return;
     const Ticks moved = tick_at(e->position().x()) - tick_at(press_.x());
-    session_.edit(change_notes(*drag_from_, part->id, session_.selected_notes, e->modifiers() & Qt::AltModifier ? moved : snap(moved), 0, 0), "Move hits", "drag");
+    session_.edit(change_notes(*drag_from_, part->id, session_.selected_notes, e->modifiers() & Qt::AltModifier ? moved : snap(moved), 0, 0), "Move hits",
+                  "drag");
 }
 
 void DrumCloseUp::mouseReleaseEvent(QMouseEvent*) {
@@ -163,7 +165,8 @@ void DrumCloseUp::delete_selected() {
 
 void DrumCloseUp::nudge_selected(Ticks ticks) {
     const Part* part = session_.selected_part();
-    if (part && !session_.selected_notes.empty()) session_.edit(change_notes(session_.remake(), part->id, session_.selected_notes, ticks, 0, 0), "Nudge hits", "nudge");
+    if (part && !session_.selected_notes.empty())
+        session_.edit(change_notes(session_.remake(), part->id, session_.selected_notes, ticks, 0, 0), "Nudge hits", "nudge");
 }
 
 void DrumCloseUp::quantise_selected() {

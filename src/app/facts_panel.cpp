@@ -35,7 +35,9 @@ protected:
     void wheelEvent(QWheelEvent* e) override { hasFocus() ? QComboBox::wheelEvent(e) : e->ignore(); }
 };
 
-QDoubleSpinBox* number(double value, double low, double high, double step, const QString& suffix, int decimals = 1) { return new NumberField(value, low, high, step, suffix, decimals); }
+QDoubleSpinBox* number(double value, double low, double high, double step, const QString& suffix, int decimals = 1) {
+    return new NumberField(value, low, high, step, suffix, decimals);
+}
 
 }  // namespace
 
@@ -131,19 +133,23 @@ void FactsPanel::tempo() {
     value(QString::fromStdString(r.tempo_text()));
     note(QString("± %1 BPM, %2 sure").arg(r.tempo_error_bpm, 0, 'f', 3).arg(percent(r.tempo_confidence)));
     auto* row = new QHBoxLayout;
-    for (const auto& [text, factor, tip] : {std::tuple{"Halve", 0.5, "Read the same music at half the tempo (Ctrl+H)"}, {"Double", 2.0, "Read the same music at double the tempo (Ctrl+D)"}}) {
+    for (const auto& [text, factor, tip] :
+         {std::tuple{"Halve", 0.5, "Read the same music at half the tempo (Ctrl+H)"}, {"Double", 2.0, "Read the same music at double the tempo (Ctrl+D)"}}) {
         auto* b = new QPushButton(text);
         b->setObjectName(QString("tempo_") + text);
         b->setToolTip(tip);
-        connect(b, &QPushButton::clicked, this, [this, factor = factor] { session_.edit(reread_tempo(session_.remake(), factor), factor < 1 ? "Halve tempo" : "Double tempo"); });
+        connect(b, &QPushButton::clicked, this,
+                [this, factor = factor] { session_.edit(reread_tempo(session_.remake(), factor), factor < 1 ? "Halve tempo" : "Double tempo"); });
         row->addWidget(b);
     }
     column_->addLayout(row);
-    button("Downbeat at the cursor", "Make the beat nearest to the playhead the first of a bar (B)",
-           [this] { session_.edit(set_downbeat(session_.remake(), session_.position_s()), "Set downbeat"); }, "downbeat");
+    button(
+        "Downbeat at the cursor", "Make the beat nearest to the playhead the first of a bar (B)",
+        [this] { session_.edit(set_downbeat(session_.remake(), session_.position_s()), "Set downbeat"); }, "downbeat");
     if (const auto analysis = session_.analysis(); analysis && !analysis->tempo.free_time.empty()) {
         heading("Free time");
-        for (const auto& [from, to] : analysis->tempo.free_time) note(QString("%1 – %2").arg(time_text(from), time_text(to)), "No pulse is heard here; beats are counted through from both sides");
+        for (const auto& [from, to] : analysis->tempo.free_time)
+            note(QString("%1 – %2").arg(time_text(from), time_text(to)), "No pulse is heard here; beats are counted through from both sides");
     }
     if (!r.tempo_candidates.empty()) {
         heading("Other readings");
@@ -167,7 +173,9 @@ void FactsPanel::tempo() {
     column_->addWidget(meter);
     if (r.meter.changes().size() > 1) note(QString("and %1 changes later on").arg(r.meter.changes().size() - 1));
     heading("Feel");
-    note(std::abs(r.swing_ratio - 0.5) < 0.02 ? QString("straight") : QString("swung %1ths, %2 : %3").arg(r.swing_subdivision).arg(std::lround(r.swing_ratio * 100)).arg(std::lround(100 - r.swing_ratio * 100)));
+    note(std::abs(r.swing_ratio - 0.5) < 0.02
+             ? QString("straight")
+             : QString("swung %1ths, %2 : %3").arg(r.swing_subdivision).arg(std::lround(r.swing_ratio * 100)).arg(std::lround(100 - r.swing_ratio * 100)));
 }
 
 void FactsPanel::key() {
@@ -177,7 +185,8 @@ void FactsPanel::key() {
     note(QString("A4 = %1 Hz").arg(440.0 * std::exp2(r.tuning_cents / 1200.0), 0, 'f', 2));
     if (const auto a = session_.analysis()) {
         const double drift = a->tuning.drift_cents;
-        note(std::abs(drift) < 4.0 ? QString("steady from start to end") : QString("ends %1 cents %2 than it starts").arg(std::abs(drift), 0, 'f', 0).arg(drift > 0 ? "higher" : "lower"));
+        note(std::abs(drift) < 4.0 ? QString("steady from start to end")
+                                   : QString("ends %1 cents %2 than it starts").arg(std::abs(drift), 0, 'f', 0).arg(drift > 0 ? "higher" : "lower"));
     }
     for (std::size_t i = 0; i < std::max<std::size_t>(1, r.keys.size()); ++i) {
         const KeyArea area = i < r.keys.size() ? r.keys[i] : KeyArea{};
@@ -191,7 +200,9 @@ void FactsPanel::key() {
         for (int m = 0; m < 7; ++m) mode->addItem(QString::fromStdString(std::string(mode_name(static_cast<Mode>(m)))));
         tonic->setCurrentIndex(area.key.tonic);
         mode->setCurrentIndex(static_cast<int>(area.key.mode));
-        const auto set = [this, i, tonic, mode] { session_.edit(set_key(session_.remake(), i, {tonic->currentIndex(), static_cast<Mode>(mode->currentIndex())}), "Set key"); };
+        const auto set = [this, i, tonic, mode] {
+            session_.edit(set_key(session_.remake(), i, {tonic->currentIndex(), static_cast<Mode>(mode->currentIndex())}), "Set key");
+        };
         connect(tonic, &QComboBox::activated, this, set);
         connect(mode, &QComboBox::activated, this, set);
         row->addWidget(tonic);
@@ -199,7 +210,8 @@ void FactsPanel::key() {
         column_->addLayout(row);
         note(QString("%1 sure").arg(percent(area.confidence)));
         for (const auto& [key, confidence] : area.alternatives)
-            button(QString("%1   %2").arg(QString::fromStdString(key.name()), percent(confidence)), "Take this key instead", [this, i, k = key] { session_.edit(set_key(session_.remake(), i, k), "Choose key"); });
+            button(QString("%1   %2").arg(QString::fromStdString(key.name()), percent(confidence)), "Take this key instead",
+                   [this, i, k = key] { session_.edit(set_key(session_.remake(), i, k), "Choose key"); });
     }
 }
 
@@ -215,7 +227,8 @@ void FactsPanel::sections() {
         name->setObjectName(QString("section%1").arg(i));
         name->setToolTip("What this section is called");
         connect(name, &QLineEdit::editingFinished, this, [this, i, name] {
-            if (i < session_.remake().sections.size() && name->text().toStdString() != session_.remake().sections[i].name) session_.edit(rename_section(session_.remake(), i, name->text().toStdString()), "Rename section");
+            if (i < session_.remake().sections.size() && name->text().toStdString() != session_.remake().sections[i].name)
+                session_.edit(rename_section(session_.remake(), i, name->text().toStdString()), "Rename section");
         });
         auto* loop = new QPushButton("loop");
         loop->setToolTip("Loop this section");
@@ -266,7 +279,8 @@ void FactsPanel::sections() {
         if (!spans.contains(name)) order << name;
         spans[name] << (p.bars == 1 ? QString::number(p.start_bar) : QString("%1–%2").arg(p.start_bar).arg(p.start_bar + p.bars - 1));
     }
-    for (const QString& name : order) note(QString("%1: bars %2").arg(name, spans[name].join(", ")), "The bars in which it plays; a rest of one bar does not count");
+    for (const QString& name : order)
+        note(QString("%1: bars %2").arg(name, spans[name].join(", ")), "The bars in which it plays; a rest of one bar does not count");
 }
 
 void FactsPanel::chords() {
@@ -292,13 +306,16 @@ void FactsPanel::chords() {
     if (chosen) {
         QString tones;
         for (const int pc : chosen->chord.tones()) tones += QString::fromStdString(std::string(pitch_class_name(pc, flats))) + " ";
-        note(chosen->chord.none() ? QString("no chord") : tones.trimmed() + ", " + QString::fromStdString(std::string(chord_kinds()[static_cast<std::size_t>(chosen->chord.kind)].words)));
+        note(chosen->chord.none()
+                 ? QString("no chord")
+                 : tones.trimmed() + ", " + QString::fromStdString(std::string(chord_kinds()[static_cast<std::size_t>(chosen->chord.kind)].words)));
         note(chosen->origin == Origin::Heard ? QString("heard, %1 sure").arg(percent(chosen->confidence)) : QString("set by you"));
         heading("Alternatives");
         int index = 0;
         for (const auto& [chord, confidence] : chosen->alternatives)
-            button(QString("%1   %2").arg(QString::fromStdString(chord.name(flats)), percent(confidence)), "Take this chord instead",
-                   [this, c = chord] { session_.edit(set_chord(session_.remake(), chord_tick_, c), "Choose chord"); }, QString("alternative%1").arg(index++));
+            button(
+                QString("%1   %2").arg(QString::fromStdString(chord.name(flats)), percent(confidence)), "Take this chord instead",
+                [this, c = chord] { session_.edit(set_chord(session_.remake(), chord_tick_, c), "Choose chord"); }, QString("alternative%1").arg(index++));
         button("Split at the cursor", "Cut the chord under the playhead in two", [this] {
             const Remake& now = session_.remake();
             const Ticks beat = now.meter.at_bar(1).beat_ticks();
@@ -319,7 +336,8 @@ void FactsPanel::part() {
     name->setObjectName("part_name");
     connect(name, &QLineEdit::editingFinished, this, [this, id, name] {
         const Part* now = session_.remake().part(id);
-        if (now && !name->text().trimmed().isEmpty() && name->text().toStdString() != now->name) session_.edit(with_part(session_.remake(), id, [&](Part& x) { x.name = name->text().trimmed().toStdString(); }), "Rename part");
+        if (now && !name->text().trimmed().isEmpty() && name->text().toStdString() != now->name)
+            session_.edit(with_part(session_.remake(), id, [&](Part& x) { x.name = name->text().trimmed().toStdString(); }), "Rename part");
     });
     column_->addWidget(name);
     if (const auto a = session_.analysis(); a && p->role == PartRole::Drums && !a->feel.drums.empty()) {
@@ -329,8 +347,15 @@ void FactsPanel::part() {
             for (const StepFeel& s : d.steps) offset += s.offset_ms * s.count, velocity += s.velocity * s.count, count += s.count;
             const double ms = offset / count;
             QString steps;
-            for (const StepFeel& s : d.steps) steps += QString("%1 %2 ms, velocity %3\n").arg(1.0 + static_cast<double>(s.step) / a->feel.steps_per_beat, 0, 'f', 2).arg(s.offset_ms, 0, 'f', 0).arg(s.velocity, 0, 'f', 0);
-            note(QString("%1: %2, velocity %3").arg(heard_element_name(drum_kind_name(d.kind)), std::abs(ms) < 2.0 ? QString("on the grid") : QString("%1 ms %2").arg(std::abs(ms), 0, 'f', 0).arg(ms > 0 ? "late" : "early")).arg(velocity / count, 0, 'f', 0),
+            for (const StepFeel& s : d.steps)
+                steps += QString("%1 %2 ms, velocity %3\n")
+                             .arg(1.0 + static_cast<double>(s.step) / a->feel.steps_per_beat, 0, 'f', 2)
+                             .arg(s.offset_ms, 0, 'f', 0)
+                             .arg(s.velocity, 0, 'f', 0);
+            note(QString("%1: %2, velocity %3")
+                     .arg(heard_element_name(drum_kind_name(d.kind)),
+                          std::abs(ms) < 2.0 ? QString("on the grid") : QString("%1 ms %2").arg(std::abs(ms), 0, 'f', 0).arg(ms > 0 ? "late" : "early"))
+                     .arg(velocity / count, 0, 'f', 0),
                  "Against the straight grid, by beat of the bar:\n" + steps.trimmed());
         }
     }
@@ -341,32 +366,39 @@ void FactsPanel::part() {
     const Layer layer = p->layers.empty() ? Layer{} : p->layers.front();
     const bool drums = p->role == PartRole::Drums;
     for (const std::string& kit : drums ? drum_kit_names() : synth_patch_names()) {
-        instrument->addItem(QString::fromStdString(kit), QVariantList{static_cast<int>(drums ? InstrumentKind::DrumKit : InstrumentKind::Synth), QString::fromStdString(kit), 0});
+        instrument->addItem(QString::fromStdString(kit),
+                            QVariantList{static_cast<int>(drums ? InstrumentKind::DrumKit : InstrumentKind::Synth), QString::fromStdString(kit), 0});
         if (layer.kind != InstrumentKind::SoundFont && layer.patch == kit) instrument->setCurrentIndex(instrument->count() - 1);
     }
     instrument->insertSeparator(instrument->count());
     for (int program = 0; program < (drums ? 1 : 128); ++program) {
-        instrument->addItem(drums ? QString("Sampled kit") : QString::fromStdString(general_midi_names()[static_cast<std::size_t>(program)]), QVariantList{static_cast<int>(InstrumentKind::SoundFont), QString(), program});
+        instrument->addItem(drums ? QString("Sampled kit") : QString::fromStdString(general_midi_names()[static_cast<std::size_t>(program)]),
+                            QVariantList{static_cast<int>(InstrumentKind::SoundFont), QString(), program});
         if (layer.kind == InstrumentKind::SoundFont && layer.program == program) instrument->setCurrentIndex(instrument->count() - 1);
     }
     connect(instrument, &QComboBox::activated, this, [this, id, instrument](int i) {
         const auto chosen = instrument->itemData(i).toList();
         if (chosen.size() != 3) return;
-        session_.edit(with_part(session_.remake(), id, [&](Part& x) {
-            if (x.layers.empty()) x.layers.push_back({});
-            Layer& l = x.layers.front();
-            l.kind = static_cast<InstrumentKind>(chosen[0].toInt());
-            l.patch = chosen[1].toString().toStdString();
-            l.program = chosen[2].toInt();
-        }), "Choose instrument");
+        session_.edit(with_part(session_.remake(), id,
+                                [&](Part& x) {
+                                    if (x.layers.empty()) x.layers.push_back({});
+                                    Layer& l = x.layers.front();
+                                    l.kind = static_cast<InstrumentKind>(chosen[0].toInt());
+                                    l.patch = chosen[1].toString().toStdString();
+                                    l.program = chosen[2].toInt();
+                                }),
+                      "Choose instrument");
     });
     column_->addWidget(instrument);
-    const auto field = [&](const QString& label, QDoubleSpinBox* box, const QString& object, const QString& tip, const std::function<void(Part&, double)>& set) {
+    const auto field = [&](const QString& label, QDoubleSpinBox* box, const QString& object, const QString& tip,
+                           const std::function<void(Part&, double)>& set) {
         auto* row = new QHBoxLayout;
         row->addWidget(new QLabel(label), 1);
         box->setObjectName(object);
         box->setToolTip(tip);
-        connect(box, &QDoubleSpinBox::valueChanged, this, [this, id, set, label](double v) { session_.edit(with_part(session_.remake(), id, [&](Part& x) { set(x, v); }), "Change " + label.toLower(), "mix" + label); });
+        connect(box, &QDoubleSpinBox::valueChanged, this, [this, id, set, label](double v) {
+            session_.edit(with_part(session_.remake(), id, [&](Part& x) { set(x, v); }), "Change " + label.toLower(), "mix" + label);
+        });
         row->addWidget(box);
         column_->addLayout(row);
     };
@@ -382,10 +414,15 @@ void FactsPanel::part() {
     if (session_.selected_notes.size() == 1) {
         for (const PlacedNote& n : placed_notes(*p)) {
             if (!(NoteRef{n.placement, n.index} == session_.selected_notes.front())) continue;
-            const QString what = drums ? QString(drum_sound_of_key(n.note.pitch) ? drum_sound_of_key(n.note.pitch)->name : "?") : QString::fromStdString(note_name(n.note.pitch, session_.remake().flats_at(n.note.start)));
+            const QString what = drums ? QString(drum_sound_of_key(n.note.pitch) ? drum_sound_of_key(n.note.pitch)->name : "?")
+                                       : QString::fromStdString(note_name(n.note.pitch, session_.remake().flats_at(n.note.start)));
             note(QString("%1 at %2").arg(what, QString::fromStdString(session_.remake().meter.position(n.note.start).text())));
-            note(QString("velocity %1, length %2 beats, %3").arg(n.note.velocity).arg(static_cast<double>(n.note.length) / kTicksPerQuarter, 0, 'f', 2)
-                     .arg(n.note.origin == Origin::Heard ? QString("heard, %1 sure").arg(percent(n.note.confidence)) : n.note.origin == Origin::Imported ? QString("imported") : QString("drawn")));
+            note(QString("velocity %1, length %2 beats, %3")
+                     .arg(n.note.velocity)
+                     .arg(static_cast<double>(n.note.length) / kTicksPerQuarter, 0, 'f', 2)
+                     .arg(n.note.origin == Origin::Heard      ? QString("heard, %1 sure").arg(percent(n.note.confidence))
+                          : n.note.origin == Origin::Imported ? QString("imported")
+                                                              : QString("drawn")));
         }
     }
     if (!session_.selected_notes.empty()) {
@@ -419,7 +456,8 @@ void FactsPanel::element_state() {
         session_.edit(set_element(session_.remake(), id, next), "Set state");
     });
     column_->addWidget(combo);
-    const auto words = [&](const QString& object, const QString& placeholder, const std::string& now, const std::function<void(ElementState&, std::string)>& set) {
+    const auto words = [&](const QString& object, const QString& placeholder, const std::string& now,
+                           const std::function<void(ElementState&, std::string)>& set) {
         auto* edit = new QLineEdit(QString::fromStdString(now));
         edit->setObjectName(object);
         edit->setPlaceholderText(placeholder);

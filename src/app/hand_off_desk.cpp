@@ -108,7 +108,8 @@ HandOffDesk::~HandOffDesk() {
 
 void HandOffDesk::follow() {
     const Remake& r = session_.remake();
-    const QString stem = session_.file().isEmpty() ? QFileInfo(QString::fromStdString(r.reference.path)).completeBaseName() : QFileInfo(session_.file()).completeBaseName();
+    const QString stem =
+        session_.file().isEmpty() ? QFileInfo(QString::fromStdString(r.reference.path)).completeBaseName() : QFileInfo(session_.file()).completeBaseName();
     const QString base = QSettings().value("hand_off_folder", QDir::homePath()).toString();
     folder_->setText(QDir(base).filePath(stem.isEmpty() ? QString("hand-off") : stem + " hand-off"));
     bool any = false;
@@ -134,8 +135,12 @@ void HandOffDesk::deliver(const QString& folder) {
     message_->setText("Writing…");
     std::vector<bool> wanted;
     for (const auto* box : choices_) wanted.push_back(box->isChecked());
-    job_progress_ = std::make_unique<Progress>([this](double f, std::string_view) { QMetaObject::invokeMethod(progress_, [this, f] { progress_->setValue(static_cast<int>(f * 1000)); }, Qt::QueuedConnection); });
-    job_ = std::thread([this, wanted, folder = std::filesystem::path(folder.toStdString()), document = session_.document(), analysis = session_.analysis(), original = session_.original(), whole = job_progress_.get()] {
+    job_progress_ = std::make_unique<Progress>([this](double f, std::string_view) {
+        QMetaObject::invokeMethod(
+            progress_, [this, f] { progress_->setValue(static_cast<int>(f * 1000)); }, Qt::QueuedConnection);
+    });
+    job_ = std::thread([this, wanted, folder = std::filesystem::path(folder.toStdString()), document = session_.document(), analysis = session_.analysis(),
+                        original = session_.original(), whole = job_progress_.get()] {
         int files = 0;
         const auto work = [&]() -> Status {
             std::error_code ec;
@@ -193,8 +198,10 @@ void HandOffDesk::deliver(const QString& folder) {
                 return Error{ErrorCode::Cancelled, "the hand-off", {}};
             }
         }();
-        const QString sentence = result ? QString("%1 files are in %2.").arg(files).arg(QString::fromStdString(folder.string())) : QString::fromStdString(result.error().message());
-        QMetaObject::invokeMethod(this, [this, ok = result.ok(), sentence] { emit done(ok, sentence); }, Qt::QueuedConnection);
+        const QString sentence =
+            result ? QString("%1 files are in %2.").arg(files).arg(QString::fromStdString(folder.string())) : QString::fromStdString(result.error().message());
+        QMetaObject::invokeMethod(
+            this, [this, ok = result.ok(), sentence] { emit done(ok, sentence); }, Qt::QueuedConnection);
     });
 }
 

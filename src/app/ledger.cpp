@@ -20,7 +20,8 @@ std::vector<double> by_section(const Remake& r, const ElementMatch& m) {
         double sum = 0.0;
         int count = 0;
         for (int bar = r.meter.position(s.start).bar; bar <= r.meter.position(s.start + s.length - 1).bar; ++bar)
-            if (bar >= 1 && static_cast<std::size_t>(bar) <= m.bars.size() && m.bars[static_cast<std::size_t>(bar - 1)] >= 0) sum += m.bars[static_cast<std::size_t>(bar - 1)], ++count;
+            if (bar >= 1 && static_cast<std::size_t>(bar) <= m.bars.size() && m.bars[static_cast<std::size_t>(bar - 1)] >= 0)
+                sum += m.bars[static_cast<std::size_t>(bar - 1)], ++count;
         out.push_back(count ? sum / count : -1.0);
     }
     return out;
@@ -138,7 +139,8 @@ void Ledger::mousePressEvent(QMouseEvent* e) {
 void Ledger::keyPressEvent(QKeyEvent* e) {
     const auto ids = session_.remake().element_ids();
     const auto at = static_cast<int>(std::find(ids.begin(), ids.end(), session_.element().toStdString()) - ids.begin());
-    if (e->key() == Qt::Key_Down && at + 1 < static_cast<int>(ids.size())) session_.select_element(QString::fromStdString(ids[static_cast<std::size_t>(at + 1)]));
+    if (e->key() == Qt::Key_Down && at + 1 < static_cast<int>(ids.size()))
+        session_.select_element(QString::fromStdString(ids[static_cast<std::size_t>(at + 1)]));
     else if (e->key() == Qt::Key_Up && at > 0) session_.select_element(QString::fromStdString(ids[static_cast<std::size_t>(at - 1)]));
     else if (e->key() == Qt::Key_Return) toggle_confirmed(at);
     else QWidget::keyPressEvent(e);
@@ -157,7 +159,8 @@ bool Ledger::event(QEvent* e) {
             if (mute_rect(row).contains(help->pos())) text = "Leave this part out of the rebuild's sound.";
             if (const auto report = session_.report())
                 for (const ElementMatch& m : report->elements)
-                    if (m.id == id && help->pos().x() > width() - 60 && !mute_rect(row).contains(help->pos())) text = "Match: " + QString::fromStdString(m.measures) + ".";
+                    if (m.id == id && help->pos().x() > width() - 60 && !mute_rect(row).contains(help->pos()))
+                        text = "Match: " + QString::fromStdString(m.measures) + ".";
             if (!s.question.empty()) text += "\n? " + QString::fromStdString(s.question);
             if (!s.intended.empty()) text += "\n≈ " + QString::fromStdString(s.intended);
         }

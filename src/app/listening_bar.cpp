@@ -82,7 +82,8 @@ ListeningBar::ListeningBar(Session& session, QWidget* parent) : QWidget(parent),
     row->addWidget(speed_);
     row->addSpacing(10);
     sources_ = new QButtonGroup(this);
-    static constexpr const char* kTips[] = {"Hear the original (F flips to the rebuild)", "Hear the rebuild (F flips to the original)", "Hear a loop once in the original, once in the rebuild",
+    static constexpr const char* kTips[] = {"Hear the original (F flips to the rebuild)", "Hear the rebuild (F flips to the original)",
+                                            "Hear a loop once in the original, once in the rebuild",
                                             "Hear the original in the left ear, the rebuild in the right"};
     for (int s = 0; s < kSources; ++s) {
         QString name = source_name(static_cast<Source>(s));
@@ -132,7 +133,9 @@ void ListeningBar::tick() {
     time_->setText(time_text(s));
     meters_->feed(session_.player().take_original_peak(), session_.player().take_rebuild_peak());
     // At the end of the song the transport stops by itself.
-    if (session_.player().playing() && !session_.player().looping() && session_.has_reference() && s > std::max(r.reference.duration_s, r.tempo.seconds(r.end_tick()))) session_.toggle_play();
+    if (session_.player().playing() && !session_.player().looping() && session_.has_reference() &&
+        s > std::max(r.reference.duration_s, r.tempo.seconds(r.end_tick())))
+        session_.toggle_play();
 }
 
 }  // namespace fw::app

@@ -60,8 +60,11 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     head->addWidget(title_);
     desks_ = new QButtonGroup(this);
     int number = 0;
-    for (const auto& [name, tip] : {std::pair{"Survey", "Tempo, bars, key, sections, chords of the original"}, {"Transcribe", "One element, large, over its evidence"}, {"Rebuild", "Who plays where, and with what sound"},
-                                    {"Check", "How far the rebuild agrees with the original"}, {"Hand-off", "What is delivered, and where"}}) {
+    for (const auto& [name, tip] : {std::pair{"Survey", "Tempo, bars, key, sections, chords of the original"},
+                                    {"Transcribe", "One element, large, over its evidence"},
+                                    {"Rebuild", "Who plays where, and with what sound"},
+                                    {"Check", "How far the rebuild agrees with the original"},
+                                    {"Hand-off", "What is delivered, and where"}}) {
         auto* b = new QPushButton(name);
         b->setObjectName("desk");
         b->setCheckable(true);
@@ -221,7 +224,8 @@ void MainWindow::make_menus() {
     auto* song = menuBar()->addMenu("&Song");
     act(song, "&Halve tempo", QKeySequence("Ctrl+H"), [this] { session_.edit(reread_tempo(session_.remake(), 0.5), "Halve tempo"); });
     act(song, "&Double tempo", QKeySequence("Ctrl+D"), [this] { session_.edit(reread_tempo(session_.remake(), 2.0), "Double tempo"); });
-    act(song, "Down&beat at the cursor", QKeySequence(Qt::Key_B), [this] { session_.edit(set_downbeat(session_.remake(), session_.position_s()), "Set downbeat"); });
+    act(song, "Down&beat at the cursor", QKeySequence(Qt::Key_B),
+        [this] { session_.edit(set_downbeat(session_.remake(), session_.position_s()), "Set downbeat"); });
     song->addSeparator();
     act(song, "&Confirm element", QKeySequence("Ctrl+K"), [this] {
         const std::string id = session_.element().toStdString();
@@ -229,7 +233,8 @@ void MainWindow::make_menus() {
         s.state = s.state == State::Confirmed ? State::Draft : State::Confirmed;
         session_.edit(set_element(session_.remake(), id, s), s.state == State::Confirmed ? "Confirm element" : "Reopen element");
     });
-    act(song, "Clear all solos and &mutes", QKeySequence("Ctrl+M"), [this] { session_.edit(clear_mutes_and_solos(session_.remake()), "Clear solos and mutes"); });
+    act(song, "Clear all solos and &mutes", QKeySequence("Ctrl+M"),
+        [this] { session_.edit(clear_mutes_and_solos(session_.remake()), "Clear solos and mutes"); });
 
     auto* listen = menuBar()->addMenu("&Listen");
     act(listen, "&Play or stop", QKeySequence(Qt::Key_Space), [this] { session_.toggle_play(); });
@@ -254,7 +259,10 @@ void MainWindow::make_menus() {
     auto* help = menuBar()->addMenu("&Help");
     act(help, "&Shortcuts", QKeySequence("F1"), [this] { show_shortcuts(); });
     act(help, "&About Fakturwerk", QKeySequence(), [this] {
-        QMessageBox::about(this, "About Fakturwerk", QString("<b>Fakturwerk %1</b><p>Rebuild a recording, element by element, and check it against the original.</p><p>Free software under the GNU GPL, version 3 or later.</p>").arg(FW_VERSION));
+        QMessageBox::about(this, "About Fakturwerk",
+                           QString("<b>Fakturwerk %1</b><p>Rebuild a recording, element by element, and check it against the original.</p><p>Free software "
+                                   "under the GNU GPL, version 3 or later.</p>")
+                               .arg(FW_VERSION));
     });
     auto* escape = new QAction(this);
     escape->setShortcut(QKeySequence(Qt::Key_Escape));
@@ -266,7 +274,8 @@ void MainWindow::show_desk(Desk desk) {
     stack_->setCurrentIndex(static_cast<int>(desk));
     desks_->button(static_cast<int>(desk))->setChecked(true);
     // Arriving at the close-up with nothing to show would be a dead end: the first part is taken instead.
-    if (desk == Desk::Transcribe && !session_.selected_part() && session_.element() != "chords" && !session_.remake().parts.empty()) session_.select_element(QString("part:%1").arg(session_.remake().parts.front()->id));
+    if (desk == Desk::Transcribe && !session_.selected_part() && session_.element() != "chords" && !session_.remake().parts.empty())
+        session_.select_element(QString("part:%1").arg(session_.remake().parts.front()->id));
     if (desk == Desk::Transcribe && transcribe_->current()) transcribe_->current()->setFocus();
 }
 
@@ -274,7 +283,9 @@ Desk MainWindow::desk() const { return static_cast<Desk>(stack_->currentIndex())
 
 void MainWindow::follow() {
     const Remake& r = session_.remake();
-    const QString name = !session_.has_reference() ? QString("No recording open") : session_.file().isEmpty() ? QFileInfo(QString::fromStdString(r.reference.path)).completeBaseName() : QFileInfo(session_.file()).completeBaseName();
+    const QString name = !session_.has_reference()   ? QString("No recording open")
+                         : session_.file().isEmpty() ? QFileInfo(QString::fromStdString(r.reference.path)).completeBaseName()
+                                                     : QFileInfo(session_.file()).completeBaseName();
     title_->setText(QFontMetrics(title_->font()).elidedText(name + (session_.unsaved() ? " •" : ""), Qt::ElideMiddle, 220));
     title_->setToolTip(session_.file().isEmpty() ? QString("Not saved yet") : session_.file());
     setWindowTitle(session_.has_reference() ? name + (session_.unsaved() ? " • – Fakturwerk" : " – Fakturwerk") : QString("Fakturwerk"));
@@ -282,7 +293,10 @@ void MainWindow::follow() {
     const auto ids = r.element_ids();
     for (const auto& id : ids) confirmed += r.element(id).state == State::Confirmed;
     const bool silenced = std::any_of(r.parts.begin(), r.parts.end(), [](const auto& p) { return p->mute || p->solo; });
-    confirmed_->setText(session_.has_reference() ? QString("%1%2 of %3 confirmed").arg(silenced ? "some parts muted or soloed (Ctrl+M clears)   ·   " : "").arg(confirmed).arg(ids.size()) : QString());
+    confirmed_->setText(
+        session_.has_reference()
+            ? QString("%1%2 of %3 confirmed").arg(silenced ? "some parts muted or soloed (Ctrl+M clears)   ·   " : "").arg(confirmed).arg(ids.size())
+            : QString());
     undo_->setEnabled(session_.history().can_undo());
     undo_->setText(session_.history().can_undo() ? "&Undo " + QString::fromStdString(session_.history().undo_label()).toLower() : QString("&Undo"));
     redo_->setEnabled(session_.history().can_redo());
@@ -337,7 +351,8 @@ bool MainWindow::save_as() {
 
 bool MainWindow::may_discard() {
     if (!session_.unsaved()) return true;
-    QMessageBox box(QMessageBox::Question, "Unsaved changes", "The remake has changes that are not saved.", QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+    QMessageBox box(QMessageBox::Question, "Unsaved changes", "The remake has changes that are not saved.",
+                    QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
     box.setObjectName("unsaved");
     const int answer = box.exec();
     if (answer == QMessageBox::Save) return save();
@@ -388,7 +403,9 @@ void MainWindow::show_shortcuts() {
         if (!menu->menu()) continue;
         table += QString("<tr><td colspan=2><b>%1</b></td></tr>").arg(menu->text().remove('&'));
         for (const QAction* a : menu->menu()->actions())
-            if (!a->shortcut().isEmpty()) table += QString("<tr><td>%1</td><td>&nbsp;&nbsp;%2</td></tr>").arg(a->text().remove('&').toHtmlEscaped(), a->shortcut().toString(QKeySequence::NativeText).toHtmlEscaped());
+            if (!a->shortcut().isEmpty())
+                table += QString("<tr><td>%1</td><td>&nbsp;&nbsp;%2</td></tr>")
+                             .arg(a->text().remove('&').toHtmlEscaped(), a->shortcut().toString(QKeySequence::NativeText).toHtmlEscaped());
     }
     table += "</table>";
     // Two columns would hide no line: the list is as long as the window is high.

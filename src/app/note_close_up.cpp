@@ -18,7 +18,9 @@ constexpr double kEdge = 6.0;  // pixels at a note's right end that lengthen it
 
 NoteCloseUp::NoteCloseUp(Session& session, QWidget* parent) : CloseUp(session, parent) {
     setAccessibleName("Close-up of notes");
-    setToolTip("Double-click draws a note, drag moves it, its right edge lengthens it.\nDelete removes; ↑ ↓ transpose by a semitone, with Shift by an octave; ← → nudge; Q quantises; Shift+Q takes a note's bend off; Ctrl+A selects all.");
+    setToolTip(
+        "Double-click draws a note, drag moves it, its right edge lengthens it.\nDelete removes; ↑ ↓ transpose by a semitone, with Shift by an octave; ← → "
+        "nudge; Q quantises; Shift+Q takes a note's bend off; Ctrl+A selects all.");
     connect(&session_, &Session::selection_changed, this, [this] {
         // Only another element brings another range: while one is edited its rows must not move under the hand.
         if (fitted_for_ != session_.element()) fit_pitch();
@@ -59,7 +61,15 @@ int NoteCloseUp::pitch_at(double y) const {
 const QImage& NoteCloseUp::evidence_image(const QRect& area) {
     const auto analysis = session_.analysis();
     const Part* part = session_.selected_part();
-    const QString key = QString("%1 %2 %3 %4 %5 %6 %7 %8").arg(start_s_).arg(pixels_per_s_).arg(area.width()).arg(area.height()).arg(low_pitch_).arg(high_pitch_).arg(part ? part->id : 0).arg(theme().night);
+    const QString key = QString("%1 %2 %3 %4 %5 %6 %7 %8")
+                            .arg(start_s_)
+                            .arg(pixels_per_s_)
+                            .arg(area.width())
+                            .arg(area.height())
+                            .arg(low_pitch_)
+                            .arg(high_pitch_)
+                            .arg(part ? part->id : 0)
+                            .arg(theme().night);
     if (key == image_key_ || !analysis) return image_;
     image_key_ = key;
     const Evidence& e = *analysis->evidence;
@@ -111,7 +121,8 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect& area) {
         if (row >= 9 || pitch_class(pitch) == (key ? key->tonic : 0)) {
             p.setPen(inside ? theme().text : theme().faint);
             p.setFont(figure_font(std::clamp(row * 0.55, 6.5, 9.0)));
-            p.drawText(QRectF(6, y_of(pitch), kLeft - 14, row), Qt::AlignVCenter | Qt::AlignRight, QString::fromStdString(note_name(pitch, key && key->flats())));
+            p.drawText(QRectF(6, y_of(pitch), kLeft - 14, row), Qt::AlignVCenter | Qt::AlignRight,
+                       QString::fromStdString(note_name(pitch, key && key->flats())));
         }
     }
     p.setClipRect(area);
@@ -164,7 +175,11 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect& area) {
             if (pitch < low_pitch_ || pitch > high_pitch_) continue;
             p.setPen(QPen(theme().text, 1.2));
             p.setFont(text_font(9, true));
-            const QString mark = f.kind == FindingKind::MissingNote ? "+" : f.kind == FindingKind::ExtraNote ? "×" : f.kind == FindingKind::WrongPitch ? "↕" : f.kind == FindingKind::Early ? "→" : "←";
+            const QString mark = f.kind == FindingKind::MissingNote  ? "+"
+                                 : f.kind == FindingKind::ExtraNote  ? "×"
+                                 : f.kind == FindingKind::WrongPitch ? "↕"
+                                 : f.kind == FindingKind::Early      ? "→"
+                                                                     : "←";
             p.drawText(QRectF(x_at(f.start_s) - 2, y_of(pitch) - 12, 16, 12), Qt::AlignCenter, mark);
             if (f.kind == FindingKind::MissingNote) {
                 p.setPen(QPen(theme().original, 1.2, Qt::DotLine));
@@ -185,7 +200,8 @@ void NoteCloseUp::paint_pointer(QPainter& p, const QRect& area) {
         p.setPen(theme().faint);
         p.setFont(figure_font(8));
         const Ticks t = tick_at(hover_.x());
-        const QString text = QString("%1  %2").arg(QString::fromStdString(note_name(pitch_at(hover_.y()), key && key->flats())), QString::fromStdString(r.meter.position(t).text()));
+        const QString text = QString("%1  %2").arg(QString::fromStdString(note_name(pitch_at(hover_.y()), key && key->flats())),
+                                                   QString::fromStdString(r.meter.position(t).text()));
         p.drawText(area.adjusted(8, 4, -8, 0), Qt::AlignRight | Qt::AlignTop, text);
     }
 }
@@ -196,7 +212,8 @@ std::optional<PlacedNote> NoteCloseUp::note_at(const QPointF& at) const {
     std::optional<PlacedNote> found;
     const int pitch = pitch_at(at.y());
     for (const PlacedNote& n : placed_notes(*part))
-        if (n.note.pitch == pitch && at.x() >= x_of(n.note.start) - 1 && at.x() <= std::max(x_of(n.note.start) + 4, x_of(n.note.start + n.note.length)) + 1) found = n;
+        if (n.note.pitch == pitch && at.x() >= x_of(n.note.start) - 1 && at.x() <= std::max(x_of(n.note.start) + 4, x_of(n.note.start + n.note.length)) + 1)
+            found = n;
     return found;
 }
 
@@ -249,7 +266,8 @@ void NoteCloseUp::mouseMoveEvent(QMouseEvent* e) {
         const QRectF box = rubber_.normalized();
         for (const PlacedNote& n : placed_notes(*part)) {
             const double y = y_of(n.note.pitch), row = y_of(n.note.pitch) - y_of(n.note.pitch + 1);
-            if (box.intersects(QRectF(x_of(n.note.start), y, std::max(2.0, x_of(n.note.start + n.note.length) - x_of(n.note.start)), row))) session_.selected_notes.push_back({n.placement, n.index});
+            if (box.intersects(QRectF(x_of(n.note.start), y, std::max(2.0, x_of(n.note.start + n.note.length) - x_of(n.note.start)), row)))
+                session_.selected_notes.push_back({n.placement, n.index});
         }
         session_.notes_selected();
         return;
@@ -332,7 +350,8 @@ void NoteCloseUp::transpose_selected(int semitones) {
 
 void NoteCloseUp::nudge_selected(Ticks ticks) {
     const Part* part = session_.selected_part();
-    if (part && !session_.selected_notes.empty()) session_.edit(change_notes(session_.remake(), part->id, session_.selected_notes, ticks, 0, 0), "Nudge notes", "nudge");
+    if (part && !session_.selected_notes.empty())
+        session_.edit(change_notes(session_.remake(), part->id, session_.selected_notes, ticks, 0, 0), "Nudge notes", "nudge");
 }
 
 void NoteCloseUp::quantise_selected() {
@@ -345,7 +364,9 @@ void NoteCloseUp::straighten_selected() {
     if (!part) return;
     const auto& chosen = session_.selected_notes;
     const auto notes = placed_notes(*part);
-    const bool any = std::any_of(notes.begin(), notes.end(), [&](const PlacedNote& n) { return !n.note.bend.empty() && std::find(chosen.begin(), chosen.end(), NoteRef{n.placement, n.index}) != chosen.end(); });
+    const bool any = std::any_of(notes.begin(), notes.end(), [&](const PlacedNote& n) {
+        return !n.note.bend.empty() && std::find(chosen.begin(), chosen.end(), NoteRef{n.placement, n.index}) != chosen.end();
+    });
     if (any) session_.edit(straighten_notes(session_.remake(), part->id, chosen), "Straighten pitch");
 }
 

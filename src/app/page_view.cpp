@@ -25,7 +25,8 @@ PageView::PageView(Session& session, QWidget* parent) : QAbstractScrollArea(pare
     viewport()->setMouseTracking(true);
     setAccessibleName("Page");
     connect(&session_, &Session::document_changed, this, &PageView::lay_out);
-    for (auto signal : {&Session::report_changed, &Session::selection_changed, &Session::analysis_changed}) connect(&session_, signal, this, &PageView::refresh);
+    for (auto signal : {&Session::report_changed, &Session::selection_changed, &Session::analysis_changed})
+        connect(&session_, signal, this, &PageView::refresh);
     connect(&session_, &Session::transport_changed, this, [this] { follow_playhead(); });
 }
 
@@ -78,7 +79,8 @@ QPoint PageView::point_of(Ticks tick) const {
     for (const Row& row : rows_)
         if (tick >= row.start && tick < row.end) {
             const double bar = static_cast<double>(session_.remake().meter.at_bar(session_.remake().meter.position(row.start).bar).bar_ticks());
-            return {static_cast<int>(std::lround(kLeft + static_cast<double>(tick - row.start) / bar * bar_width())), row.top - verticalScrollBar()->value() + kChordBand + kWave / 2};
+            return {static_cast<int>(std::lround(kLeft + static_cast<double>(tick - row.start) / bar * bar_width())),
+                    row.top - verticalScrollBar()->value() + kChordBand + kWave / 2};
         }
     return {-1, -1};
 }
@@ -107,14 +109,16 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
             p.setFont(text_font(8.5));
             p.setPen(theme().faint);
             paint_text(p, QRectF(12, y + kChordBand + 19, kLeft - 20, 14), Qt::AlignVCenter, QString::fromStdString(s.name));
-            p.drawText(QRectF(12, y + kChordBand + 32, kLeft - 20, 14), Qt::AlignVCenter, QString("%1 bars").arg(std::lround(static_cast<double>(s.length) / bar_ticks)));
+            p.drawText(QRectF(12, y + kChordBand + 32, kLeft - 20, 14), Qt::AlignVCenter,
+                       QString("%1 bars").arg(std::lround(static_cast<double>(s.length) / bar_ticks)));
         }
     }
     const double start_s = r.tempo.seconds(row.start);
     // Time inside a bar may run unevenly, so the waveform is painted bar by bar where its bar lines are.
     for_each_bar(r, row.start, row.end, [&](int bar, Ticks a, Ticks b) {
         a = std::max(a, row.start), b = std::min(b, row.end);
-        paint_waveform(p, QRectF(x_of(a), wave.top(), x_of(b) - x_of(a) + 1, kWave), session_.original_peaks(), r.tempo.seconds(a), r.tempo.seconds(b), theme().original);
+        paint_waveform(p, QRectF(x_of(a), wave.top(), x_of(b) - x_of(a) + 1, kWave), session_.original_peaks(), r.tempo.seconds(a), r.tempo.seconds(b),
+                       theme().original);
         const Ticks beat = r.meter.at_bar(bar).beat_ticks();
         for (Ticks t = a; t < b; t += beat) {
             p.setPen(QPen(t == a ? theme().text : theme().hairline, t == a ? 1.2 : 1.0));
@@ -123,7 +127,8 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
         p.setPen(theme().faint);
         p.setFont(figure_font(8));
         const auto changes = bar_changes(session_, a, b);
-        p.drawText(QRectF(x_of(a) + 3, wave.bottom() + 1, bar_width(), kRuler), Qt::AlignVCenter, changes.empty() ? QString::number(bar) : QString("%1 ≠ %2").arg(bar).arg(changes.front()->of_bar));
+        p.drawText(QRectF(x_of(a) + 3, wave.bottom() + 1, bar_width(), kRuler), Qt::AlignVCenter,
+                   changes.empty() ? QString::number(bar) : QString("%1 ≠ %2").arg(bar).arg(changes.front()->of_bar));
     });
     p.setFont(figure_font(7.5));
     p.setPen(theme().faint);
@@ -169,14 +174,17 @@ void PageView::paintEvent(QPaintEvent* event) {
     const int scroll = verticalScrollBar()->value();
     const auto in_sight = [&](const Row& row) { return row.top + kRowHeight > scroll && row.top < scroll + viewport()->height(); };
     const auto x_of = [&](const Row& row, double ticks) {
-        return kLeft + (ticks - static_cast<double>(row.start)) / static_cast<double>(r.meter.at_bar(r.meter.position(row.start).bar).bar_ticks()) * bar_width();
+        return kLeft +
+               (ticks - static_cast<double>(row.start)) / static_cast<double>(r.meter.at_bar(r.meter.position(row.start).bar).bar_ticks()) * bar_width();
     };
     // The loop lies under the music, the playhead on top.
     for (const Row& row : rows_) {
         if (!in_sight(row) || session_.loop_end() <= session_.loop_start()) continue;
         const Ticks a = std::max(row.start, r.tempo.nearest_tick(session_.loop_start())), b = std::min(row.end, r.tempo.nearest_tick(session_.loop_end()));
         const double from = x_of(row, static_cast<double>(a));
-        if (b > a) p.fillRect(QRectF(from, row.top - scroll + 2, x_of(row, static_cast<double>(b)) - from, kRowHeight - 10), with_alpha(theme().selection, session_.player().looping() ? 24 : 12));
+        if (b > a)
+            p.fillRect(QRectF(from, row.top - scroll + 2, x_of(row, static_cast<double>(b)) - from, kRowHeight - 10),
+                       with_alpha(theme().selection, session_.player().looping() ? 24 : 12));
     }
     still_.paint(p, *viewport(), [&](QPainter& still) {
         for (const Row& row : rows_)
@@ -196,7 +204,8 @@ void PageView::resizeEvent(QResizeEvent*) { lay_out(); }
 void PageView::follow_playhead() {
     if (session_.player().playing()) {
         const QPoint at = point_of(session_.remake().tempo.nearest_tick(session_.position_s()));
-        if (at.x() >= 0 && (at.y() > viewport()->height() - kRowHeight / 2 || at.y() < kRowHeight / 2)) verticalScrollBar()->setValue(verticalScrollBar()->value() + at.y() - kRowHeight);
+        if (at.x() >= 0 && (at.y() > viewport()->height() - kRowHeight / 2 || at.y() < kRowHeight / 2))
+            verticalScrollBar()->setValue(verticalScrollBar()->value() + at.y() - kRowHeight);
     }
     viewport()->update();
 }

@@ -33,7 +33,8 @@ QColor match_color(double match) {
     const double m = std::clamp(match, 0.0, 1.0);
     const QColor a = theme().rebuild, b = theme().text;
     const double t = m * m;
-    return QColor::fromRgbF(static_cast<float>(a.redF() + (b.redF() - a.redF()) * t), static_cast<float>(a.greenF() + (b.greenF() - a.greenF()) * t), static_cast<float>(a.blueF() + (b.blueF() - a.blueF()) * t));
+    return QColor::fromRgbF(static_cast<float>(a.redF() + (b.redF() - a.redF()) * t), static_cast<float>(a.greenF() + (b.greenF() - a.greenF()) * t),
+                            static_cast<float>(a.blueF() + (b.blueF() - a.blueF()) * t));
 }
 
 void paint_state(QPainter& painter, const QRectF& rect, const ElementState& state) {

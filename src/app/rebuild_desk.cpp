@@ -28,7 +28,8 @@ QRectF ArrangementGrid::cell_rect(int part, int section) const {
     for (const Section& s : r.sections) total += std::max<double>(2.0 * kTicksPerQuarter * 4, static_cast<double>(s.length));
     const double scale = (width() - kNames - 14) / std::max(1.0, total);
     double x = kNames;
-    for (int i = 0; i < section; ++i) x += std::max<double>(2.0 * kTicksPerQuarter * 4, static_cast<double>(r.sections[static_cast<std::size_t>(i)].length)) * scale;
+    for (int i = 0; i < section; ++i)
+        x += std::max<double>(2.0 * kTicksPerQuarter * 4, static_cast<double>(r.sections[static_cast<std::size_t>(i)].length)) * scale;
     const double w = std::max<double>(2.0 * kTicksPerQuarter * 4, static_cast<double>(r.sections[static_cast<std::size_t>(section)].length)) * scale;
     return {x, static_cast<double>(kHead + part * kRowHeight), w, kRowHeight};
 }
@@ -54,7 +55,8 @@ void ArrangementGrid::paint_still(QPainter& p) const {
         paint_text(p, QRectF(head.left() + 6, 4, head.width() - 8, 18), Qt::AlignVCenter, QString::fromStdString(section.label));
         p.setFont(text_font(8.5));
         p.setPen(theme().faint);
-        paint_text(p, QRectF(head.left() + 6, 20, head.width() - 8, 16), Qt::AlignVCenter, QString("%1 · %2").arg(QString::fromStdString(section.name)).arg(r.meter.position(section.start).bar));
+        paint_text(p, QRectF(head.left() + 6, 20, head.width() - 8, 16), Qt::AlignVCenter,
+                   QString("%1 · %2").arg(QString::fromStdString(section.name)).arg(r.meter.position(section.start).bar));
     }
     for (int i = 0; i < static_cast<int>(r.parts.size()); ++i) {
         const Part& part = *r.parts[static_cast<std::size_t>(i)];
@@ -95,7 +97,9 @@ void ArrangementGrid::paint_still(QPainter& p) const {
                 p.setRenderHint(QPainter::Antialiasing, false);
                 for (const Note& n : pattern->notes) {
                     const double y = cell.bottom() - 4 - (cell.height() - 8) * (high > low ? static_cast<double>(n.pitch - low) / (high - low) : 0.5);
-                    p.fillRect(QRectF(std::max(cell.left(), cell.left() + static_cast<double>(n.start) * unit), y - 1, std::max(1.5, static_cast<double>(n.length) * unit), 2), with_alpha(theme().rebuild, placement->muted ? 60 : 200));
+                    p.fillRect(QRectF(std::max(cell.left(), cell.left() + static_cast<double>(n.start) * unit), y - 1,
+                                      std::max(1.5, static_cast<double>(n.length) * unit), 2),
+                               with_alpha(theme().rebuild, placement->muted ? 60 : 200));
                 }
                 p.setRenderHint(QPainter::Antialiasing);
             }
@@ -147,7 +151,9 @@ void ToneView::paint_still(QPainter& p) const {
     p.drawText(QRectF(12, 4, 400, 18), Qt::AlignVCenter, "Tone, dB in third octaves, at matched loudness");
     const auto report = session_.report();
     if (!report || report->tone.empty()) {
-        paint_empty(p, rect(), session_.has_reference() ? "The rebuild is being rendered; its tone appears here in a moment." : "Both sources' tone appears here once a recording is open.");
+        paint_empty(p, rect(),
+                    session_.has_reference() ? "The rebuild is being rendered; its tone appears here in a moment."
+                                             : "Both sources' tone appears here once a recording is open.");
         return;
     }
     double top = -120;
@@ -177,7 +183,8 @@ void ToneView::paint_still(QPainter& p) const {
     while (static_cast<double>(every) * step < 46) every += 3;
     for (std::size_t i = 1; i < tone.size(); i += every) {
         const double hz = tone[i].center_hz;
-        p.drawText(QRectF(area.left() + static_cast<double>(i) * step - 24, area.bottom() + 3, step + 48, 14), Qt::AlignCenter, hz >= 1000 ? QString("%1 kHz").arg(hz / 1000, 0, 'g', 2) : QString("%1 Hz").arg(std::lround(hz)));
+        p.drawText(QRectF(area.left() + static_cast<double>(i) * step - 24, area.bottom() + 3, step + 48, 14), Qt::AlignCenter,
+                   hz >= 1000 ? QString("%1 kHz").arg(hz / 1000, 0, 'g', 2) : QString("%1 Hz").arg(std::lround(hz)));
     }
 }
 

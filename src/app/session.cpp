@@ -22,8 +22,8 @@ struct Session::Loaded {
     Peaks peaks;
     std::shared_ptr<const Analysis> analysis;
     double lufs = -70.0;
-    QString file;      ///< the remake's, empty for a new one
-    QString warning;   ///< a sentence for the user, empty for none
+    QString file;     ///< the remake's, empty for a new one
+    QString warning;  ///< a sentence for the user, empty for none
     bool first_look = false;
 };
 
@@ -34,7 +34,8 @@ Session::Session(std::unique_ptr<AudioOutput> output, QObject* parent) : QObject
         const QString sentence = QString::fromStdString(started.error().message());
         output_ = std::make_unique<SimulatedOutput>(player_->sample_rate_hz());
         (void)output_->start([this](std::span<float> l, std::span<float> r) { player_->process(l, r); });
-        QMetaObject::invokeMethod(this, [this, sentence] { emit failed(sentence); }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this, [this, sentence] { emit failed(sentence); }, Qt::QueuedConnection);
     }
     rebuild_timer_.setSingleShot(true);
     rebuild_timer_.setInterval(350);
@@ -110,7 +111,8 @@ void Session::start_rebuild() {
     if (!open_.original || !open_.analysis) return;
     stop_rebuild();
     rebuild_progress_ = std::make_unique<Progress>();
-    rebuild_job_ = std::thread([this, document = open_.history.current(), original = open_.original, analysis = open_.analysis, progress = rebuild_progress_.get(), rate = player_->sample_rate_hz()] {
+    rebuild_job_ = std::thread([this, document = open_.history.current(), original = open_.original, analysis = open_.analysis,
+                                progress = rebuild_progress_.get(), rate = player_->sample_rate_hz()] {
         const auto plan = compile_plan(*document, rate);  // instruments of its own: the player's are in use
         auto sound = render_offline(*plan, *progress);
         if (!sound || progress->cancelled()) return;
@@ -145,11 +147,14 @@ void Session::start_job(std::function<void(const Progress&, int)> work) {
     job_progress_ = std::make_unique<Progress>([this, last](double fraction, std::string_view stage) {
         const int permille = static_cast<int>(fraction * 1000.0);
         if (last->exchange(permille) == permille) return;
-        QMetaObject::invokeMethod(this, [this, fraction, text = QString::fromUtf8(stage.data(), static_cast<qsizetype>(stage.size()))] { emit progress(fraction, text); }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this, [this, fraction, text = QString::fromUtf8(stage.data(), static_cast<qsizetype>(stage.size()))] { emit progress(fraction, text); },
+            Qt::QueuedConnection);
     });
     job_ = std::thread([this, number, work = std::move(work)] {
         work(*job_progress_, number);
-        QMetaObject::invokeMethod(this, [this, number] { finish_job(number); }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this, [this, number] { finish_job(number); }, Qt::QueuedConnection);
     });
 }
 
@@ -237,7 +242,8 @@ void Session::open_recording(const QString& path) {
     start_job([this, file, rate = player_->sample_rate_hz()](const Progress& progress, int number) {
         const auto tell = [this](const Error& e) {
             if (e.code == ErrorCode::Cancelled) return;
-            QMetaObject::invokeMethod(this, [this, s = QString::fromStdString(e.message())] { emit failed(s); }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this, [this, s = QString::fromStdString(e.message())] { emit failed(s); }, Qt::QueuedConnection);
         };
         auto recording = read_recording(file, progress);
         if (!recording) return tell(recording.error());
@@ -252,7 +258,8 @@ void Session::open_recording(const QString& path) {
             loaded->remake = draft_remake(*analysis);
             loaded->first_look = first_look;
             if (!first_look) loaded->warning = sentences(mono.remarks, file);
-            QMetaObject::invokeMethod(this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
         };
         auto analysis = analyse(mono, file.string(), progress, [&](const std::shared_ptr<const Analysis>& a) { bring(a, true); });
         if (!analysis) return tell(analysis.error());
@@ -265,12 +272,14 @@ void Session::open_remake(const QString& path, const QString& reference) {
     start_job([this, file, path, reference, rate = player_->sample_rate_hz()](const Progress& progress, int number) {
         const auto tell = [this](const Error& e) {
             if (e.code == ErrorCode::Cancelled) return;
-            QMetaObject::invokeMethod(this, [this, s = QString::fromStdString(e.message())] { emit failed(s); }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this, [this, s = QString::fromStdString(e.message())] { emit failed(s); }, Qt::QueuedConnection);
         };
         auto remake = load_remake(file);
         if (!remake) return tell(remake.error());
         const auto ask = [this, path](const Error& e) {
-            QMetaObject::invokeMethod(this, [this, path, s = QString::fromStdString(e.message())] { emit reference_wanted(path, s); }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this, [this, path, s = QString::fromStdString(e.message())] { emit reference_wanted(path, s); }, Qt::QueuedConnection);
         };
         auto found = reference.isEmpty() ? find_reference(*remake, file) : Result<std::filesystem::path>(std::filesystem::path(reference.toStdString()));
         if (!found) return ask(found.error());
@@ -288,7 +297,8 @@ void Session::open_remake(const QString& path, const QString& reference) {
         loaded->remake.reference.path = std::filesystem::absolute(*found).string();
         loaded->file = path;
         loaded->warning = sentences(mono.remarks, *found);
-        QMetaObject::invokeMethod(this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
     });
 }
 
@@ -334,7 +344,8 @@ void Session::update_gains() {
     }
     // The louder one comes down to the softer one, so that matching never clips; but never by more than 24 dB.
     const double difference = std::clamp(open_.original_lufs - open_.rebuild_lufs, -24.0, 24.0);
-    player_->set_gains(static_cast<float>(std::pow(10.0, -std::max(0.0, difference) / 20.0)), static_cast<float>(std::pow(10.0, std::min(0.0, difference) / 20.0)));
+    player_->set_gains(static_cast<float>(std::pow(10.0, -std::max(0.0, difference) / 20.0)),
+                       static_cast<float>(std::pow(10.0, std::min(0.0, difference) / 20.0)));
 }
 
 void Session::set_loudness_match(bool on) {

@@ -17,7 +17,8 @@ constexpr int kMargin = 12, kSections = 18, kTape = 9;
 SongStrip::SongStrip(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setFixedHeight(92);
     setToolTip("The whole song. Click to go there, drag to loop, double-click a section to loop it.");
-    for (auto signal : {&Session::document_changed, &Session::report_changed, &Session::selection_changed, &Session::analysis_changed}) connect(&session_, signal, this, &SongStrip::refresh);
+    for (auto signal : {&Session::document_changed, &Session::report_changed, &Session::selection_changed, &Session::analysis_changed})
+        connect(&session_, signal, this, &SongStrip::refresh);
     connect(&session_, &Session::transport_changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -63,14 +64,17 @@ void SongStrip::paint_still(QPainter& p) {
         p.setPen(theme().hairline);
         p.drawLine(QPointF(a, 3), QPointF(a, sections_y + kSections));
         p.setPen(theme().text);
-        paint_text(p, QRectF(a + 4, sections_y, b - a - 6, kSections - 2), Qt::AlignVCenter | Qt::AlignLeft, QString::fromStdString(s.label + (s.name.empty() ? "" : " · " + s.name)));
+        paint_text(p, QRectF(a + 4, sections_y, b - a - 6, kSections - 2), Qt::AlignVCenter | Qt::AlignLeft,
+                   QString::fromStdString(s.label + (s.name.empty() ? "" : " · " + s.name)));
     }
     if (const auto report = session_.report()) {
         const double y = sections_y + kSections;
-        const auto chosen = std::find_if(report->elements.begin(), report->elements.end(), [&](const ElementMatch& e) { return e.id == session_.element().toStdString(); });
+        const auto chosen =
+            std::find_if(report->elements.begin(), report->elements.end(), [&](const ElementMatch& e) { return e.id == session_.element().toStdString(); });
         for_each_bar(r, 0, r.end_tick(), [&](int bar, Ticks start, Ticks end) {
             double match = -1.0;
-            if (chosen != report->elements.end() && static_cast<std::size_t>(bar) <= chosen->bars.size()) match = chosen->bars[static_cast<std::size_t>(bar - 1)];
+            if (chosen != report->elements.end() && static_cast<std::size_t>(bar) <= chosen->bars.size())
+                match = chosen->bars[static_cast<std::size_t>(bar - 1)];
             const double a = x_at(r.tempo.seconds(start)), b = x_at(r.tempo.seconds(end));
             p.fillRect(QRectF(a, y, std::max(1.0, b - a - 1), kTape - 2), match_color(match));
         });

@@ -15,10 +15,26 @@ namespace fw::app {
 
 namespace {
 
-const Theme kPaper{QColor("#F5F1E8"), QColor("#FBF8F2"), QColor("#23272B"), QColor("#5E6266"), QColor("#D9D2C3"), QColor("#0F6B78"), QColor("#D3502A"), QColor("#23272B"),
-                   QPainter::CompositionMode_Multiply, false};
-const Theme kNight{QColor("#16191C"), QColor("#1E2226"), QColor("#E6E1D6"), QColor("#A29D93"), QColor("#353A3F"), QColor("#4FC3CF"), QColor("#FF8A5C"), QColor("#E6E1D6"),
-                   QPainter::CompositionMode_Screen, true};
+const Theme kPaper{QColor("#F5F1E8"),
+                   QColor("#FBF8F2"),
+                   QColor("#23272B"),
+                   QColor("#5E6266"),
+                   QColor("#D9D2C3"),
+                   QColor("#0F6B78"),
+                   QColor("#D3502A"),
+                   QColor("#23272B"),
+                   QPainter::CompositionMode_Multiply,
+                   false};
+const Theme kNight{QColor("#16191C"),
+                   QColor("#1E2226"),
+                   QColor("#E6E1D6"),
+                   QColor("#A29D93"),
+                   QColor("#353A3F"),
+                   QColor("#4FC3CF"),
+                   QColor("#FF8A5C"),
+                   QColor("#E6E1D6"),
+                   QPainter::CompositionMode_Screen,
+                   true};
 bool night_now = false;
 QString sans = "Inter", figures = "Noto Mono";
 
@@ -70,7 +86,8 @@ void apply_theme() {
     if (!loaded) {
         loaded = true;
         register_resources();
-        for (const char* file : {":/fonts/Inter-Regular.otf", ":/fonts/Inter-SemiBold.otf", ":/fonts/NotoMono-Regular.ttf"}) QFontDatabase::addApplicationFont(file);
+        for (const char* file : {":/fonts/Inter-Regular.otf", ":/fonts/Inter-SemiBold.otf", ":/fonts/NotoMono-Regular.ttf"})
+            QFontDatabase::addApplicationFont(file);
     }
     const Theme& t = theme();
     QPalette palette;
@@ -91,7 +108,8 @@ void apply_theme() {
     palette.setColor(QPalette::Disabled, QPalette::Text, with_alpha(t.text, 110));
     QApplication::setPalette(palette);
     QApplication::setFont(text_font());
-    const QString style = QString(R"(
+    const QString style =
+        QString(R"(
         QToolTip { background: %1; color: %2; border: 1px solid %3; padding: 3px; }
         QPushButton { background: transparent; border: 1px solid %3; border-radius: 2px; padding: 3px 9px; color: %2; }
         QPushButton:hover { border-color: %4; }
@@ -120,7 +138,7 @@ void apply_theme() {
         QLabel#heading { color: %6; font-size: 8.5pt; } QLabel#figure { font-family: "Noto Mono"; }
         QLabel#value { font-size: 14pt; font-weight: 600; }
     )")
-                              .arg(t.raised.name(), t.text.name(), t.hairline.name(), t.faint.name(), t.ground.name(), t.faint.name(), t.original.name(), t.rebuild.name());
+            .arg(t.raised.name(), t.text.name(), t.hairline.name(), t.faint.name(), t.ground.name(), t.faint.name(), t.original.name(), t.rebuild.name());
     qApp->setStyleSheet(style);
     for (QWidget* w : QApplication::topLevelWidgets()) w->update();
 }

@@ -21,7 +21,8 @@ TranscribeDesk::TranscribeDesk(Session& session, QWidget* parent) : QWidget(pare
     title_ = new QLabel;
     title_->setFont(text_font(10.5, true));
     tools->addWidget(title_);
-    auto* legend = new QLabel(QString("<span style='color:%1'>■</span> original's evidence &nbsp; <span style='color:%2'>▨</span> your rebuild").arg(theme().original.name(), theme().rebuild.name()));
+    auto* legend = new QLabel(QString("<span style='color:%1'>■</span> original's evidence &nbsp; <span style='color:%2'>▨</span> your rebuild")
+                                  .arg(theme().original.name(), theme().rebuild.name()));
     legend->setObjectName("heading");
     tools->addSpacing(12);
     tools->addWidget(legend);
@@ -31,14 +32,23 @@ TranscribeDesk::TranscribeDesk(Session& session, QWidget* parent) : QWidget(pare
     grid_ = new QComboBox;
     grid_->setObjectName("grid");
     grid_->setToolTip("Where notes snap to; Alt while dragging moves freely");
-    for (const auto& [name, ticks] : {std::pair{"quarter", 960}, {"eighth", 480}, {"eighth triplet", 320}, {"sixteenth", 240}, {"sixteenth triplet", 160}, {"thirty-second", 120}, {"off", 0}}) grid_->addItem(name, ticks);
+    for (const auto& [name, ticks] : {std::pair{"quarter", 960},
+                                      {"eighth", 480},
+                                      {"eighth triplet", 320},
+                                      {"sixteenth", 240},
+                                      {"sixteenth triplet", 160},
+                                      {"thirty-second", 120},
+                                      {"off", 0}})
+        grid_->addItem(name, ticks);
     grid_->setCurrentIndex(3);
     tools->addWidget(grid_);
     const auto zoom = [&](const char* text, double factor, const char* tip) {
         auto* b = new QPushButton(text);
         b->setToolTip(tip);
         b->setFixedWidth(30);
-        connect(b, &QPushButton::clicked, this, [this, factor] { if (auto* c = current()) c->zoom(factor, c->width() / 2.0); });
+        connect(b, &QPushButton::clicked, this, [this, factor] {
+            if (auto* c = current()) c->zoom(factor, c->width() / 2.0);
+        });
         tools->addWidget(b);
     };
     zoom("−", 0.8, "Show more time (Ctrl+wheel)");
@@ -53,7 +63,8 @@ TranscribeDesk::TranscribeDesk(Session& session, QWidget* parent) : QWidget(pare
     stack_->addWidget(empty_);
     column->addWidget(stack_, 1);
     connect(grid_, &QComboBox::currentIndexChanged, this, [this] {
-        for (CloseUp* c : {static_cast<CloseUp*>(notes_), static_cast<CloseUp*>(drums_), static_cast<CloseUp*>(chords_)}) c->set_grid(grid_->currentData().toInt());
+        for (CloseUp* c : {static_cast<CloseUp*>(notes_), static_cast<CloseUp*>(drums_), static_cast<CloseUp*>(chords_)})
+            c->set_grid(grid_->currentData().toInt());
     });
     connect(&session_, &Session::selection_changed, this, &TranscribeDesk::follow);
     connect(&session_, &Session::document_changed, this, &TranscribeDesk::follow);
@@ -65,7 +76,10 @@ CloseUp* TranscribeDesk::current() const { return qobject_cast<CloseUp*>(stack_-
 void TranscribeDesk::follow() {
     const Part* part = session_.selected_part();
     title_->setText(session_.has_reference() ? QString::fromStdString(session_.remake().element_name(session_.element().toStdString())) : QString());
-    QWidget* wanted = session_.element() == "chords" ? static_cast<QWidget*>(chords_) : !part ? static_cast<QWidget*>(empty_) : part->role == PartRole::Drums ? static_cast<QWidget*>(drums_) : static_cast<QWidget*>(notes_);
+    QWidget* wanted = session_.element() == "chords"  ? static_cast<QWidget*>(chords_)
+                      : !part                         ? static_cast<QWidget*>(empty_)
+                      : part->role == PartRole::Drums ? static_cast<QWidget*>(drums_)
+                                                      : static_cast<QWidget*>(notes_);
     if (!session_.has_reference()) wanted = notes_;
     if (stack_->currentWidget() == wanted) return;
     // The new close-up opens where the last one stood.

@@ -11,12 +11,12 @@
 #include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
 
+#include <unistd.h>
 #include <CLI/CLI.hpp>
 #include <atomic>
 #include <csignal>
 #include <cstdio>
 #include <iostream>
-#include <unistd.h>
 
 namespace {
 
@@ -29,7 +29,9 @@ void on_interrupt(int) {
 }
 
 /// Failures that are the work's, not the input's.
-bool is_work_failure(ErrorCode code) { return code == ErrorCode::DiskFull || code == ErrorCode::FolderUnwritable || code == ErrorCode::Cancelled || code == ErrorCode::DeviceUnusable; }
+bool is_work_failure(ErrorCode code) {
+    return code == ErrorCode::DiskFull || code == ErrorCode::FolderUnwritable || code == ErrorCode::Cancelled || code == ErrorCode::DeviceUnusable;
+}
 
 int fail(const Error& error) {
     std::cerr << error.message() << "\n";

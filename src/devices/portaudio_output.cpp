@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "devices/audio_output.hpp"
 
-#include <cstdio>
 #include <fcntl.h>
 #include <portaudio.h>
 #include <unistd.h>
+#include <cstdio>
 
 namespace fw {
 

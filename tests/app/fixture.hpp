@@ -10,10 +10,10 @@
 #include "app/theme.hpp"
 #include "support/signals.hpp"
 
+#include <gtest/gtest.h>
 #include <QCoreApplication>
 #include <QStringList>
 #include <QTest>
-#include <gtest/gtest.h>
 
 namespace fw::app {
 
@@ -39,6 +39,7 @@ protected:
         first = session->document();
         ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
     }
+
 public:
     /// Called by main when all tests are over, while the application still lives.
     static void shut_down() {
@@ -47,6 +48,7 @@ public:
         window = nullptr;
         session = nullptr;
     }
+
 protected:
     void SetUp() override {
         ASSERT_TRUE(session->has_reference());

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "fixture.hpp"
 
+#include <gtest/gtest.h>
 #include <QApplication>
 #include <QSettings>
-#include <gtest/gtest.h>
 
 int main(int argc, char** argv) {
     // Settings of their own, so that tests neither see nor change the user's.

@@ -8,6 +8,9 @@
 #include "support/remakes.hpp"
 #include "support/signals.hpp"
 
+#include <gtest/gtest.h>
+#include <sys/resource.h>
+#include <zip.h>
 #include <QApplication>
 #include <QDialog>
 #include <QDropEvent>
@@ -19,10 +22,7 @@
 #include <QTimer>
 #include <csignal>
 #include <fstream>
-#include <gtest/gtest.h>
 #include <limits>
-#include <sys/resource.h>
-#include <zip.h>
 
 namespace fw::app {
 
@@ -60,7 +60,8 @@ TEST(EmptyWindow, SaysWhatToDoAndSurvivesEveryCommand) {
         QCoreApplication::processEvents();
         rig.window.grab();
         // Every key that means something, with nothing open.
-        for (const auto key : {Qt::Key_Space, Qt::Key_F, Qt::Key_L, Qt::Key_T, Qt::Key_Home, Qt::Key_B, Qt::Key_Delete, Qt::Key_Up, Qt::Key_Q}) QTest::keyClick(&rig.window, key);
+        for (const auto key : {Qt::Key_Space, Qt::Key_F, Qt::Key_L, Qt::Key_T, Qt::Key_Home, Qt::Key_B, Qt::Key_Delete, Qt::Key_Up, Qt::Key_Q})
+            QTest::keyClick(&rig.window, key);
         for (const auto key : {Qt::Key_H, Qt::Key_D, Qt::Key_K, Qt::Key_M, Qt::Key_Z}) QTest::keyClick(&rig.window, key, Qt::ControlModifier);
     }
     EXPECT_FALSE(rig.session.player().playing());
@@ -161,8 +162,12 @@ TEST(OpenTest, UnusualRecordingsOpenWithASentence) {
         return out;
     };
     Audio broken = tune();
-    for (std::size_t i = 7; i < broken.samples.size(); i += 5000) broken.samples[i] = i % 2 ? std::numeric_limits<float>::quiet_NaN() : std::numeric_limits<float>::infinity();
-    for (const auto& [name, sound] : {std::pair{"low.wav", channels(tune(), 1, 8000)}, {"high.wav", channels(tune(), 2, 192000)}, {"six.wav", channels(tune(), 6, 48000)}, {"nan.wav", broken}}) {
+    for (std::size_t i = 7; i < broken.samples.size(); i += 5000)
+        broken.samples[i] = i % 2 ? std::numeric_limits<float>::quiet_NaN() : std::numeric_limits<float>::infinity();
+    for (const auto& [name, sound] : {std::pair{"low.wav", channels(tune(), 1, 8000)},
+                                      {"high.wav", channels(tune(), 2, 192000)},
+                                      {"six.wav", channels(tune(), 6, 48000)},
+                                      {"nan.wav", broken}}) {
         Rig rig;
         test::write_float_wav(rig.folder / name, sound);
         rig.window.open(QString::fromStdString((rig.folder / name).string()));

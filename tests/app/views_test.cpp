@@ -159,11 +159,13 @@ TEST_F(CloseUpTest, ABendIsDrawnOverItsNoteAndShiftQTakesItOff) {
         return inked;
     };
     const int before = high_up();
-    session->edit(with_part(session->remake(), id, [&](Part& p) {
-        for (Pattern& pattern : p.patterns)
-            for (Note& x : pattern.notes)
-                if (x.pitch == n.pitch && x.length == n.length) x.bend = {{0, 500.0}, {960, 0.0}};
-    }), "Bend");
+    session->edit(with_part(session->remake(), id,
+                            [&](Part& p) {
+                                for (Pattern& pattern : p.patterns)
+                                    for (Note& x : pattern.notes)
+                                        if (x.pitch == n.pitch && x.length == n.length) x.bend = {{0, 500.0}, {960, 0.0}};
+                            }),
+                  "Bend");
     QCoreApplication::processEvents();
     EXPECT_GT(high_up(), before + 4);
     QTest::mouseClick(view, Qt::LeftButton, {}, QPoint(static_cast<int>(view->x_of(n.start + 960)), static_cast<int>(view->y_of(n.pitch) + 4)));
@@ -310,7 +312,8 @@ TEST_F(PageTest, AChordHeldOverIntoARowIsNamedThere) {
         const QPoint at = page->point_of(start);
         return page->viewport()->grab(QRect(at.x() + 4, at.y() - 45, 30, 20)).toImage();
     };
-    const QImage none = name_area({}), held = name_area({{start - bar, 2 * bar, Chord{2}, 1.0, Origin::Heard, {}}}), early = name_area({{start - bar, bar, Chord{2}, 1.0, Origin::Heard, {}}});
+    const QImage none = name_area({}), held = name_area({{start - bar, 2 * bar, Chord{2}, 1.0, Origin::Heard, {}}}),
+                 early = name_area({{start - bar, bar, Chord{2}, 1.0, Origin::Heard, {}}});
     EXPECT_EQ(none, early) << "it has ended before the row begins";
     EXPECT_NE(none, held);
 }
@@ -369,7 +372,10 @@ TEST_F(FactsTest, AnIntendedDifferenceSilencesItsFindings) {
     std::vector<NoteRef> many;
     for (const PlacedNote& n : placed_notes(*part(PartRole::Bass))) many.push_back({n.placement, n.index});
     session->edit(change_notes(session->remake(), id, many, 0, 6, 0), "Transpose notes");
-    const auto findings = [&] { return std::count_if(session->report()->findings.begin(), session->report()->findings.end(), [&](const Finding& f) { return f.element_id == "part:" + std::to_string(id); }); };
+    const auto findings = [&] {
+        return std::count_if(session->report()->findings.begin(), session->report()->findings.end(),
+                             [&](const Finding& f) { return f.element_id == "part:" + std::to_string(id); });
+    };
     EXPECT_GT(findings(), 10);
     auto* intended = fact<QLineEdit>("intended");
     ASSERT_TRUE(intended);
@@ -434,7 +440,8 @@ TEST_F(ListeningTest, AnUndoneDocumentIsWhatPlays) {
         for (const float s : output->captured(4000)) sum += s * s;
         return sum;
     };
-    EXPECT_TRUE(QTest::qWaitFor([&] { return session->player().position_s() > 20.3 && energy() < 1e-6; }, 5000)) << energy() << " at " << session->player().position_s() << ", source " << source_name(session->player().source());
+    EXPECT_TRUE(QTest::qWaitFor([&] { return session->player().position_s() > 20.3 && energy() < 1e-6; }, 5000))
+        << energy() << " at " << session->player().position_s() << ", source " << source_name(session->player().source());
     session->undo();
     EXPECT_TRUE(QTest::qWaitFor([&] { return energy() > 1.0; }, 3000));
     session->toggle_play();

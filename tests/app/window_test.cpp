@@ -126,7 +126,8 @@ TEST_F(WindowTest, ADrawnWrongNoteIsFoundAndItsRemedyApplied) {
     ASSERT_TRUE(QTest::qWaitFor([&] { return table->rowCount() > 0; }, 5000));
     int row = -1;
     for (std::size_t i = 0; i < session->report()->findings.size(); ++i)
-        if (session->report()->findings[i].kind == FindingKind::MissingNote && std::abs(session->report()->findings[i].start_s - at) < 0.1) row = static_cast<int>(i);
+        if (session->report()->findings[i].kind == FindingKind::MissingNote && std::abs(session->report()->findings[i].start_s - at) < 0.1)
+            row = static_cast<int>(i);
     ASSERT_GE(row, 0);
     table->setCurrentCell(row, 0);
     emit table->cellClicked(row, 0);
@@ -243,7 +244,9 @@ TEST_F(WindowTest, SoloAndMuteInTheLedgerAndCellsInTheGrid) {
     QCoreApplication::processEvents();
     int drums = 0;
     while (session->remake().parts[static_cast<std::size_t>(drums)]->role != PartRole::Drums) ++drums;
-    const auto muted = [&] { return std::count_if(part(PartRole::Drums)->placements.begin(), part(PartRole::Drums)->placements.end(), [](const Placement& p) { return p.muted; }); };
+    const auto muted = [&] {
+        return std::count_if(part(PartRole::Drums)->placements.begin(), part(PartRole::Drums)->placements.end(), [](const Placement& p) { return p.muted; });
+    };
     QTest::mouseClick(window->rebuild_desk()->grid(), Qt::LeftButton, {}, window->rebuild_desk()->grid()->cell_rect(drums, 1).center().toPoint());
     EXPECT_EQ(muted(), 1);
     QTest::mouseClick(window->rebuild_desk()->grid(), Qt::LeftButton, {}, window->rebuild_desk()->grid()->cell_rect(drums, 1).center().toPoint());
@@ -308,7 +311,8 @@ TEST_F(WindowTest, ARemakeIsSavedReopenedAndExported) {
     other.hand_off()->deliver(QString::fromStdString((folder / "out").string()));
     ASSERT_TRUE(QTest::qWaitFor([&] { return done; }, 900000));
     EXPECT_TRUE(ok);
-    for (const char* name : {"mix.wav", "parts.mid", "analysis.json", "check.json"}) EXPECT_TRUE(std::filesystem::exists(folder / "out" / std::filesystem::path(name))) << name;
+    for (const char* name : {"mix.wav", "parts.mid", "analysis.json", "check.json"})
+        EXPECT_TRUE(std::filesystem::exists(folder / "out" / std::filesystem::path(name))) << name;
     const auto parts = read_midi(folder / "out/parts.mid");
     ASSERT_TRUE(parts);
     EXPECT_EQ(parts->size(), saved->parts.size());
@@ -325,7 +329,8 @@ TEST_F(WindowTest, BadFilesGiveASentenceAndLoseNothing) {
     const auto before = session->document();
     const auto try_open = [&](const QString& path, const char* names) {
         window->open(path);
-        ASSERT_TRUE(QTest::qWaitFor([&] { return window->last_message().contains(names) && !session->busy(); }, 20000)) << names << " / " << window->last_message().toStdString();
+        ASSERT_TRUE(QTest::qWaitFor([&] { return window->last_message().contains(names) && !session->busy(); }, 20000))
+            << names << " / " << window->last_message().toStdString();
         EXPECT_EQ(session->document(), before);
         EXPECT_TRUE(window->isEnabled());
     };

@@ -3,18 +3,18 @@
 #include "audio/audio_file.hpp"
 #include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
-#include "support/remakes.hpp"
 #include "support/float_wav.hpp"
+#include "support/remakes.hpp"
 #include "support/signals.hpp"
 
+#include <gtest/gtest.h>
+#include <sndfile.h>
+#include <sys/wait.h>
 #include <array>
 #include <cstdio>
 #include <fstream>
-#include <gtest/gtest.h>
 #include <limits>
 #include <nlohmann/json.hpp>
-#include <sndfile.h>
-#include <sys/wait.h>
 
 namespace fw {
 
@@ -77,14 +77,17 @@ TEST(CommandLine, TheWholeJobFromRecordingToExport) {
     ASSERT_TRUE(parts);
     EXPECT_EQ(parts->size(), opened->parts.size());
     // And back in again: the exported parts placed on the same recording.
-    r = run(folder, "new " + kDemo + " --midi " + (folder / "a.mid").string() + " --offset " + std::to_string(opened->tempo.seconds(Ticks{0})) + " -o " + (folder / "b.fakturwerk").string());
+    r = run(folder, "new " + kDemo + " --midi " + (folder / "a.mid").string() + " --offset " + std::to_string(opened->tempo.seconds(Ticks{0})) + " -o " +
+                        (folder / "b.fakturwerk").string());
     ASSERT_EQ(r.code, 0) << r.err;
     const auto again = load_remake(folder / "b.fakturwerk");
     ASSERT_TRUE(again);
     ASSERT_EQ(again->parts.size(), opened->parts.size());
     const auto was = test::sounding(*opened, opened->parts[0]->id), is = test::sounding(*again, again->parts[0]->id);
     ASSERT_EQ(was.size(), is.size());
-    for (std::size_t i = 0; i < was.size(); ++i) EXPECT_NEAR(std::max(was[i].first, opened->tempo.seconds(Ticks{0})), is[i].first, 0.01) << "a MIDI file begins at tick 0: what is played ahead of it moves there";
+    for (std::size_t i = 0; i < was.size(); ++i)
+        EXPECT_NEAR(std::max(was[i].first, opened->tempo.seconds(Ticks{0})), is[i].first, 0.01)
+            << "a MIDI file begins at tick 0: what is played ahead of it moves there";
 }
 
 TEST(CommandLine, AnalyseWritesTheDocumentedJsonToStandardOutput) {
@@ -93,7 +96,8 @@ TEST(CommandLine, AnalyseWritesTheDocumentedJsonToStandardOutput) {
     ASSERT_EQ(r.code, 0) << r.err;
     const auto j = nlohmann::json::parse(r.out);
     EXPECT_EQ(j["schema"], "fakturwerk-analysis/1");
-    for (const char* key : {"reference", "tuning", "tempo", "meter", "beats", "swing", "key", "chords", "sections", "parts", "notes", "drums"}) EXPECT_TRUE(j.contains(key)) << key;
+    for (const char* key : {"reference", "tuning", "tempo", "meter", "beats", "swing", "key", "chords", "sections", "parts", "notes", "drums"})
+        EXPECT_TRUE(j.contains(key)) << key;
     EXPECT_NEAR(j["reference"]["integrated_lufs"].get<double>(), -11.5, 1.0);
     for (const auto& b : j["beats"]) ASSERT_GE(b["beat"].get<int>(), 1);
     double last = -1;
@@ -105,7 +109,8 @@ TEST(CommandLine, AnalyseWritesTheDocumentedJsonToStandardOutput) {
 
 TEST(CommandLine, WrongUsageSaysSoAndExitsWithTwo) {
     const TemporaryFolder folder;
-    for (const char* bad : {"", "sing", "analyse", "analyse a b c", "render x.fakturwerk", "new x --wings -o y", "export x"}) EXPECT_EQ(run(folder, bad).code, 2) << bad;
+    for (const char* bad : {"", "sing", "analyse", "analyse a b c", "render x.fakturwerk", "new x --wings -o y", "export x"})
+        EXPECT_EQ(run(folder, bad).code, 2) << bad;
     EXPECT_EQ(run(folder, "--help").code, 0);
     EXPECT_EQ(run(folder, "analyse --help").code, 0);
 }
@@ -117,12 +122,15 @@ TEST(CommandLine, BadRecordingsGetOneSentenceEach) {
     std::ofstream(folder / "text.mp3") << std::string(9000, 'q');
     write("short.wav", test::sine(440, 0.2));
     write("silent.wav", test::sine(440, 2, 44100, 2, 0.0F));
-    for (const char* name : {"missing.wav", "empty.wav", "text.mp3", "short.wav", "silent.wav"}) expect_sentence(run(folder, "analyse " + (folder / name).string()), 2, name);
+    for (const char* name : {"missing.wav", "empty.wav", "text.mp3", "short.wav", "silent.wav"})
+        expect_sentence(run(folder, "analyse " + (folder / name).string()), 2, name);
     Audio nan = test::sine(440, 2);
     for (std::size_t i = 0; i < nan.samples.size(); i += 3) nan.samples[i] = std::numeric_limits<float>::quiet_NaN();
     write("nan.wav", nan);
-    for (const auto& [name, rate, channels] : {std::tuple{"low.wav", 8000, 1}, {"high.wav", 192000, 2}, {"six.wav", 48000, 6}}) write(name, test::sine(220, 2, rate, channels));
-    for (const char* name : {"nan.wav", "low.wav", "high.wav", "six.wav"}) expect_sentence(run(folder, "analyse " + (folder / name).string() + " -o " + (folder / "a.json").string()), 0, name);
+    for (const auto& [name, rate, channels] : {std::tuple{"low.wav", 8000, 1}, {"high.wav", 192000, 2}, {"six.wav", 48000, 6}})
+        write(name, test::sine(220, 2, rate, channels));
+    for (const char* name : {"nan.wav", "low.wav", "high.wav", "six.wav"})
+        expect_sentence(run(folder, "analyse " + (folder / name).string() + " -o " + (folder / "a.json").string()), 0, name);
     // The reference is recognised whichever way its channels were read.
     ASSERT_EQ(run(folder, "new " + (folder / "six.wav").string() + " -o " + (folder / "six.fakturwerk").string()).code, 0);
     EXPECT_EQ(run(folder, "check " + (folder / "six.fakturwerk").string() + " -o " + (folder / "c.json").string()).code, 0);
@@ -141,7 +149,8 @@ TEST(CommandLine, AFullDiskKeepsTheOldFileAndExitsWithOne) {
     ASSERT_TRUE(save_remake(folder / "a.fakturwerk", test::small_remake()));
     std::ofstream(folder / "mix.wav") << "old";
     // A limit on file sizes fails writes as a full disk does.
-    const std::string command = "trap '' XFSZ; ulimit -f 100; " + std::string(FW_CLI) + " export " + (folder / "a.fakturwerk").string() + " --wav " + (folder / "mix.wav").string() + " 2>" + (folder / "err").string();
+    const std::string command = "trap '' XFSZ; ulimit -f 100; " + std::string(FW_CLI) + " export " + (folder / "a.fakturwerk").string() + " --wav " +
+                                (folder / "mix.wav").string() + " 2>" + (folder / "err").string();
     const int status = std::system(("sh -c \"" + command + "\"").c_str());
     EXPECT_EQ(WEXITSTATUS(status), 1);
     EXPECT_NE(slurp(folder / "err").find("disk is full"), std::string::npos) << slurp(folder / "err");
@@ -150,7 +159,8 @@ TEST(CommandLine, AFullDiskKeepsTheOldFileAndExitsWithOne) {
 
 TEST(CommandLine, AnInterruptStopsTheWorkAndSaysSo) {
     const TemporaryFolder folder;
-    const std::string command = "timeout --signal=INT 1 " + std::string(FW_CLI) + " analyse " + kDemo + " -o " + (folder / "a.json").string() + " 2>" + (folder / "err").string();
+    const std::string command =
+        "timeout --signal=INT 1 " + std::string(FW_CLI) + " analyse " + kDemo + " -o " + (folder / "a.json").string() + " 2>" + (folder / "err").string();
     const int status = std::system(command.c_str());
     // timeout answers 124 whatever the program's own code was; the sentence and the missing file tell.
     EXPECT_EQ(WEXITSTATUS(status), 124);

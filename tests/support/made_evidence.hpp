@@ -13,7 +13,8 @@ namespace fw::test {
 
 inline void spike(Frames& pulse, double time_s, int column, float strength = 0.9F) {
     const double f = Evidence::pulse_frame(time_s);
-    for (Eigen::Index i = std::max<Eigen::Index>(0, static_cast<Eigen::Index>(f) - 2); i <= std::min<Eigen::Index>(pulse.rows() - 1, static_cast<Eigen::Index>(f) + 3); ++i)
+    for (Eigen::Index i = std::max<Eigen::Index>(0, static_cast<Eigen::Index>(f) - 2);
+         i <= std::min<Eigen::Index>(pulse.rows() - 1, static_cast<Eigen::Index>(f) + 3); ++i)
         pulse(i, column) = std::max(pulse(i, column), strength * static_cast<float>(std::exp(-std::pow(static_cast<double>(i) - f, 2))));
 }
 
@@ -50,7 +51,8 @@ inline Evidence silent_evidence(double seconds) {
     Evidence e;
     e.duration_s = seconds;
     const auto frames = static_cast<std::size_t>(Evidence::pitch_frame(seconds)) + 1;
-    for (ByteGrid* g : {&e.sounding, &e.onset, &e.bass_sounding, &e.bass_onset, &e.lead_sounding, &e.lead_onset, &e.level}) *g = ByteGrid(frames, Evidence::kPitches);
+    for (ByteGrid* g : {&e.sounding, &e.onset, &e.bass_sounding, &e.bass_onset, &e.lead_sounding, &e.lead_onset, &e.level})
+        *g = ByteGrid(frames, Evidence::kPitches);
     e.pulse = Frames::Constant(static_cast<Eigen::Index>(Evidence::pulse_frame(seconds)) + 1, kPulseColumns, 0.01F);
     e.bands = Frames::Constant(e.pulse.rows(), 3, 0.2F);
     return e;
@@ -67,7 +69,8 @@ inline void sound(ByteGrid& sounding, ByteGrid& onset, double start_s, double en
 
 inline void play(Evidence& e, double start_s, double end_s, int pitch, float strength = 0.9F) {
     sound(e.sounding, e.onset, start_s, end_s, pitch, strength);
-    for (auto f = static_cast<std::size_t>(Evidence::pitch_frame(start_s)); f < static_cast<std::size_t>(Evidence::pitch_frame(end_s)); ++f) e.level.set(f, static_cast<std::size_t>(pitch - Evidence::kLowestPitch), 0.7F);
+    for (auto f = static_cast<std::size_t>(Evidence::pitch_frame(start_s)); f < static_cast<std::size_t>(Evidence::pitch_frame(end_s)); ++f)
+        e.level.set(f, static_cast<std::size_t>(pitch - Evidence::kLowestPitch), 0.7F);
 }
 
 inline std::vector<Beat> four_four(double bpm, int bars, double start = 0.5) {

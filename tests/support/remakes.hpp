@@ -17,7 +17,8 @@ inline Remake small_remake() {
     r.tempo_candidates = {{60.0, 0.4}, {240.0, 0.1}};
     r.keys = {{0, {2, Mode::Dorian}, 0.8, {{{9, Mode::Minor}, 0.4}}}};
     r.sections = {{0, 4 * 3840, "A", "verse", -1, 0.9}, {4 * 3840, 4 * 3840, "A", "verse", 0, 0.9}};
-    for (int c = 0; c < 4; ++c) r.chords.push_back({c * 2 * 3840, 2 * 3840, Chord{c % 2 ? 7 : 2, c % 2 ? 0 : 4, c % 2 ? 7 : 2}, 0.7, Origin::Heard, {{Chord{5, 0, 5}, 0.3}}});
+    for (int c = 0; c < 4; ++c)
+        r.chords.push_back({c * 2 * 3840, 2 * 3840, Chord{c % 2 ? 7 : 2, c % 2 ? 0 : 4, c % 2 ? 7 : 2}, 0.7, Origin::Heard, {{Chord{5, 0, 5}, 0.3}}});
     Part bass;
     bass.id = 1;
     bass.name = "Bass";

@@ -4,12 +4,12 @@
 
 #include "audio/audio_file.hpp"
 
+#include <unistd.h>
 #include <cmath>
 #include <cstdlib>
 #include <filesystem>
 #include <numbers>
 #include <string>
-#include <unistd.h>
 #include <vector>
 
 namespace fw::test {

@@ -31,7 +31,8 @@ inline Truth read_truth(const std::filesystem::path& path) {
     for (const auto& s : j["sections"]) t.sections.push_back(s["start_s"]);
     for (const auto& p : j["parts"])
         for (const auto& n : p["notes"])
-            if (p["role"] == "bass" || p["role"] == "lead") (p["role"] == "bass" ? t.bass : t.lead).push_back({n["onset_s"], n["duration_s"], n["pitch"], n["velocity"], 1.0});
+            if (p["role"] == "bass" || p["role"] == "lead")
+                (p["role"] == "bass" ? t.bass : t.lead).push_back({n["onset_s"], n["duration_s"], n["pitch"], n["velocity"], 1.0});
     for (const auto& c : j["chords"]) t.chords.push_back({c["start_s"], c["end_s"], *parse_chord(c["label"].get<std::string>()), 1.0, {}});
     for (const auto& h : j["drums"]) t.hits[h["kind"]].push_back(h["time_s"]);
     return t;

@@ -51,7 +51,7 @@ enum class DrumKind { Kick, Snare, Clap, Rim, HatClosed, HatOpen, Tom, Crash, Ri
 inline constexpr int kDrumKinds = 10;
 /// The column of Evidence::pulse that a drum is read from.
 constexpr int pulse_column(DrumKind kind) noexcept { return static_cast<int>(kind); }
-const char* drum_kind_name(DrumKind kind);                         ///< "hat_closed", as in the JSON
+const char* drum_kind_name(DrumKind kind);  ///< "hat_closed", as in the JSON
 std::optional<DrumKind> parse_drum_kind(const std::string& name);
 
 /// One place of the bar as one drum plays it.

@@ -68,7 +68,8 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
             early->evidence = std::make_shared<const Evidence>(e);
             first_look(std::move(early));
         };
-        const auto evidence = std::make_shared<const Evidence>(hear(signal, stage(progress, 0.0, 0.85), first_look ? std::function<void(const Evidence&)>(look) : nullptr));
+        const auto evidence =
+            std::make_shared<const Evidence>(hear(signal, stage(progress, 0.0, 0.85), first_look ? std::function<void(const Evidence&)>(look) : nullptr));
         const Evidence& e = *evidence;
         a->evidence = evidence;
         progress.report(0.86, "finding beats and tempo");

@@ -20,6 +20,7 @@ using FirstLook = std::function<void(std::shared_ptr<const Analysis>)>;
 
 /// The same for sound already in memory; name stands for its file. first_look is called, in the calling thread, with tuning, tempo,
 /// beats and drums as soon as they are heard; bars may still change, and all that needs pitch is empty.
-Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const std::string& name, const Progress& progress = {}, const FirstLook& first_look = {});
+Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const std::string& name, const Progress& progress = {},
+                                                const FirstLook& first_look = {});
 
 }  // namespace fw

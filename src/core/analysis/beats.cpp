@@ -14,8 +14,8 @@ namespace fw {
 namespace {
 
 constexpr double kFrameRate = kAnalysisRate / MelSpectra::kHop;
-constexpr double kBeatShare = 1.0 / 16.0;   // of a beat's frames are expected to show the beat
-constexpr double kTempoStiffness = 90.0;    // cost of a relative change of interval from one beat to the next
+constexpr double kBeatShare = 1.0 / 16.0;  // of a beat's frames are expected to show the beat
+constexpr double kTempoStiffness = 90.0;   // cost of a relative change of interval from one beat to the next
 
 /// Evidence peaks of a beat, to a fraction of a frame.
 double refine(const Frames& pulse, double frame) {
@@ -39,8 +39,10 @@ std::vector<double> track_beats(const Frames& pulse, const Progress& progress, c
     const auto frames = static_cast<std::size_t>(pulse.rows());
     if (frames < 64 || pulse.col(kBeat).maxCoeff() < 0.05F) return {};
     std::vector<std::size_t> intervals;
-    const auto shortest = static_cast<std::size_t>(60.0 * kFrameRate / options.highest_bpm), longest = static_cast<std::size_t>(60.0 * kFrameRate / options.lowest_bpm);
-    for (double i = static_cast<double>(shortest); i <= static_cast<double>(longest); i = std::max(i + 1.0, i * 1.02)) intervals.push_back(static_cast<std::size_t>(std::lround(i)));
+    const auto shortest = static_cast<std::size_t>(60.0 * kFrameRate / options.highest_bpm),
+               longest = static_cast<std::size_t>(60.0 * kFrameRate / options.lowest_bpm);
+    for (double i = static_cast<double>(shortest); i <= static_cast<double>(longest); i = std::max(i + 1.0, i * 1.02))
+        intervals.push_back(static_cast<std::size_t>(std::lround(i)));
     const std::size_t tempos = intervals.size();
 
     std::vector<double> beat_sum(frames + 1, 0.0), rest_sum(frames + 1, 0.0);
@@ -50,7 +52,8 @@ std::vector<double> track_beats(const Frames& pulse, const Progress& progress, c
         rest_sum[f + 1] = rest_sum[f] + std::log((1.0 - p) * options.neutral / (1.0 - options.neutral));
     }
     const auto span = [&](std::size_t begin, std::size_t interval, std::size_t end) {
-        const std::size_t shown = std::min(end, begin + std::max<std::size_t>(1, static_cast<std::size_t>(std::lround(static_cast<double>(interval) * kBeatShare))));
+        const std::size_t shown =
+            std::min(end, begin + std::max<std::size_t>(1, static_cast<std::size_t>(std::lround(static_cast<double>(interval) * kBeatShare))));
         return beat_sum[shown] - beat_sum[begin] + rest_sum[end] - rest_sum[shown];
     };
     // Column k: what it costs to go from tempo k to each other.
@@ -58,7 +61,9 @@ std::vector<double> track_beats(const Frames& pulse, const Progress& progress, c
     Eigen::ArrayXXf change(all, all);
     for (Eigen::Index a = 0; a < all; ++a)
         for (Eigen::Index b = 0; b < all; ++b)
-            change(b, a) = static_cast<float>(-kTempoStiffness * std::abs(static_cast<double>(intervals[static_cast<std::size_t>(b)]) / static_cast<double>(intervals[static_cast<std::size_t>(a)]) - 1.0));
+            change(b, a) = static_cast<float>(
+                -kTempoStiffness *
+                std::abs(static_cast<double>(intervals[static_cast<std::size_t>(b)]) / static_cast<double>(intervals[static_cast<std::size_t>(a)]) - 1.0));
     // A leaning towards walking pace, as listeners have (van Noorden & Moelants 1999).
     std::vector<double> prior(tempos);
     for (std::size_t i = 0; i < tempos; ++i) {
@@ -83,10 +88,11 @@ std::vector<double> track_beats(const Frames& pulse, const Progress& progress, c
             ended[k] = f >= intervals[k] ? at(f - intervals[k], k) + span(f - intervals[k], intervals[k], f) : kNever;
             likeliest = std::max(likeliest, ended[k]);
         }
-        for (std::size_t i = 0; i < tempos; ++i) best_of[static_cast<Eigen::Index>(i)] = static_cast<float>(f < intervals[i] ? rest_sum[f] - likeliest : kNever);
+        for (std::size_t i = 0; i < tempos; ++i)
+            best_of[static_cast<Eigen::Index>(i)] = static_cast<float>(f < intervals[i] ? rest_sum[f] - likeliest : kNever);
         came_from = 255;
         for (Eigen::Index k = 0; k < all; ++k) {
-            if (f < intervals[static_cast<std::size_t>(k)]) break;   // intervals ascend
+            if (f < intervals[static_cast<std::size_t>(k)]) break;  // intervals ascend
             const auto so_far = static_cast<float>(ended[static_cast<std::size_t>(k)] - likeliest);
             const float* const cost = change.data() + k * all;
             for (Eigen::Index i = 0; i < all; ++i) {

@@ -14,13 +14,13 @@ namespace fw {
 
 namespace {
 
-constexpr std::size_t kStep = 256;                      // samples between spectra, 11.6 ms
-constexpr double kGrid = 10.0, kReach = 300.0;          // cents
+constexpr std::size_t kStep = 256;              // samples between spectra, 11.6 ms
+constexpr double kGrid = 10.0, kReach = 300.0;  // cents
 constexpr int kStates = 2 * static_cast<int>(kReach / kGrid) + 1, kCentre = kStates / 2;
-constexpr int kFastest = 6;                             // states a frame: a whole tone in 40 ms
-constexpr float kMoveCost = 0.030F;                     // per state, in shares of a frame's best strength
-constexpr double kLeastRange = 35.0, kLeastGain = 0.05; // of a curve worth writing down: cents, mean share of strength
-constexpr double kTolerance = 12.0;                     // cents a simplified curve may be off
+constexpr int kFastest = 6;                              // states a frame: a whole tone in 40 ms
+constexpr float kMoveCost = 0.030F;                      // per state, in shares of a frame's best strength
+constexpr double kLeastRange = 35.0, kLeastGain = 0.05;  // of a curve worth writing down: cents, mean share of strength
+constexpr double kTolerance = 12.0;                      // cents a simplified curve may be off
 constexpr int kPartials = 5;
 
 /// Spectra of a stretch around a note, zero-padded twofold so that strengths between bins can be read off by a straight line.

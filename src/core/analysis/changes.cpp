@@ -28,11 +28,11 @@ std::vector<BarSpan> bars_of(const std::vector<Beat>& beats, double duration_s) 
     return bars;
 }
 
-constexpr double kAhead = 0.04;          // seconds; what is played this much ahead of a bar line belongs to the bar
-constexpr double kSamePlace = 0.07;      // seconds; strokes this near to the same place of another bar are the same
+constexpr double kAhead = 0.04;      // seconds; what is played this much ahead of a bar line belongs to the bar
+constexpr double kSamePlace = 0.07;  // seconds; strokes this near to the same place of another bar are the same
 constexpr double kSureNote = 0.5, kSureHit = 0.5;
 constexpr float kNoNote = 0.25F, kNoHit = 0.10F;  // evidence below this says that nothing is played there
-constexpr int kMostSemitones = 2;        // a repeat may lie this much higher or lower, as in sections.cpp
+constexpr int kMostSemitones = 2;                 // a repeat may lie this much higher or lower, as in sections.cpp
 
 template <class List, class Time>
 auto first_from(const List& list, double time_s, Time time) {
@@ -56,7 +56,9 @@ float pulse_near(const Evidence& e, int column, double time_s) {
     return top;
 }
 
-float sounding_near(const Evidence& e, double time_s, double length_s, int pitch) { return e.mean(e.sounding, time_s, time_s + std::clamp(length_s, 0.05, 0.25), pitch); }
+float sounding_near(const Evidence& e, double time_s, double length_s, int pitch) {
+    return e.mean(e.sounding, time_s, time_s + std::clamp(length_s, 0.05, 0.25), pitch);
+}
 
 /// Strokes of one drum in `here` that `there` surely lacks.
 int lacking_hits(const Evidence& e, const std::vector<Hit>& hits, DrumKind kind, const BarSpan& here, const BarSpan& there) {
@@ -120,7 +122,9 @@ std::vector<Presence> find_presence(const std::vector<HeardPart>& parts, const s
             for_each_in(part.notes, bars[b], [&](const HeardNote& note, double) {
                 ++n;
                 // What is held across bar lines plays on in those bars.
-                for (std::size_t later = b + 1; later < bars.size() && note.onset_s + note.duration_s > bars[later].start_s + 0.25 * bars[later].length_s(); ++later) plays[later] = std::max(plays[later], char{1});
+                for (std::size_t later = b + 1; later < bars.size() && note.onset_s + note.duration_s > bars[later].start_s + 0.25 * bars[later].length_s();
+                     ++later)
+                    plays[later] = std::max(plays[later], char{1});
             });
             plays[b] = std::max(plays[b], cap(n));
         }
@@ -140,8 +144,8 @@ std::vector<Presence> find_presence(const std::vector<HeardPart>& parts, const s
     return found;
 }
 
-void find_differences(std::vector<SectionSpan>& sections, const Evidence& e, const std::vector<HeardPart>& parts, const std::vector<Hit>& drums, const std::vector<ChordSpan>& chords,
-                      const std::vector<Beat>& beats, double duration_s) {
+void find_differences(std::vector<SectionSpan>& sections, const Evidence& e, const std::vector<HeardPart>& parts, const std::vector<Hit>& drums,
+                      const std::vector<ChordSpan>& chords, const std::vector<Beat>& beats, double duration_s) {
     const std::vector<BarSpan> bars = bars_of(beats, duration_s);
     const auto bar_of = [&](int number) -> const BarSpan* {
         const auto at = std::lower_bound(bars.begin(), bars.end(), number, [](const BarSpan& b, int n) { return b.number < n; });
@@ -169,13 +173,15 @@ void find_differences(std::vector<SectionSpan>& sections, const Evidence& e, con
             const auto tell = [&, h = here, t = there](const std::string& element, int missing, int added) {
                 if (missing + added > 0) section.differences.push_back({h->number, t->number, h->start_s, h->end_s, element, missing, added});
             };
-            for (const HeardPart& part : parts) tell(part.name, lacking_notes(e, part.notes, *there, *here, up), lacking_notes(e, part.notes, *here, *there, -up));
+            for (const HeardPart& part : parts)
+                tell(part.name, lacking_notes(e, part.notes, *there, *here, up), lacking_notes(e, part.notes, *here, *there, -up));
             for (int k = 0; k < kDrumKinds; ++k) {
                 const auto kind = static_cast<DrumKind>(k);
                 tell(drum_kind_name(kind), lacking_hits(e, drums, kind, *there, *here), lacking_hits(e, drums, kind, *here, *there));
             }
             const ChordSpan *a = ruling_chord(chords, *here), *b = ruling_chord(chords, *there);
-            if (a && b && a->confidence > 0.5 && b->confidence > 0.5 && !a->chord.none() && !b->chord.none() && (b->chord.root + up + 12) % 12 != a->chord.root) tell("Chords", 1, 1);
+            if (a && b && a->confidence > 0.5 && b->confidence > 0.5 && !a->chord.none() && !b->chord.none() && (b->chord.root + up + 12) % 12 != a->chord.root)
+                tell("Chords", 1, 1);
         }
     }
 }

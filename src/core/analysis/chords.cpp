@@ -15,15 +15,15 @@ namespace fw {
 
 namespace {
 
-constexpr int kDecodedKinds = 13;            // ninths are offered for typing, not decoded: their tones are nearly those of two chords
+constexpr int kDecodedKinds = 13;  // ninths are offered for typing, not decoded: their tones are nearly those of two chords
 constexpr std::array<double, kDecodedKinds> kRarity{0.0, 0.0, 0.045, 0.06, 0.04, 0.065, 0.065, 0.08, 0.105, 0.115, 0.1, 0.1, 0.13};
-constexpr double kEvenness = 0.3;            // exponent on the chroma: one loud note must not drown the others
-constexpr double kBassBonus = 0.05;          // for a chord whose root the bass plays
+constexpr double kEvenness = 0.3;    // exponent on the chroma: one loud note must not drown the others
+constexpr double kBassBonus = 0.05;  // for a chord whose root the bass plays
 constexpr double kNoChord = 0.45, kSilence = 1.2;
-constexpr double kSharpness = 20.0;          // how strongly a better fit outweighs a change
+constexpr double kSharpness = 20.0;  // how strongly a better fit outweighs a change
 constexpr double kChange = 2.6, kChangeOffDownbeat = 1.2;
-constexpr std::size_t kScales = 12;          // a major key and its relative minor share one
-constexpr double kForeignTone = 0.04;        // taken off the fit for each tone the scale does not hold
+constexpr std::size_t kScales = 12;    // a major key and its relative minor share one
+constexpr double kForeignTone = 0.04;  // taken off the fit for each tone the scale does not hold
 constexpr double kScaleFit = 1.0, kScaleChange = 8.0;
 
 using Chroma = std::array<float, 12>;
@@ -89,7 +89,8 @@ double fit(const Moment& m, const Template& t) {
         bass += m.bass[c] * (static_cast<int>(c) == t.chord.root ? 1.0 : t.weights[c] > 0 ? 0.45 : 0.0);
         bass_sum += m.bass[c];
     }
-    return dot / std::sqrt(squares) - (t.chord.kind < kDecodedKinds ? kRarity[static_cast<std::size_t>(t.chord.kind)] : 0.06) + kBassBonus * bass / std::max(0.35, bass_sum);
+    return dot / std::sqrt(squares) - (t.chord.kind < kDecodedKinds ? kRarity[static_cast<std::size_t>(t.chord.kind)] : 0.06) +
+           kBassBonus * bass / std::max(0.35, bass_sum);
 }
 
 /// How many tones of a chord a scale (given by its major tonic) does not hold; the leading note of the relative minor belongs to its dominant.

@@ -19,7 +19,8 @@ double support(const Frames& pulse, double start, double interval, double from, 
     for (double t = start + std::ceil((from - start) / interval) * interval; t < to; t += interval, ++count) {
         const auto f = static_cast<Eigen::Index>(std::clamp(std::lround(Evidence::pulse_frame(t)), 2L, static_cast<long>(pulse.rows() - 3)));
         const auto around = pulse.middleRows(f - 2, 5);
-        sum += std::max({around.col(kBeat).maxCoeff(), 0.7F * around.col(kPitchedOnset).maxCoeff(), 0.7F * around.col(kKick).maxCoeff(), 0.7F * around.col(kSnare).maxCoeff()});
+        sum += std::max({around.col(kBeat).maxCoeff(), 0.7F * around.col(kPitchedOnset).maxCoeff(), 0.7F * around.col(kKick).maxCoeff(),
+                         0.7F * around.col(kSnare).maxCoeff()});
     }
     return count ? sum / count : 0.0;
 }
@@ -46,8 +47,12 @@ bool keep_phase(std::vector<double>& beats, const std::vector<Stretch>& stretche
                 edge = before ? c : d;
             }
             if (edge == (before ? a : b)) continue;
-            const double from = before ? beats[edge] - 0.6 * line.interval : beats[b - 1] + 0.5 * line.interval, to = before ? beats[a] - 0.5 * line.interval : beats[edge - 1] + 0.6 * line.interval;
-            const double own = support(pulse, before ? beats[edge] : beats[b], (before ? beats[a - 1] - beats[edge] : beats[edge - 1] - beats[b]) / std::max<double>(1.0, static_cast<double>(before ? a - 1 - edge : edge - 1 - b)), from, to);
+            const double from = before ? beats[edge] - 0.6 * line.interval : beats[b - 1] + 0.5 * line.interval,
+                         to = before ? beats[a] - 0.5 * line.interval : beats[edge - 1] + 0.6 * line.interval;
+            const double own = support(pulse, before ? beats[edge] : beats[b],
+                                       (before ? beats[a - 1] - beats[edge] : beats[edge - 1] - beats[b]) /
+                                           std::max<double>(1.0, static_cast<double>(before ? a - 1 - edge : edge - 1 - b)),
+                                       from, to);
             if (support(pulse, line.start, line.interval, from, to) < 0.55 * own) continue;
             std::vector<double> counted;
             for (double t = line.start + std::ceil((from - line.start) / line.interval) * line.interval; t < to; t += line.interval) counted.push_back(t);
@@ -178,7 +183,8 @@ std::vector<double> count_through(const BeatLine& stretch, double stretch_from, 
 bool keep_grid(std::vector<double>& beats, const std::vector<Stretch>& stretches, const Frames& pulse) {
     constexpr double kSameTempo = 0.006, kAside = 0.2, kBorneOut = 0.7;
     constexpr std::size_t kFewest = 16;
-    const auto longest = std::max_element(stretches.begin(), stretches.end(), [](const Stretch& x, const Stretch& y) { return x.second - x.first < y.second - y.first; });
+    const auto longest =
+        std::max_element(stretches.begin(), stretches.end(), [](const Stretch& x, const Stretch& y) { return x.second - x.first < y.second - y.first; });
     const BeatLine line = fit_line(beats, longest->first, longest->second);
     if (longest->second - longest->first < 2 * kFewest || line.spread > 0.014) return false;
     std::size_t agreeing = 0;
@@ -225,7 +231,8 @@ std::vector<std::pair<double, double>> find_free_time(const std::vector<double>&
     for (std::size_t i = 0; i < beats.size(); ++i) {
         const double before = i > 0 ? 0.5 * (beats[i] - beats[i - 1]) : 0.05, after = i + 1 < beats.size() ? 0.5 * (beats[i + 1] - beats[i]) : 0.05;
         const auto last = static_cast<long>(pulse.rows() - 1);
-        const long a = std::clamp(std::lround(Evidence::pulse_frame(beats[i] - before)), 0L, last), b = std::clamp(std::lround(Evidence::pulse_frame(beats[i] + after)), a, last);
+        const long a = std::clamp(std::lround(Evidence::pulse_frame(beats[i] - before)), 0L, last),
+                   b = std::clamp(std::lround(Evidence::pulse_frame(beats[i] + after)), a, last);
         strength.push_back(pulse.col(kBeat).segment(a, b - a + 1).maxCoeff());
     }
     std::vector<double> sorted = strength;

@@ -11,8 +11,8 @@ namespace fw {
 /// beats.cpp — beats of the felt pulse, in seconds, ascending. Empty where nothing pulses.
 struct BeatOptions {
     double lowest_bpm = 45.0, highest_bpm = 230.0;
-    double neutral = 0.05;         ///< evidence above this speaks for a beat, below it against one
-    double leaning = 2.5;          ///< cost per beat of lying an octave away from walking pace
+    double neutral = 0.05;  ///< evidence above this speaks for a beat, below it against one
+    double leaning = 2.5;   ///< cost per beat of lying an octave away from walking pace
 };
 std::vector<double> track_beats(const Frames& pulse, const Progress& progress = {}, const BeatOptions& options = {});
 
@@ -47,14 +47,14 @@ struct NoteOptions {
     float bare = 0.70F;      ///< opens a note without an onset
 };
 struct LineOptions {
-    float move = 5.0F;       ///< cost of leaving a pitch, in log-odds
-    float favour = 2.00F;    ///< leaning towards sound against silence
-    float struck = 0.15F;    ///< an onset within a held pitch strikes it anew,
-    float struck_share = 0.55F; ///< if it also reaches this share of what most changes of pitch show
-    float least = 0.20F;     ///< notes of less confidence are dropped,
-    double shortest_s = 0.08; ///< and so are shorter ones: a line has no specks, but
-    float grace = 0.45F;     ///< a grace note of this confidence stays
-    double phrase_share = 0.60; ///< phrases are dropped whose middle confidence is less than this share of the line's upper quartile
+    float move = 5.0F;           ///< cost of leaving a pitch, in log-odds
+    float favour = 2.00F;        ///< leaning towards sound against silence
+    float struck = 0.15F;        ///< an onset within a held pitch strikes it anew,
+    float struck_share = 0.55F;  ///< if it also reaches this share of what most changes of pitch show
+    float least = 0.20F;         ///< notes of less confidence are dropped,
+    double shortest_s = 0.08;    ///< and so are shorter ones: a line has no specks, but
+    float grace = 0.45F;         ///< a grace note of this confidence stays
+    double phrase_share = 0.60;  ///< phrases are dropped whose middle confidence is less than this share of the line's upper quartile
 };
 std::vector<HeardNote> decode_notes(const Evidence& evidence, const NoteOptions& options = {});
 std::vector<HeardNote> decode_line(const Evidence& evidence, Role role);
@@ -94,18 +94,17 @@ struct ChordComparison {
 ChordComparison compare_chord(const Evidence& evidence, double start_s, double end_s, const Chord& chord);
 
 /// keys.cpp — keys with modes over time.
-std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std::vector<HeardPart>& parts, const std::vector<ChordSpan>& chords, const std::vector<SectionSpan>& sections, const std::vector<Beat>& beats,
-                                 double duration_s);
+std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std::vector<HeardPart>& parts, const std::vector<ChordSpan>& chords,
+                                 const std::vector<SectionSpan>& sections, const std::vector<Beat>& beats, double duration_s);
 
 /// sections.cpp — sections in whole bars, with repeats.
-std::vector<SectionSpan> find_sections(const Evidence& evidence, const std::vector<Beat>& beats, const std::vector<Hit>& drums,
-                                       double duration_s);
+std::vector<SectionSpan> find_sections(const Evidence& evidence, const std::vector<Beat>& beats, const std::vector<Hit>& drums, double duration_s);
 
 /// changes.cpp — where every part and drum enters and leaves, in whole bars; a rest of one bar does not count as leaving.
 std::vector<Presence> find_presence(const std::vector<HeardPart>& parts, const std::vector<Hit>& drums, const std::vector<Beat>& beats, double duration_s);
 /// Fills in the differences of every section that repeats another. What was found on one side counts as missing on the other only
 /// where the evidence speaks against it there, too.
-void find_differences(std::vector<SectionSpan>& sections, const Evidence& evidence, const std::vector<HeardPart>& parts, const std::vector<Hit>& drums, const std::vector<ChordSpan>& chords,
-                      const std::vector<Beat>& beats, double duration_s);
+void find_differences(std::vector<SectionSpan>& sections, const Evidence& evidence, const std::vector<HeardPart>& parts, const std::vector<Hit>& drums,
+                      const std::vector<ChordSpan>& chords, const std::vector<Beat>& beats, double duration_s);
 
 }  // namespace fw

@@ -197,7 +197,10 @@ Remake draft_remake(const Analysis& a, const std::vector<GivenPart>& given) {
 
     if (given.empty()) {
         for (const HeardPart& p : a.parts) {
-            const PartRole role = p.role == Role::Bass ? PartRole::Bass : p.role == Role::Lead ? PartRole::Lead : p.role == Role::Chords ? PartRole::Chords : PartRole::Other;
+            const PartRole role = p.role == Role::Bass     ? PartRole::Bass
+                                  : p.role == Role::Lead   ? PartRole::Lead
+                                  : p.role == Role::Chords ? PartRole::Chords
+                                                           : PartRole::Other;
             add_part(r, p.name, role, to_notes(p.notes, r.tempo, Origin::Heard), -1);
         }
         std::vector<HeardNote> hits;

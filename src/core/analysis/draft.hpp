@@ -10,8 +10,8 @@ namespace fw {
 struct GivenPart {
     std::string name;
     bool drums = false;
-    int program = -1;                  ///< General MIDI program, -1 where not stated
-    std::vector<HeardNote> notes;      ///< drums: pitch is the General MIDI key
+    int program = -1;              ///< General MIDI program, -1 where not stated
+    std::vector<HeardNote> notes;  ///< drums: pitch is the General MIDI key
 };
 
 /// Turns an analysis into a draft remake: every element a draft, nothing confirmed. Notes keep their performed timing.

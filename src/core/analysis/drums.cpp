@@ -13,13 +13,17 @@ namespace fw {
 
 namespace {
 
-static_assert(pulse_column(DrumKind::Clap) == kClap && pulse_column(DrumKind::HatOpen) == kHatOpen && pulse_column(DrumKind::Percussion) == kPercussion && kPercussion + 1 == kDrumKinds);
+static_assert(pulse_column(DrumKind::Clap) == kClap && pulse_column(DrumKind::HatOpen) == kHatOpen && pulse_column(DrumKind::Percussion) == kPercussion &&
+              kPercussion + 1 == kDrumKinds);
 
 /// Which of Evidence::bands tells a drum's velocity.
 int band_of(DrumKind kind) {
     switch (kind) {
-        case DrumKind::Kick: case DrumKind::Tom: return 0;
-        case DrumKind::Snare: case DrumKind::Clap: case DrumKind::Rim: return 1;
+        case DrumKind::Kick:
+        case DrumKind::Tom: return 0;
+        case DrumKind::Snare:
+        case DrumKind::Clap:
+        case DrumKind::Rim: return 1;
         default: return 2;
     }
 }
@@ -50,13 +54,15 @@ float elsewhere(const Frames& pulse, int column, const std::vector<Beat>& beats,
     const auto i = static_cast<std::ptrdiff_t>(next - beats.begin()) - 1;
     const double share = (time_s - beats[static_cast<std::size_t>(i)].time_s) / (next->time_s - beats[static_cast<std::size_t>(i)].time_s);
     int per_bar = 0;
-    for (std::ptrdiff_t j = std::max<std::ptrdiff_t>(0, i - 8); j < std::min<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(beats.size()), i + 9); ++j) per_bar = std::max(per_bar, beats[static_cast<std::size_t>(j)].beat);
+    for (std::ptrdiff_t j = std::max<std::ptrdiff_t>(0, i - 8); j < std::min<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(beats.size()), i + 9); ++j)
+        per_bar = std::max(per_bar, beats[static_cast<std::size_t>(j)].beat);
     float sum = 0.0F;
     int count = 0;
     for (int k = -8; k <= 8; ++k) {
         const std::ptrdiff_t j = i + k * per_bar;
         if (k == 0 || j < 0 || j + 1 >= static_cast<std::ptrdiff_t>(beats.size())) continue;
-        const double t = beats[static_cast<std::size_t>(j)].time_s + share * (beats[static_cast<std::size_t>(j + 1)].time_s - beats[static_cast<std::size_t>(j)].time_s);
+        const double t =
+            beats[static_cast<std::size_t>(j)].time_s + share * (beats[static_cast<std::size_t>(j + 1)].time_s - beats[static_cast<std::size_t>(j)].time_s);
         const auto f = static_cast<Eigen::Index>(std::lround(Evidence::pulse_frame(t)));
         if (f < 2 || f + 2 >= pulse.rows()) continue;
         sum += pulse.col(column).segment(f - 2, 5).maxCoeff();
@@ -71,8 +77,13 @@ void settle(std::vector<Hit>& hits) {
     constexpr double kTogether = 0.03, kSure = 0.6;
     const auto family = [](DrumKind kind) {
         switch (kind) {
-            case DrumKind::Snare: case DrumKind::Clap: case DrumKind::Rim: return 1;
-            case DrumKind::HatClosed: case DrumKind::HatOpen: case DrumKind::Ride: case DrumKind::Percussion: return 2;
+            case DrumKind::Snare:
+            case DrumKind::Clap:
+            case DrumKind::Rim: return 1;
+            case DrumKind::HatClosed:
+            case DrumKind::HatOpen:
+            case DrumKind::Ride:
+            case DrumKind::Percussion: return 2;
             default: return 0;
         }
     };
@@ -115,7 +126,8 @@ std::vector<Hit> decode_drums(const Evidence& e, const std::vector<Beat>& beats,
             const float v = pulse(f, column);
             if (v < 0.04F) continue;
             bool peak = true;
-            for (Eigen::Index g = std::max<Eigen::Index>(0, f - 2); g <= std::min(f + 2, pulse.rows() - 1); ++g) peak &= g == f || (g < f ? pulse(g, column) < v : pulse(g, column) <= v);
+            for (Eigen::Index g = std::max<Eigen::Index>(0, f - 2); g <= std::min(f + 2, pulse.rows() - 1); ++g)
+                peak &= g == f || (g < f ? pulse(g, column) < v : pulse(g, column) <= v);
             if (!peak) continue;
             peaks.push_back(f);
             if (v > 0.15F) clear.push_back(v);
@@ -132,7 +144,8 @@ std::vector<Hit> decode_drums(const Evidence& e, const std::vector<Beat>& beats,
             const float v = pulse(f, column);
             const float threshold = kind == DrumKind::Kick && bass_begins(e, f) ? least_with_bass : least;
             double sum = 0.0, weight = 0.0;
-            for (Eigen::Index g = std::max<Eigen::Index>(0, f - 1); g <= std::min(f + 1, pulse.rows() - 1); ++g) sum += static_cast<double>(g) * pulse(g, column), weight += pulse(g, column);
+            for (Eigen::Index g = std::max<Eigen::Index>(0, f - 1); g <= std::min(f + 1, pulse.rows() - 1); ++g)
+                sum += static_cast<double>(g) * pulse(g, column), weight += pulse(g, column);
             const double time = Evidence::pulse_time(sum / weight);
             const float others = beats.empty() || options.repetition == 0.0F ? -1.0F : elsewhere(pulse, column, beats, time);
             const float odds = log_odds(v) + (others < 0.0F ? 0.0F : options.repetition * (log_odds(others) - log_odds(threshold)));

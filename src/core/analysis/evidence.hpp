@@ -8,8 +8,8 @@
 #include "dsp/frames.hpp"
 #include "dsp/mel.hpp"
 
-#include <functional>
 #include <cstdint>
+#include <functional>
 #include <vector>
 
 namespace fw {
@@ -32,10 +32,10 @@ struct Evidence {
 
     Tuning tuning;
     double duration_s = 0.0;
-    Frames pulse;            ///< frames × kPulseColumns
-    Frames bands;            ///< pulse frames × 3: level of lows, mids and highs, log scale 0..1
+    Frames pulse;  ///< frames × kPulseColumns
+    Frames bands;  ///< pulse frames × 3: level of lows, mids and highs, log scale 0..1
     ByteGrid sounding, onset, bass_sounding, bass_onset, lead_sounding, lead_onset;
-    ByteGrid level;          ///< pitch frames × 88: spectrum level at each pitch, log scale 0..1
+    ByteGrid level;  ///< pitch frames × 88: spectrum level at each pitch, log scale 0..1
 
     std::size_t pulse_frames() const { return static_cast<std::size_t>(pulse.rows()); }
     std::size_t pitch_frames() const { return level.frames(); }

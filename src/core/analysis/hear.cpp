@@ -58,7 +58,8 @@ void hear_pulse(const MonoSignal& signal, Evidence& evidence, const Progress& pr
             const std::size_t before = std::min<std::size_t>(a, kPulseSight), after = std::min<std::size_t>(frames - a - count, kPulseSight);
             Tensor seen(features.channels, 1, 0);
             seen.rows = features.rows.middleCols(static_cast<Eigen::Index>(a - before - first), static_cast<Eigen::Index>(before + count + after));
-            evidence.pulse.middleRows(static_cast<Eigen::Index>(a), static_cast<Eigen::Index>(count)) = pulse_of(seen).middleRows(static_cast<Eigen::Index>(before), static_cast<Eigen::Index>(count));
+            evidence.pulse.middleRows(static_cast<Eigen::Index>(a), static_cast<Eigen::Index>(count)) =
+                pulse_of(seen).middleRows(static_cast<Eigen::Index>(before), static_cast<Eigen::Index>(count));
             progress.report(from + (to - from) * static_cast<double>(done += count) / static_cast<double>(frames), "listening for beats and drums");
         });
     }
@@ -66,7 +67,8 @@ void hear_pulse(const MonoSignal& signal, Evidence& evidence, const Progress& pr
 
 void hear_pitch(const MonoSignal& signal, Evidence& evidence, const Progress& progress, double from, double to) {
     const std::size_t frames = signal.samples.size() / ConstantQ::kHop + 1;
-    for (ByteGrid* grid : {&evidence.sounding, &evidence.onset, &evidence.bass_sounding, &evidence.bass_onset, &evidence.lead_sounding, &evidence.lead_onset, &evidence.level})
+    for (ByteGrid* grid :
+         {&evidence.sounding, &evidence.onset, &evidence.bass_sounding, &evidence.bass_onset, &evidence.lead_sounding, &evidence.lead_onset, &evidence.level})
         *grid = ByteGrid(frames, Evidence::kPitches);
     const ConstantQ transform(evidence.tuning.cents);
     const std::size_t pieces = (frames + kPitchPiece - 1) / kPitchPiece;
@@ -83,7 +85,8 @@ void hear_pitch(const MonoSignal& signal, Evidence& evidence, const Progress& pr
         const Frames mel = mel_frames(signal, 2 * first, 2 * wide);
         static_assert(ConstantQ::kHop == 2 * MelSpectra::kHop);
         const Frames logits = run_pitch_network(cq, mel);
-        const std::array<ByteGrid*, kPitchPlanes> planes{&evidence.sounding, &evidence.onset, &evidence.bass_sounding, &evidence.bass_onset, &evidence.lead_sounding, &evidence.lead_onset};
+        const std::array<ByteGrid*, kPitchPlanes> planes{&evidence.sounding,   &evidence.onset,         &evidence.bass_sounding,
+                                                         &evidence.bass_onset, &evidence.lead_sounding, &evidence.lead_onset};
         for (std::size_t f = 0; f < count; ++f) {
             const auto column = static_cast<Eigen::Index>(f + before);
             for (int p = 0; p < Evidence::kPitches; ++p) {

@@ -78,7 +78,9 @@ Key resting_key(const Key& chosen, const Span& span) {
     for (const int step : scale)
         if (span.rest[static_cast<std::size_t>(step)] > span.rest[static_cast<std::size_t>(tonic)]) tonic = step;
     const double share = span.rest[static_cast<std::size_t>(tonic)];
-    if (tonic == chosen.tonic || share < 0.28 || share < 1.5 * span.rest[static_cast<std::size_t>(chosen.tonic)] || span.starts[static_cast<std::size_t>(tonic)] < 0.7) return chosen;
+    if (tonic == chosen.tonic || share < 0.28 || share < 1.5 * span.rest[static_cast<std::size_t>(chosen.tonic)] ||
+        span.starts[static_cast<std::size_t>(tonic)] < 0.7)
+        return chosen;
     for (const ModeProfile& m : kModes) {
         const Key key{tonic, m.mode};
         // Rare modes ask for more.
@@ -96,12 +98,15 @@ void add(Weights& w, const HeardNote& n, double start, double end) {
 /// longer one and its scale allows, it rests on the step the longer one rests on.
 void transpose_repeats(std::vector<KeySpan>& spans, const std::vector<SectionSpan>& sections) {
     const auto letter_in = [&](const KeySpan& span, char letter) {
-        return std::any_of(sections.begin(), sections.end(), [&](const SectionSpan& s) { return s.label[0] == letter && s.start_s > span.start_s - 1.0 && s.end_s < span.end_s + 1.0; });
+        return std::any_of(sections.begin(), sections.end(),
+                           [&](const SectionSpan& s) { return s.label[0] == letter && s.start_s > span.start_s - 1.0 && s.end_s < span.end_s + 1.0; });
     };
     for (KeySpan& span : spans)
         for (const KeySpan& longer : spans) {
             if (longer.end_s - longer.start_s <= span.end_s - span.start_s) continue;
-            const bool repeats = std::any_of(sections.begin(), sections.end(), [&](const SectionSpan& s) { return !s.label.empty() && letter_in(span, s.label[0]) && letter_in(longer, s.label[0]); });
+            const bool repeats = std::any_of(sections.begin(), sections.end(), [&](const SectionSpan& s) {
+                return !s.label.empty() && letter_in(span, s.label[0]) && letter_in(longer, s.label[0]);
+            });
             if (!repeats || same_scale(span.key, longer.key)) continue;
             for (int up = 1; up < 12; ++up)
                 if (const Key moved{pitch_class(longer.key.tonic + up), longer.key.mode}; same_scale(moved, span.key)) span.key = moved;
@@ -119,14 +124,16 @@ Weights shares(Weights w) {
 
 }  // namespace
 
-std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std::vector<HeardPart>& parts, const std::vector<ChordSpan>& chords, const std::vector<SectionSpan>& sections,
-                                 const std::vector<Beat>& beats, double duration_s) {
+std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std::vector<HeardPart>& parts, const std::vector<ChordSpan>& chords,
+                                 const std::vector<SectionSpan>& sections, const std::vector<Beat>& beats, double duration_s) {
     if (notes.empty()) return {};
     static const std::vector<HeardNote> nothing;
     const auto bass_part = std::find_if(parts.begin(), parts.end(), [](const HeardPart& p) { return p.role == Role::Bass; });
     const std::vector<HeardNote>& bass_notes = bass_part == parts.end() ? nothing : bass_part->notes;
     // Two bars at a time, counted from the start of each section; or four seconds where there are no bars.
-    const auto section_at = [&](int bar) { return std::find_if(sections.begin(), sections.end(), [&](const SectionSpan& s) { return bar >= s.start_bar && bar < s.start_bar + s.bars; }); };
+    const auto section_at = [&](int bar) {
+        return std::find_if(sections.begin(), sections.end(), [&](const SectionSpan& s) { return bar >= s.start_bar && bar < s.start_bar + s.bars; });
+    };
     std::vector<double> edges{0.0};
     std::vector<char> opens{1};  // whether a section starts at the edge
     std::vector<double> phrase_starts;
@@ -171,7 +178,8 @@ std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std:
             const auto at = static_cast<std::size_t>(k);
             const bool stay = score[at] >= score[static_cast<std::size_t>(best)] - change;
             from[i][at] = stay ? k : best;
-            next[at] = (stay ? score[at] : score[static_cast<std::size_t>(best)] - change) + kSharpness * key_fit(w, l, k) + kWholeSong * key_fit(song_notes, song_bass, k);
+            next[at] = (stay ? score[at] : score[static_cast<std::size_t>(best)] - change) + kSharpness * key_fit(w, l, k) +
+                       kWholeSong * key_fit(song_notes, song_bass, k);
         }
         score = next;
     }

@@ -35,7 +35,8 @@ void standardise(std::vector<double>& values) {
 double around(const Frames& pulse, double time_s, int column, int reach) {
     const auto f = static_cast<Eigen::Index>(std::lround(Evidence::pulse_frame(time_s)));
     float best = 0.0F;
-    for (Eigen::Index i = std::max<Eigen::Index>(0, f - reach); i <= std::min<Eigen::Index>(pulse.rows() - 1, f + reach); ++i) best = std::max(best, pulse(i, column));
+    for (Eigen::Index i = std::max<Eigen::Index>(0, f - reach); i <= std::min<Eigen::Index>(pulse.rows() - 1, f + reach); ++i)
+        best = std::max(best, pulse(i, column));
     return best;
 }
 
@@ -70,7 +71,8 @@ std::array<double, kMeters.size()> repetition(const std::vector<double>& beats, 
         const int reach = std::max(1, static_cast<int>(std::lround(Evidence::pulse_frame(0.5 * part))));
         for (std::size_t s = 0; s < kSounds.size(); ++s)
             for (int k = 0; k < kParts; ++k)
-                seen(static_cast<Eigen::Index>(b), static_cast<Eigen::Index>(s) * kParts + k) = static_cast<float>(around(pulse, beats[b] + k * part, kSounds[s], reach));
+                seen(static_cast<Eigen::Index>(b), static_cast<Eigen::Index>(s) * kParts + k) =
+                    static_cast<float>(around(pulse, beats[b] + k * part, kSounds[s], reach));
     }
     for (Eigen::Index s = 0; s < static_cast<Eigen::Index>(kSounds.size()); ++s) {
         auto sound = seen.middleCols(s * kParts, kParts);
@@ -82,7 +84,8 @@ std::array<double, kMeters.size()> repetition(const std::vector<double>& beats, 
         const double scale = 0.5 * static_cast<double>(first.squaredNorm() + second.squaredNorm());
         return scale > 1e-6 ? static_cast<double>(first.cwiseProduct(second).sum()) / scale : 0.0;
     };
-    for (std::size_t m = 0; m < kMeters.size(); ++m) found[m] = 0.5 * (alike(kMeters[m].beats) + (2 * kMeters[m].beats < static_cast<int>(seen.rows()) ? alike(2 * kMeters[m].beats) : 0.0));
+    for (std::size_t m = 0; m < kMeters.size(); ++m)
+        found[m] = 0.5 * (alike(kMeters[m].beats) + (2 * kMeters[m].beats < static_cast<int>(seen.rows()) ? alike(2 * kMeters[m].beats) : 0.0));
     return found;
 }
 
@@ -99,7 +102,8 @@ std::vector<double> scene_changes(const Evidence& evidence, const std::vector<do
         if (b + 1 < beats.size()) {
             const auto chroma = chroma_of(evidence, beats[b], beats[b + 1] - 0.01);
             const Eigen::Index last = evidence.pulse.rows() - 1;
-            const auto from = std::clamp<Eigen::Index>(std::lround(Evidence::pulse_frame(beats[b])), 0, last), to = std::clamp<Eigen::Index>(std::lround(Evidence::pulse_frame(beats[b + 1])), from + 1, last + 1);
+            const auto from = std::clamp<Eigen::Index>(std::lround(Evidence::pulse_frame(beats[b])), 0, last),
+                       to = std::clamp<Eigen::Index>(std::lround(Evidence::pulse_frame(beats[b + 1])), from + 1, last + 1);
             std::size_t at = 0;
             for (const float c : chroma) seen[at++] = 0.5 * c;
             for (const int sound : kSounds) seen[at++] = evidence.pulse.col(sound).segment(from, to - from).maxCoeff();
@@ -132,7 +136,8 @@ std::vector<double> bar_line_clues(const Evidence& evidence, const std::vector<d
     std::vector<double> change(beats.size(), 0.0), bass(beats.size(), 0.0);
     for (std::size_t b = 0; b < beats.size(); ++b) {
         const auto centre = static_cast<std::ptrdiff_t>(std::lround(Evidence::pitch_frame(beats[b])));
-        for (std::ptrdiff_t f = std::max<std::ptrdiff_t>(0, centre - 2); f <= std::min<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(evidence.pitch_frames()) - 1, centre + 2); ++f)
+        for (std::ptrdiff_t f = std::max<std::ptrdiff_t>(0, centre - 2);
+             f <= std::min<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(evidence.pitch_frames()) - 1, centre + 2); ++f)
             for (std::size_t p = 0; p < Evidence::kPitches; ++p) bass[b] = std::max<double>(bass[b], evidence.bass_onset.at(static_cast<std::size_t>(f), p));
     }
     // Of the beats that have two beats to either side.

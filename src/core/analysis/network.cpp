@@ -5,11 +5,11 @@
 #include "dsp/constant_q.hpp"
 #include "dsp/mel.hpp"
 
+#include <immintrin.h>
 #include <algorithm>
 #include <array>
 #include <cassert>
 #include <cstring>
-#include <immintrin.h>
 #include <limits>
 #include <type_traits>
 
@@ -54,7 +54,7 @@ float read_half(const unsigned char*& at) {
 constexpr int kLanes = 8, kVectors = 2, kTile = kLanes * kVectors;
 
 struct Window {
-    Eigen::Index row_stride;   // floats from one input row to the next
+    Eigen::Index row_stride;  // floats from one input row to the next
     int depth, width, dilation;
 };
 
@@ -142,9 +142,12 @@ Tensor convolve(const Convolution& layer, const Tensor& in, const ConvolveOption
             float* const target = out.rows.data() + Eigen::Index{h} * layer.outputs * frames;
             for (Eigen::Index f = begin; f < end; f += kTile) {
                 const auto count = static_cast<int>(std::min<Eigen::Index>(kTile, end - f));
-                const auto block = [&](auto outputs, int o) { tile<outputs>(layer, o, window, rows + f - begin, target + o * frames + f, frames, count, options.rectify); };
+                const auto block = [&](auto outputs, int o) {
+                    tile<outputs>(layer, o, window, rows + f - begin, target + o * frames + f, frames, count, options.rectify);
+                };
                 int o = 0;
-                for (; o + Convolution::kTogether <= layer.outputs; o += Convolution::kTogether) block(std::integral_constant<int, Convolution::kTogether>(), o);
+                for (; o + Convolution::kTogether <= layer.outputs; o += Convolution::kTogether)
+                    block(std::integral_constant<int, Convolution::kTogether>(), o);
                 switch (layer.outputs - o) {
                     case 5: block(std::integral_constant<int, 5>(), o); break;
                     case 4: block(std::integral_constant<int, 4>(), o); break;
@@ -167,7 +170,8 @@ Tensor pulse_front(const Frames& mel) {
     // Over short stretches, which stay in the cache.
     constexpr Eigen::Index kStretch = 256;
     for (Eigen::Index begin = 0; begin < frames; begin += kStretch) {
-        const Eigen::Index a = std::max<Eigen::Index>(0, begin - kPulseFrontSight), b = std::min(frames, begin + kStretch + kPulseFrontSight), count = std::min(kStretch, frames - begin);
+        const Eigen::Index a = std::max<Eigen::Index>(0, begin - kPulseFrontSight), b = std::min(frames, begin + kStretch + kPulseFrontSight),
+                           count = std::min(kStretch, frames - begin);
         Tensor x(2, MelSpectra::kBands, b - a);
         for (int band = 0; band < MelSpectra::kBands; ++band)
             for (int c = 0; c < 2; ++c) x.rows.row(band * 2 + c) = mel.col(c * MelSpectra::kBands + band).segment(a, b - a).transpose() / 4.0F;
@@ -192,7 +196,8 @@ Frames pulse_of(const Tensor& squeezed) {
     const Tensor beat_out = convolve(net[l], pulse, {1, 0, 1, false});
     Frames out(squeezed.frames(), kPulseColumns);
     for (Eigen::Index f = 0; f < out.rows(); ++f) {
-        for (int c = 0; c < kPulseColumns; ++c) out(f, c) = sigmoid((c < kBeat ? hit_out.rows(c, f) : beat_out.rows(c - kBeat, f)) - std::log(kPulseWeight[static_cast<std::size_t>(c)]));
+        for (int c = 0; c < kPulseColumns; ++c)
+            out(f, c) = sigmoid((c < kBeat ? hit_out.rows(c, f) : beat_out.rows(c - kBeat, f)) - std::log(kPulseWeight[static_cast<std::size_t>(c)]));
     }
     return out;
 }

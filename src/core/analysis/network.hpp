@@ -36,14 +36,15 @@ struct Tensor {
     Frames rows;  ///< (heights·channels) × frames
 
     Tensor() = default;
-    Tensor(int channels_, int heights_, Eigen::Index frames) : channels(channels_), heights(heights_), rows(Frames::Zero(Eigen::Index{channels_} * heights_, frames)) {}
+    Tensor(int channels_, int heights_, Eigen::Index frames)
+        : channels(channels_), heights(heights_), rows(Frames::Zero(Eigen::Index{channels_} * heights_, frames)) {}
     Eigen::Index frames() const { return rows.cols(); }
 };
 
 struct ConvolveOptions {
-    int stride = 1;      ///< in frequency
-    int pad = 0;         ///< zero rows below and above
-    int dilation = 1;    ///< in time; time is always padded so that the length stays
+    int stride = 1;    ///< in frequency
+    int pad = 0;       ///< zero rows below and above
+    int dilation = 1;  ///< in time; time is always padded so that the length stays
     bool rectify = true;
 };
 

@@ -59,7 +59,8 @@ std::vector<HeardNote> decode(const Evidence& e, const ByteGrid& sounding, const
                 open = f;
                 onset_strength = o;
                 carried = 0.0F;
-            } else if (open == frames && sounding.at(f, p) >= limits.bare && f >= 2 && sounding.at(f - 1, p) >= limits.bare && sounding.at(f - 2, p) < limits.bare && o > 0.15F) {
+            } else if (open == frames && sounding.at(f, p) >= limits.bare && f >= 2 && sounding.at(f - 1, p) >= limits.bare &&
+                       sounding.at(f - 2, p) < limits.bare && o > 0.15F) {
                 open = f - 1;  // a soft attack: it surely sounds, though nothing struck
                 onset_strength = 0.2F;
                 carried = 0.0F;
@@ -71,7 +72,8 @@ std::vector<HeardNote> decode(const Evidence& e, const ByteGrid& sounding, const
         }
         if (open != frames) close(frames - 1);
     }
-    std::sort(notes.begin(), notes.end(), [](const HeardNote& a, const HeardNote& b) { return a.onset_s != b.onset_s ? a.onset_s < b.onset_s : a.pitch < b.pitch; });
+    std::sort(notes.begin(), notes.end(),
+              [](const HeardNote& a, const HeardNote& b) { return a.onset_s != b.onset_s ? a.onset_s < b.onset_s : a.pitch < b.pitch; });
     return notes;
 }
 
@@ -87,7 +89,7 @@ T part_of(std::vector<T> values, std::size_t quarters) {
 /// note here and there, which the line's own softer notes are too. share: see LineOptions::phrase_share.
 std::vector<HeardNote> without_pauses(const std::vector<HeardNote>& notes, double share) {
     constexpr std::size_t kEnoughToTell = 24;
-    constexpr double kPhrase = 4.0;   // seconds to each side
+    constexpr double kPhrase = 4.0;  // seconds to each side
     if (notes.size() < kEnoughToTell) return notes;
     std::vector<double> all, around;
     for (const HeardNote& n : notes) all.push_back(n.confidence);
@@ -116,7 +118,8 @@ std::vector<HeardNote> decode_notes(const Evidence& e, const NoteOptions& option
         auto at = std::lower_bound(notes.begin(), notes.end(), upper.onset_s - kTogether, [](const HeardNote& a, double t) { return a.onset_s < t; });
         for (; at != notes.end() && at->onset_s < upper.onset_s + kTogether; ++at) {
             const int above = upper.pitch - at->pitch;
-            doubtful[i] |= (above == 12 || above == 19 || above == 24) && upper.velocity <= at->velocity && upper.onset_s + upper.duration_s < at->onset_s + at->duration_s + kTogether;
+            doubtful[i] |= (above == 12 || above == 19 || above == 24) && upper.velocity <= at->velocity &&
+                           upper.onset_s + upper.duration_s < at->onset_s + at->duration_s + kTogether;
         }
     }
     for (std::size_t i = 0; i < notes.size(); ++i)
@@ -184,22 +187,26 @@ std::vector<HeardNote> decode_line(const Evidence& e, Role role, const LineOptio
             if (onset.at(g, p) > onset.at(start, p)) start = g;
         const double onset_s = onset_time(e, onset, start, p), end_s = Evidence::pitch_time(static_cast<double>(f));
         const float confidence = std::clamp(0.5F * strongest + 0.5F * carried / static_cast<float>(std::max<std::size_t>(1, f - begin)), 0.0F, 1.0F);
-        if (confidence > options.least) notes.push_back({onset_s, end_s - onset_s, static_cast<int>(p) + Evidence::kLowestPitch, velocity_of(e, start, p), confidence});
+        if (confidence > options.least)
+            notes.push_back({onset_s, end_s - onset_s, static_cast<int>(p) + Evidence::kLowestPitch, velocity_of(e, start, p), confidence});
     }
     std::sort(notes.begin(), notes.end(), [](const HeardNote& a, const HeardNote& b) { return a.onset_s < b.onset_s; });
     // Specks are dropped, but a short note that leans on the next one, a tone or less away, is a grace note.
     std::vector<HeardNote> kept;
     for (std::size_t i = 0; i < notes.size(); ++i) {
         const HeardNote& n = notes[i];
-        const bool leans = i + 1 < notes.size() && std::abs(notes[i + 1].onset_s - n.onset_s - n.duration_s) < 0.04 && std::abs(notes[i + 1].pitch - n.pitch) <= 2 &&
-                           notes[i + 1].duration_s >= options.shortest_s;
+        const bool leans = i + 1 < notes.size() && std::abs(notes[i + 1].onset_s - n.onset_s - n.duration_s) < 0.04 &&
+                           std::abs(notes[i + 1].pitch - n.pitch) <= 2 && notes[i + 1].duration_s >= options.shortest_s;
         if (n.duration_s >= options.shortest_s || (leans && n.duration_s >= 0.03 && n.confidence > options.grace)) kept.push_back(n);
     }
     return without_pauses(kept, options.phrase_share);
 }
 
 std::vector<HeardPart> deal_parts(const Evidence& e, std::vector<HeardNote>& notes) {
-    std::vector<HeardPart> parts{{Role::Bass, "Bass", decode_line(e, Role::Bass)}, {Role::Lead, "Lead", decode_line(e, Role::Lead)}, {Role::Chords, "Chord part", {}}, {Role::Other, "Single notes", {}}};
+    std::vector<HeardPart> parts{{Role::Bass, "Bass", decode_line(e, Role::Bass)},
+                                 {Role::Lead, "Lead", decode_line(e, Role::Lead)},
+                                 {Role::Chords, "Chord part", {}},
+                                 {Role::Other, "Single notes", {}}};
     std::vector<char> taken(notes.size(), 0);
     std::vector<HeardNote> unheard;
     for (std::size_t line = 0; line < 2; ++line)
@@ -223,7 +230,8 @@ std::vector<HeardPart> deal_parts(const Evidence& e, std::vector<HeardNote>& not
     }
     // "notes" holds every note once, also those that only a line revealed.
     notes.insert(notes.end(), unheard.begin(), unheard.end());
-    std::sort(notes.begin(), notes.end(), [](const HeardNote& a, const HeardNote& b) { return a.onset_s != b.onset_s ? a.onset_s < b.onset_s : a.pitch < b.pitch; });
+    std::sort(notes.begin(), notes.end(),
+              [](const HeardNote& a, const HeardNote& b) { return a.onset_s != b.onset_s ? a.onset_s < b.onset_s : a.pitch < b.pitch; });
     std::erase_if(parts, [](const HeardPart& p) { return p.notes.empty(); });
     return parts;
 }

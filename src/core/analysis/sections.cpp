@@ -21,7 +21,7 @@ constexpr int kTexture = 9;  // three band levels, six drum counts
 struct Bar {
     double start_s = 0.0, end_s = 0.0;
     int number = 1;
-    Chroma first{}, second{};            // chroma of each half
+    Chroma first{}, second{};  // chroma of each half
     std::array<float, kTexture> texture{};
 };
 
@@ -53,8 +53,11 @@ double length_cost(std::size_t bars) {
         case 8: return 0.0;
         case 4: return 0.15;
         case 16: return 0.6;
-        case 12: case 6: return 0.5;
-        case 2: case 10: case 14: return 0.9;
+        case 12:
+        case 6: return 0.5;
+        case 2:
+        case 10:
+        case 14: return 0.9;
         default: return bars % 2 == 0 ? 1.1 : 1.5 + (bars < 4 ? 0.5 : 0.0);
     }
 }
@@ -77,14 +80,20 @@ std::vector<SectionSpan> find_sections(const Evidence& e, const std::vector<Beat
         bar.first = chroma_of(e, bar.start_s, middle);
         bar.second = chroma_of(e, middle, bar.end_s);
         const auto a = static_cast<Eigen::Index>(std::clamp(Evidence::pulse_frame(bar.start_s), 0.0, static_cast<double>(e.bands.rows() - 1)));
-        const auto b = std::max<Eigen::Index>(a + 1, static_cast<Eigen::Index>(std::min(Evidence::pulse_frame(bar.end_s), static_cast<double>(e.bands.rows()))));
+        const auto b =
+            std::max<Eigen::Index>(a + 1, static_cast<Eigen::Index>(std::min(Evidence::pulse_frame(bar.end_s), static_cast<double>(e.bands.rows()))));
         for (int k = 0; k < 3; ++k) {
             bar.texture[static_cast<std::size_t>(k)] = e.bands.col(k).segment(a, b - a).mean();
             loudest = std::max(loudest, bar.texture[static_cast<std::size_t>(k)]);
         }
         for (const Hit& h : drums) {
             if (h.time_s < bar.start_s - 0.03 || h.time_s >= bar.end_s - 0.03) continue;
-            const std::size_t k = h.kind == DrumKind::Kick ? 3 : h.kind == DrumKind::Snare ? 4 : h.kind == DrumKind::HatClosed ? 5 : h.kind == DrumKind::HatOpen ? 6 : h.kind == DrumKind::Ride ? 7 : 8;
+            const std::size_t k = h.kind == DrumKind::Kick        ? 3
+                                  : h.kind == DrumKind::Snare     ? 4
+                                  : h.kind == DrumKind::HatClosed ? 5
+                                  : h.kind == DrumKind::HatOpen   ? 6
+                                  : h.kind == DrumKind::Ride      ? 7
+                                                                  : 8;
             bar.texture[k] = std::min(1.0F, bar.texture[k] + (k == 5 || k == 7 ? 0.125F : 0.25F));
         }
     }
@@ -171,7 +180,8 @@ std::vector<SectionSpan> find_sections(const Evidence& e, const std::vector<Beat
         if (span.repeat_of >= 0) span.label = sections[static_cast<std::size_t>(span.repeat_of)].label;
         else span.label = next_label <= 'Z' ? std::string(1, next_label++) : "Z";
         double level = 0;
-        for (std::size_t i = a; i < b; ++i) level += (bars[i].texture[0] + bars[i].texture[1] + bars[i].texture[2] + bars[i].texture[3] + bars[i].texture[4]) / static_cast<double>(b - a);
+        for (std::size_t i = a; i < b; ++i)
+            level += (bars[i].texture[0] + bars[i].texture[1] + bars[i].texture[2] + bars[i].texture[3] + bars[i].texture[4]) / static_cast<double>(b - a);
         energy.push_back(level);
         sections.push_back(std::move(span));
     }
@@ -186,7 +196,9 @@ std::vector<SectionSpan> find_sections(const Evidence& e, const std::vector<Beat
     int chorus = -1;
     for (int g = 0; g < 26; ++g) {
         const auto i = static_cast<std::size_t>(g);
-        if (group_size[i] >= 2 && (chorus < 0 || group_energy[i] / group_size[i] >= group_energy[static_cast<std::size_t>(chorus)] / group_size[static_cast<std::size_t>(chorus)])) chorus = g;
+        if (group_size[i] >= 2 &&
+            (chorus < 0 || group_energy[i] / group_size[i] >= group_energy[static_cast<std::size_t>(chorus)] / group_size[static_cast<std::size_t>(chorus)]))
+            chorus = g;
     }
     double mean = 0;
     for (const double v : energy) mean += v / static_cast<double>(energy.size());

@@ -10,9 +10,9 @@ namespace fw {
 
 namespace {
 
-constexpr double kBeatNoise = 0.012;     // seconds; spread of a beat's measured time about the player's own beat
-constexpr double kNewStretch = 28.0;     // cost of one more stretch, in squared spreads
-constexpr std::size_t kLongest = 4000;   // beats in one stretch, so that hours stay linear
+constexpr double kBeatNoise = 0.012;    // seconds; spread of a beat's measured time about the player's own beat
+constexpr double kNewStretch = 28.0;    // cost of one more stretch, in squared spreads
+constexpr std::size_t kLongest = 4000;  // beats in one stretch, so that hours stay linear
 
 struct Sums {
     std::vector<double> t, tt, nt;  // cumulative, times counted from the first beat

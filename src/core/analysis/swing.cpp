@@ -33,7 +33,8 @@ Swing measure_swing(const std::vector<Beat>& beats, const std::vector<double>& o
         const double spread = off[off.size() / 2];
         const double confidence = std::clamp(1.0 - spread / 0.07, 0.0, 1.0) * std::min(1.0, static_cast<double>(places.size()) / 60.0);
         // The finer grid is asked first: swung sixteenths leave the eighths straight, while swung eighths leave no sixteenths to measure.
-        if (best.confidence == 0.0 || (std::abs(median - 0.5) > 0.03 && std::abs(best.ratio - 0.5) <= 0.03 && confidence > best.confidence)) best = {median, subdivision, confidence};
+        if (best.confidence == 0.0 || (std::abs(median - 0.5) > 0.03 && std::abs(best.ratio - 0.5) <= 0.03 && confidence > best.confidence))
+            best = {median, subdivision, confidence};
     }
     return best;
 }

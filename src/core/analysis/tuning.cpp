@@ -67,7 +67,7 @@ Tuning measure_tuning(const MonoSignal& signal, const Progress& progress) {
             const double peak = static_cast<double>(k) + 0.5 * (l - r) / (l - 2.0 * c + r);
             const double pitch = pitch_of(peak * bin_hz);
             const double cents = 100.0 * (pitch - std::floor(pitch));
-            votes[static_cast<std::size_t>(3 * i / count)][static_cast<std::size_t>(cents) % kCells] += std::exp(0.25 * static_cast<double>(c - top)) ;
+            votes[static_cast<std::size_t>(3 * i / count)][static_cast<std::size_t>(cents) % kCells] += std::exp(0.25 * static_cast<double>(c - top));
         }
     }
     Votes all{};

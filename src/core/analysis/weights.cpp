@@ -3,8 +3,10 @@
 
 // The assembler takes the files in as they are: no generated source, no file to find at run time.
 asm(".section .rodata\n"
-    ".balign 16\nfw_pulse_begin: .incbin \"" FW_WEIGHTS_DIR "/pulse.fwnn\"\nfw_pulse_end:\n"
-    ".balign 16\nfw_pitch_begin: .incbin \"" FW_WEIGHTS_DIR "/pitch.fwnn\"\nfw_pitch_end:\n"
+    ".balign 16\nfw_pulse_begin: .incbin \"" FW_WEIGHTS_DIR
+    "/pulse.fwnn\"\nfw_pulse_end:\n"
+    ".balign 16\nfw_pitch_begin: .incbin \"" FW_WEIGHTS_DIR
+    "/pitch.fwnn\"\nfw_pitch_end:\n"
     ".globl fw_pulse_begin, fw_pulse_end, fw_pitch_begin, fw_pitch_end\n"
     ".text\n");
 

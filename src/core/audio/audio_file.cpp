@@ -1,19 +1,19 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "audio/audio_file.hpp"
 
-#include "dsp/constants.hpp"
 #include "audio/ffmpeg_reader.hpp"
 #include "base/atomic_file.hpp"
+#include "dsp/constants.hpp"
 
+#include <ebur128.h>
+#include <sndfile.h>
+#include <soxr.h>
+#include <xxhash.h>
 #include <algorithm>
 #include <array>
 #include <cctype>
 #include <cmath>
-#include <ebur128.h>
 #include <future>
-#include <soxr.h>
-#include <sndfile.h>
-#include <xxhash.h>
 
 namespace fw {
 
@@ -120,7 +120,7 @@ void stream(AudioReader& reader, const Progress& progress, const Use& use) {
     const auto channels = static_cast<std::size_t>(reader.channels());
     std::array<std::vector<float>, 2> blocks;
     for (auto& block : blocks) block.resize(kBlockFrames * channels);
-    std::future<void> in_use;   // after the blocks, so that it has ended before they go
+    std::future<void> in_use;  // after the blocks, so that it has ended before they go
     const auto total = static_cast<double>(reader.stated_frames());
     std::size_t done = 0;
     for (std::size_t turn = 0;; turn ^= 1) {
@@ -300,7 +300,9 @@ Status write_audio(const std::filesystem::path& path, const Audio& audio) {
     SF_INFO info{};
     info.samplerate = audio.sample_rate_hz;
     info.channels = audio.channels;
-    info.format = ending == ".flac" ? SF_FORMAT_FLAC | SF_FORMAT_PCM_24 : ending == ".ogg" ? SF_FORMAT_OGG | SF_FORMAT_VORBIS : SF_FORMAT_WAV | SF_FORMAT_PCM_24;
+    info.format = ending == ".flac"  ? SF_FORMAT_FLAC | SF_FORMAT_PCM_24
+                  : ending == ".ogg" ? SF_FORMAT_OGG | SF_FORMAT_VORBIS
+                                     : SF_FORMAT_WAV | SF_FORMAT_PCM_24;
     return write_atomically(path, [&](const std::filesystem::path& temporary) {
         SNDFILE* file = sf_open(temporary.string().c_str(), SFM_WRITE, &info);
         if (!file) return false;

@@ -63,8 +63,8 @@ struct MonoSignal {
     int source_rate_hz = 0;
     int source_channels = 0;
     double source_duration_s = 0.0;
-    double integrated_lufs = 0.0;   ///< ITU-R BS.1770-4, of the source
-    std::uint64_t content_hash = 0; ///< XXH3 of the samples as AudioReader gives them: the same music gives the same hash in any container
+    double integrated_lufs = 0.0;    ///< ITU-R BS.1770-4, of the source
+    std::uint64_t content_hash = 0;  ///< XXH3 of the samples as AudioReader gives them: the same music gives the same hash in any container
     std::vector<ErrorCode> remarks;  ///< as in Audio
 
     double duration_s() const;

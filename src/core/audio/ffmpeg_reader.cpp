@@ -37,7 +37,8 @@ public:
         rate_ = codec_->sample_rate;
         channels_ = codec_->ch_layout.nb_channels;
         if (stream->duration > 0) stated_ = av_rescale_q(stream->duration, stream->time_base, AVRational{1, rate_});
-        if (swr_alloc_set_opts2(&resampler_, &codec_->ch_layout, AV_SAMPLE_FMT_FLT, rate_, &codec_->ch_layout, codec_->sample_fmt, rate_, 0, nullptr) < 0) return false;
+        if (swr_alloc_set_opts2(&resampler_, &codec_->ch_layout, AV_SAMPLE_FMT_FLT, rate_, &codec_->ch_layout, codec_->sample_fmt, rate_, 0, nullptr) < 0)
+            return false;
         packet_ = av_packet_alloc();
         frame_ = av_frame_alloc();
         return swr_init(resampler_) >= 0 && packet_ && frame_;

@@ -11,7 +11,8 @@ Peaks::Peaks(const Audio& audio) : duration_s_(audio.duration_s()) {
     cell_s_ = static_cast<double>(kFrames) / audio.sample_rate_hz;
     const std::size_t step = kFrames * static_cast<std::size_t>(audio.channels);
     for (std::size_t at = 0; at < audio.samples.size(); at += step) {
-        const auto begin = audio.samples.begin() + static_cast<std::ptrdiff_t>(at), end = audio.samples.begin() + static_cast<std::ptrdiff_t>(std::min(at + step, audio.samples.size()));
+        const auto begin = audio.samples.begin() + static_cast<std::ptrdiff_t>(at),
+                   end = audio.samples.begin() + static_cast<std::ptrdiff_t>(std::min(at + step, audio.samples.size()));
         const auto [low, high] = std::minmax_element(begin, end);
         const auto byte = [](float v) { return static_cast<std::int8_t>(std::lround(std::clamp(v, -1.0F, 1.0F) * 127.0F)); };
         cells_.emplace_back(byte(*low), byte(*high));

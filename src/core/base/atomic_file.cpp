@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "base/atomic_file.hpp"
 
-#include <cerrno>
 #include <fcntl.h>
-#include <fstream>
 #include <unistd.h>
+#include <cerrno>
+#include <fstream>
 
 namespace fw {
 
@@ -15,7 +15,8 @@ Status write_atomically(const std::filesystem::path& path, const std::function<b
     fs::path temporary = path;
     temporary += "." + std::to_string(::getpid()) + ".part";
     const int probe = ::open(temporary.c_str(), O_CREAT | O_WRONLY | O_CLOEXEC, 0644);
-    if (probe < 0) return Error{errno == ENOSPC ? ErrorCode::DiskFull : ErrorCode::FolderUnwritable, errno == ENOSPC ? path.string() : folder.string(), "cannot create"};
+    if (probe < 0)
+        return Error{errno == ENOSPC ? ErrorCode::DiskFull : ErrorCode::FolderUnwritable, errno == ENOSPC ? path.string() : folder.string(), "cannot create"};
     ::close(probe);
     const bool written = write(temporary);
     const int file = ::open(temporary.c_str(), O_RDONLY | O_CLOEXEC);

@@ -14,14 +14,15 @@
 namespace fw {
 
 const char* finding_kind_name(FindingKind kind) {
-    static constexpr std::array kNames{"missing_note", "extra_note", "wrong_pitch", "early", "late", "too_short", "too_long", "missing_hit", "extra_hit", "wrong_chord", "missing_element", "tone", "width", "loudness", "section"};
+    static constexpr std::array kNames{"missing_note", "extra_note",  "wrong_pitch",     "early", "late",  "too_short", "too_long", "missing_hit",
+                                       "extra_hit",    "wrong_chord", "missing_element", "tone",  "width", "loudness",  "section"};
     return kNames[static_cast<std::size_t>(kind)];
 }
 
 namespace {
 
-constexpr double kSameOnset_s = 0.05;   // the tolerance the field scores transcriptions with
-constexpr double kOffTime_s = 0.035;    // beyond this a listener hears a note beside its place
+constexpr double kSameOnset_s = 0.05;  // the tolerance the field scores transcriptions with
+constexpr double kOffTime_s = 0.035;   // beyond this a listener hears a note beside its place
 constexpr double kHeard = 0.35, kSurelyHeard = 0.6;
 
 /// Sums of agreement per bar.
@@ -64,7 +65,8 @@ Role role_of(PartRole role) {
 
 class Checker {
 public:
-    Checker(const Remake& remake, const Analysis& analysis) : r_(remake), a_(analysis), e_(*analysis.evidence), bars_(static_cast<std::size_t>(std::max(1, remake.meter.position(remake.end_tick() - 1).bar))) {}
+    Checker(const Remake& remake, const Analysis& analysis)
+        : r_(remake), a_(analysis), e_(*analysis.evidence), bars_(static_cast<std::size_t>(std::max(1, remake.meter.position(remake.end_tick() - 1).bar))) {}
 
     CheckReport run() {
         tempo();
@@ -85,7 +87,8 @@ public:
                 f.size = 1;
                 f.unit = "part";
                 f.confidence = 0.6;
-                f.message = std::string("The original has ") + (role == PartRole::Drums ? "drums" : std::string("a ") + name) + ", the rebuild has no such part.";
+                f.message =
+                    std::string("The original has ") + (role == PartRole::Drums ? "drums" : std::string("a ") + name) + ", the rebuild has no such part.";
                 f.remedy = "add the part";
                 report_.findings.push_back(std::move(f));
             }
@@ -198,7 +201,8 @@ private:
         float onset = 0.0F;
         for (std::size_t f = a; f <= b; ++f) onset = std::max({onset, e_.onset.at(f, column), e_.bass_onset.at(f, column), e_.lead_onset.at(f, column)});
         const double until = std::clamp(end_s, onset_s + 0.05, onset_s + 0.4);
-        const float sounding = std::max({e_.mean(e_.sounding, onset_s + 0.02, until, pitch), e_.mean(e_.bass_sounding, onset_s + 0.02, until, pitch), e_.mean(e_.lead_sounding, onset_s + 0.02, until, pitch)});
+        const float sounding = std::max({e_.mean(e_.sounding, onset_s + 0.02, until, pitch), e_.mean(e_.bass_sounding, onset_s + 0.02, until, pitch),
+                                         e_.mean(e_.lead_sounding, onset_s + 0.02, until, pitch)});
         return std::max(0.5 * (onset + sounding), 0.8 * static_cast<double>(sounding));
     }
 
@@ -348,7 +352,8 @@ private:
             const int column = pulse_column(*kind);
             float heard = 0.0F;
             const auto centre = static_cast<Eigen::Index>(std::lround(Evidence::pulse_frame(start)));
-            for (Eigen::Index i = std::max<Eigen::Index>(0, centre - 4); i <= std::min<Eigen::Index>(e_.pulse.rows() - 1, centre + 4); ++i) heard = std::max(heard, e_.pulse(i, column));
+            for (Eigen::Index i = std::max<Eigen::Index>(0, centre - 4); i <= std::min<Eigen::Index>(e_.pulse.rows() - 1, centre + 4); ++i)
+                heard = std::max(heard, e_.pulse(i, column));
             tally.add(r_.meter.position(p.note.start).bar, std::min(1.0, heard / kSurelyHeard));
             if (heard >= kHeard) continue;
             f.kind = FindingKind::ExtraHit;

@@ -10,7 +10,23 @@
 
 namespace fw {
 
-enum class FindingKind { MissingNote, ExtraNote, WrongPitch, Early, Late, TooShort, TooLong, MissingHit, ExtraHit, WrongChord, MissingElement, Tone, Width, Loudness, Section };
+enum class FindingKind {
+    MissingNote,
+    ExtraNote,
+    WrongPitch,
+    Early,
+    Late,
+    TooShort,
+    TooLong,
+    MissingHit,
+    ExtraHit,
+    WrongChord,
+    MissingElement,
+    Tone,
+    Width,
+    Loudness,
+    Section
+};
 const char* finding_kind_name(FindingKind kind);  ///< as in the JSON: "missing_note"
 
 /// One difference between the rebuild and what the evidence says, with its place, size and a remedy.
@@ -23,15 +39,15 @@ struct Finding {
     int pitch = -1, expected_pitch = -1;  ///< -1 where it does not apply
     double size = 0.0;
     std::string unit;
-    double confidence = 0.0;              ///< that the difference is real
+    double confidence = 0.0;  ///< that the difference is real
     std::string message, remedy;
 };
 
 struct ElementMatch {
-    std::string id, name, kind;           ///< kind: tempo, key, sections, chords, part
-    double match = 0.0;                   ///< 0..1
-    std::string measures;                 ///< what the figure says, in words
-    std::vector<double> bars;             ///< per bar from bar 1; -1 where there is nothing to compare
+    std::string id, name, kind;  ///< kind: tempo, key, sections, chords, part
+    double match = 0.0;          ///< 0..1
+    std::string measures;        ///< what the figure says, in words
+    std::vector<double> bars;    ///< per bar from bar 1; -1 where there is nothing to compare
 };
 
 struct ToneBand {
@@ -44,10 +60,10 @@ struct WidthBand {
 };
 
 struct CheckReport {
-    double match = 0.0;                   ///< mean of the elements' figures
+    double match = 0.0;  ///< mean of the elements' figures
     std::vector<ElementMatch> elements;
-    std::vector<Finding> findings;        ///< worst first
-    std::vector<ToneBand> tone;           ///< third octaves; empty without sound
+    std::vector<Finding> findings;  ///< worst first
+    std::vector<ToneBand> tone;     ///< third octaves; empty without sound
     std::vector<WidthBand> width;
     double original_lufs = 0.0, rebuild_lufs = 0.0, match_gain_db = 0.0;
 };

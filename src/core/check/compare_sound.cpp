@@ -113,7 +113,8 @@ void compare_sound(const Audio& original, const Audio& rebuild, CheckReport& rep
         f.unit = "dB";
         f.confidence = std::min(0.9, std::abs(difference) / 30.0);
         char text[160];
-        std::snprintf(text, sizeof text, "Around %.0f Hz the rebuild is %.0f dB %s than the original, at matched loudness.", third_octave_centers_hz()[i], std::abs(difference), difference > 0 ? "louder" : "softer");
+        std::snprintf(text, sizeof text, "Around %.0f Hz the rebuild is %.0f dB %s than the original, at matched loudness.", third_octave_centers_hz()[i],
+                      std::abs(difference), difference > 0 ? "louder" : "softer");
         f.message = text;
         f.remedy = difference > 0 ? "lower the parts that fill this band" : "raise or add a part in this band";
         report.findings.push_back(std::move(f));

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "dsp/fft.hpp"
 
+#include <fftw3.h>
 #include <cassert>
 #include <cmath>
-#include <fftw3.h>
 #include <mutex>
 #include <numbers>
 

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "engine/plan.hpp"
 
-#include <algorithm>
-#include <cmath>
 #include <ebur128.h>
 #include <soxr.h>
+#include <algorithm>
+#include <cmath>
 
 namespace fw {
 

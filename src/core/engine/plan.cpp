@@ -58,7 +58,9 @@ PlanPart compile_part(const Part& part, const TempoMap& tempo, double rate, bool
             out.events.push_back({at, PlanEvent::Kind::Bend, n.note.pitch, 0, static_cast<float>(b.cents)});
         }
     }
-    std::sort(out.events.begin(), out.events.end(), [](const PlanEvent& a, const PlanEvent& b) { return a.frame != b.frame ? a.frame < b.frame : a.kind != b.kind ? a.kind < b.kind : a.key < b.key; });
+    std::sort(out.events.begin(), out.events.end(), [](const PlanEvent& a, const PlanEvent& b) {
+        return a.frame != b.frame ? a.frame < b.frame : a.kind != b.kind ? a.kind < b.kind : a.key < b.key;
+    });
     // Where two notes of one key overlap, the first one's end must not cut the second.
     std::vector<std::int64_t> latest(128, -1);
     std::vector<PlanEvent> kept;
@@ -101,7 +103,8 @@ std::shared_ptr<const Plan> compile_plan(const Remake& remake, double rate, cons
     return plan;
 }
 
-PlanRenderer::PlanRenderer(double) : next_event_(kMostParts, 0), part_left_(kLargestBlock), part_right_(kLargestBlock), layer_left_(kLargestBlock), layer_right_(kLargestBlock) {}
+PlanRenderer::PlanRenderer(double)
+    : next_event_(kMostParts, 0), part_left_(kLargestBlock), part_right_(kLargestBlock), layer_left_(kLargestBlock), layer_right_(kLargestBlock) {}
 
 void PlanRenderer::silence() noexcept {
     if (!plan_) return;
@@ -118,7 +121,8 @@ void PlanRenderer::adopt(const Plan* plan) noexcept {
             for (const PlanNote& n : plan_->parts[p].notes)
                 if (n.on <= frame_ && n.off > frame_)
                     for (std::size_t l = 0; l < plan_->rack->instruments[p].size(); ++l)
-                        if (auto& instrument = plan_->rack->instruments[p][l]) instrument->note_off(std::clamp(n.key + plan_->parts[p].layer_octave[l], 0, 127));
+                        if (auto& instrument = plan_->rack->instruments[p][l])
+                            instrument->note_off(std::clamp(n.key + plan_->parts[p].layer_octave[l], 0, 127));
     plan_ = plan;
     if (running_) start_sounding();
 }
@@ -139,7 +143,9 @@ void PlanRenderer::start_sounding() noexcept {
     if (!plan_) return;
     for (std::size_t p = 0; p < std::min(plan_->parts.size(), kMostParts); ++p) {
         const PlanPart& part = plan_->parts[p];
-        next_event_[p] = static_cast<std::size_t>(std::lower_bound(part.events.begin(), part.events.end(), frame_, [](const PlanEvent& e, std::int64_t f) { return e.frame < f; }) - part.events.begin());
+        next_event_[p] = static_cast<std::size_t>(
+            std::lower_bound(part.events.begin(), part.events.end(), frame_, [](const PlanEvent& e, std::int64_t f) { return e.frame < f; }) -
+            part.events.begin());
         for (const PlanNote& n : part.notes)
             if (n.on < frame_ && n.off > frame_ + static_cast<std::int64_t>(plan_->sample_rate_hz * 0.02))
                 for (std::size_t l = 0; l < plan_->rack->instruments[p].size(); ++l)

@@ -34,7 +34,7 @@ struct PlanPart {
     int id = 0;
     std::string name;
     std::vector<PlanEvent> events;
-    std::vector<PlanNote> notes;   ///< for starting in the middle of a note
+    std::vector<PlanNote> notes;  ///< for starting in the middle of a note
     float gain = 1.0F, pan = 0.0F;
     bool audible = true;
     std::vector<float> layer_gain;
@@ -58,7 +58,8 @@ struct Plan {
 
 /// Compiles a document. Instruments are taken over from `previous` when they would be the same; else they are made here,
 /// which may load SoundFonts: a layer whose SoundFont cannot be loaded stays silent, and the first such error is told in *trouble.
-std::shared_ptr<const Plan> compile_plan(const Remake& remake, double sample_rate_hz, const std::shared_ptr<const Plan>& previous = nullptr, Error* trouble = nullptr);
+std::shared_ptr<const Plan> compile_plan(const Remake& remake, double sample_rate_hz, const std::shared_ptr<const Plan>& previous = nullptr,
+                                         Error* trouble = nullptr);
 
 /// Renders a plan block by block. Real time: render, seek and adopt neither allocate nor lock. Threads: one at a time.
 class PlanRenderer {

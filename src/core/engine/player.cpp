@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "engine/player.hpp"
 
+#include <rubberband/RubberBandStretcher.h>
 #include <algorithm>
 #include <cmath>
-#include <rubberband/RubberBandStretcher.h>
 
 namespace fw {
 
 namespace {
-constexpr std::size_t kBlock = 256;      // frames the stretcher is fed with at a time
+constexpr std::size_t kBlock = 256;  // frames the stretcher is fed with at a time
 constexpr double kCrossfade_s = 0.005;
 }  // namespace
 
@@ -34,7 +34,8 @@ Player::Player(double sample_rate_hz)
       renderer_(sample_rate_hz),
       limiter_(sample_rate_hz),
       stretcher_(std::make_unique<RubberBand::RubberBandStretcher>(static_cast<std::size_t>(sample_rate_hz), 2,
-                                                                   RubberBand::RubberBandStretcher::OptionProcessRealTime | RubberBand::RubberBandStretcher::OptionThreadingNever |
+                                                                   RubberBand::RubberBandStretcher::OptionProcessRealTime |
+                                                                       RubberBand::RubberBandStretcher::OptionThreadingNever |
                                                                        RubberBand::RubberBandStretcher::OptionChannelsTogether)),
       rebuild_left_(PlanRenderer::kLargestBlock),
       rebuild_right_(PlanRenderer::kLargestBlock),
@@ -155,7 +156,8 @@ void Player::mix_block(std::span<float> left, std::span<float> right) noexcept {
             for (int g = 0; g < 4; ++g) gain_now_[g] += std::clamp(target[g] - gain_now_[g], -ramp, ramp);
             const std::int64_t f = frame_ + static_cast<std::int64_t>(i);
             const bool inside = f >= 0 && f < frames;
-            const float ol = inside ? original->samples[static_cast<std::size_t>(2 * f)] : 0.0F, orr = inside ? original->samples[static_cast<std::size_t>(2 * f + 1)] : 0.0F;
+            const float ol = inside ? original->samples[static_cast<std::size_t>(2 * f)] : 0.0F,
+                        orr = inside ? original->samples[static_cast<std::size_t>(2 * f + 1)] : 0.0F;
             original_peak = std::max({original_peak, std::abs(ol), std::abs(orr)});
             rebuild_peak = std::max({rebuild_peak, std::abs(mine_l[i]), std::abs(mine_r[i])});
             if (source == Source::LeftRight) {
@@ -225,7 +227,8 @@ void Player::process(std::span<float> left, std::span<float> right) noexcept {
         }
         if (audition_left_ > 0) {
             audition_left_ -= static_cast<std::int64_t>(n);
-            if (audition_left_ <= static_cast<std::int64_t>(0.2 * rate_) && audition_key_ >= 0 && held_->plan && audition_part_ < held_->plan->rack->instruments.size()) {
+            if (audition_left_ <= static_cast<std::int64_t>(0.2 * rate_) && audition_key_ >= 0 && held_->plan &&
+                audition_part_ < held_->plan->rack->instruments.size()) {
                 for (auto& instrument : held_->plan->rack->instruments[audition_part_])
                     if (instrument) instrument->note_off(audition_key_);
                 audition_key_ = -1;

@@ -20,17 +20,23 @@ std::string check_to_json(const CheckReport& report) {
     }
     j["findings"] = Json::array();
     for (const Finding& f : report.findings) {
-        Json one = {{"kind", finding_kind_name(f.kind)}, {"element", f.element}, {"start_s", rounded(f.start_s, 1e4)}, {"end_s", rounded(f.end_s, 1e4)}, {"bar", f.bar}, {"beat", rounded(f.beat, 1e3)}};
+        Json one = {{"kind", finding_kind_name(f.kind)}, {"element", f.element}, {"start_s", rounded(f.start_s, 1e4)},
+                    {"end_s", rounded(f.end_s, 1e4)},    {"bar", f.bar},         {"beat", rounded(f.beat, 1e3)}};
         if (f.pitch >= 0) one["pitch"] = f.pitch;
         if (f.expected_pitch >= 0) one["expected_pitch"] = f.expected_pitch;
-        one.update({{"size", rounded(f.size, 100)}, {"unit", f.unit}, {"confidence", rounded(f.confidence, 1e3)}, {"message", f.message}, {"remedy", f.remedy}});
+        one.update(
+            {{"size", rounded(f.size, 100)}, {"unit", f.unit}, {"confidence", rounded(f.confidence, 1e3)}, {"message", f.message}, {"remedy", f.remedy}});
         j["findings"].push_back(std::move(one));
     }
     j["tone"] = Json::array();
-    for (const ToneBand& t : report.tone) j["tone"].push_back({{"center_hz", rounded(t.center_hz, 10)}, {"original_db", rounded(t.original_db, 10)}, {"rebuild_db", rounded(t.rebuild_db, 10)}});
-    j["loudness"] = {{"original_lufs", rounded(report.original_lufs, 100)}, {"rebuild_lufs", rounded(report.rebuild_lufs, 100)}, {"match_gain_db", rounded(report.match_gain_db, 100)}};
+    for (const ToneBand& t : report.tone)
+        j["tone"].push_back({{"center_hz", rounded(t.center_hz, 10)}, {"original_db", rounded(t.original_db, 10)}, {"rebuild_db", rounded(t.rebuild_db, 10)}});
+    j["loudness"] = {{"original_lufs", rounded(report.original_lufs, 100)},
+                     {"rebuild_lufs", rounded(report.rebuild_lufs, 100)},
+                     {"match_gain_db", rounded(report.match_gain_db, 100)}};
     j["width"] = Json::array();
-    for (const WidthBand& w : report.width) j["width"].push_back({{"band", w.band}, {"original", rounded(w.original, 1e3)}, {"rebuild", rounded(w.rebuild, 1e3)}});
+    for (const WidthBand& w : report.width)
+        j["width"].push_back({{"band", w.band}, {"original", rounded(w.original, 1e3)}, {"rebuild", rounded(w.rebuild, 1e3)}});
     return j.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 

@@ -3,15 +3,15 @@
 
 #include "base/atomic_file.hpp"
 
+#include <glib.h>
+#include <smf.h>
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <cstring>
 #include <fstream>
-#include <glib.h>
 #include <map>
 #include <memory>
-#include <smf.h>
 #include <span>
 
 namespace fw {
@@ -114,13 +114,16 @@ void write_conductor(smf_track_t* track, const Remake& r) {
     // Time before the first anchor and everything up to it runs at the first stretch's tempo.
     long last = 0;
     for (std::size_t i = 0; i + 1 < anchors.size(); ++i) {
-        const long micros = std::lround((anchors[i + 1].time_s - anchors[i].time_s) * 1e6 * kTicksPerQuarter / static_cast<double>(anchors[i + 1].tick - anchors[i].tick));
+        const long micros =
+            std::lround((anchors[i + 1].time_s - anchors[i].time_s) * 1e6 * kTicksPerQuarter / static_cast<double>(anchors[i + 1].tick - anchors[i].tick));
         if (micros == last || micros <= 0 || micros > 0xFFFFFF) continue;
         last = micros;
-        add(track, i == 0 ? 0 : anchors[i].tick, {0xFF, 0x51, 3, static_cast<unsigned char>(micros >> 16), static_cast<unsigned char>(micros >> 8), static_cast<unsigned char>(micros)});
+        add(track, i == 0 ? 0 : anchors[i].tick,
+            {0xFF, 0x51, 3, static_cast<unsigned char>(micros >> 16), static_cast<unsigned char>(micros >> 8), static_cast<unsigned char>(micros)});
     }
     for (const auto& m : r.meter.changes())
-        add(track, r.meter.tick_of_bar(m.bar), {0xFF, 0x58, 4, static_cast<unsigned char>(m.numerator), static_cast<unsigned char>(std::lround(std::log2(m.denominator))), 24, 8});
+        add(track, r.meter.tick_of_bar(m.bar),
+            {0xFF, 0x58, 4, static_cast<unsigned char>(m.numerator), static_cast<unsigned char>(std::lround(std::log2(m.denominator))), 24, 8});
     for (const KeyArea& k : r.keys) {
         const bool minor = k.key.mode == Mode::Minor || k.key.mode == Mode::Dorian || k.key.mode == Mode::Phrygian || k.key.mode == Mode::Locrian;
         add(track, k.start, {0xFF, 0x59, 2, static_cast<unsigned char>(sharps_of(k.key)), static_cast<unsigned char>(minor)});
@@ -146,7 +149,8 @@ Status write_midi(const std::filesystem::path& path, const Remake& remake) {
         if (!drums) next_channel = next_channel == 8 ? 10 : next_channel == 15 ? 0 : next_channel + 1;
         const auto status = [&](int kind) { return static_cast<unsigned char>(kind | channel); };
         add_text(track, 0, 0x03, part->name);
-        if (!drums && !part->layers.empty() && part->layers[0].kind == InstrumentKind::SoundFont) add(track, 0, {status(0xC0), static_cast<unsigned char>(part->layers[0].program & 127)});
+        if (!drums && !part->layers.empty() && part->layers[0].kind == InstrumentKind::SoundFont)
+            add(track, 0, {status(0xC0), static_cast<unsigned char>(part->layers[0].program & 127)});
         const auto notes = placed_notes(*part);
         if (std::any_of(notes.begin(), notes.end(), [](const PlacedNote& n) { return !n.note.bend.empty(); })) {
             for (const auto& [control, value] : {std::pair{101, 0}, {100, 0}, {6, static_cast<int>(kBendRange)}, {38, 0}})
@@ -170,17 +174,21 @@ Result<std::vector<GivenPart>> read_midi(const std::filesystem::path& path, doub
     if (!std::filesystem::exists(path, ec)) return Error{ErrorCode::FileMissing, name, {}};
     std::ifstream in(path, std::ios::binary);
     const std::vector<unsigned char> bytes((std::istreambuf_iterator<char>(in)), std::istreambuf_iterator<char>());
-    const auto u32 = [&](std::size_t at) { return (std::uint32_t{bytes[at]} << 24) | (std::uint32_t{bytes[at + 1]} << 16) | (std::uint32_t{bytes[at + 2]} << 8) | bytes[at + 3]; };
+    const auto u32 = [&](std::size_t at) {
+        return (std::uint32_t{bytes[at]} << 24) | (std::uint32_t{bytes[at + 1]} << 16) | (std::uint32_t{bytes[at + 2]} << 8) | bytes[at + 3];
+    };
     if (bytes.size() < 14 || std::memcmp(bytes.data(), "MThd", 4) != 0 || u32(4) != 6) return Error{ErrorCode::MidiDamaged, name, "no header"};
     const int tracks = bytes[10] * 256 + bytes[11];
     std::size_t at = 14;
     for (int t = 0; t < tracks; ++t) {
         if (at + 8 > bytes.size() || at + 8 + u32(at + 4) > bytes.size()) return Error{ErrorCode::MidiDamaged, name, "track cut short"};
-        if (std::memcmp(&bytes[at], "MTrk", 4) != 0 || !is_whole_track(std::span(bytes).subspan(at + 8, u32(at + 4)))) return Error{ErrorCode::MidiDamaged, name, "track damaged"};
+        if (std::memcmp(&bytes[at], "MTrk", 4) != 0 || !is_whole_track(std::span(bytes).subspan(at + 8, u32(at + 4))))
+            return Error{ErrorCode::MidiDamaged, name, "track damaged"};
         at += 8 + u32(at + 4);
     }
     const int division = bytes[12] * 256 + bytes[13];
-    if (tracks < 1 || at != bytes.size() || bytes[8] != 0 || bytes[9] > 1 || division < 1 || division > 0x7FFF) return Error{ErrorCode::MidiDamaged, name, "header"};
+    if (tracks < 1 || at != bytes.size() || bytes[8] != 0 || bytes[9] > 1 || division < 1 || division > 0x7FFF)
+        return Error{ErrorCode::MidiDamaged, name, "header"};
     const QuietLog quiet_log;
     const Smf smf(smf_load_from_memory(const_cast<unsigned char*>(bytes.data()), static_cast<int>(bytes.size())), [](smf_t* s) {
         if (s) smf_delete(s);

@@ -3,9 +3,9 @@
 
 #include "base/atomic_file.hpp"
 
+#include <zip.h>
 #include <cstdio>
 #include <memory>
-#include <zip.h>
 
 namespace fw {
 
@@ -46,10 +46,12 @@ Result<Remake> load_remake(const std::filesystem::path& path) {
     });
     if (!zip) return Error{ErrorCode::RemakeDamaged, name, "not a zip"};
     zip_stat_t stat;
-    if (zip_stat(zip.get(), kEntry, 0, &stat) != 0 || !(stat.valid & ZIP_STAT_SIZE) || stat.size > kLargest) return Error{ErrorCode::RemakeDamaged, name, "no remake.json"};
+    if (zip_stat(zip.get(), kEntry, 0, &stat) != 0 || !(stat.valid & ZIP_STAT_SIZE) || stat.size > kLargest)
+        return Error{ErrorCode::RemakeDamaged, name, "no remake.json"};
     std::string text(stat.size, '\0');
     const std::unique_ptr<zip_file_t, decltype(&zip_fclose)> file(zip_fopen(zip.get(), kEntry, 0), [](zip_file_t* f) { return f ? zip_fclose(f) : 0; });
-    if (!file || zip_fread(file.get(), text.data(), text.size()) != static_cast<zip_int64_t>(text.size())) return Error{ErrorCode::RemakeDamaged, name, "cannot be unpacked"};
+    if (!file || zip_fread(file.get(), text.data(), text.size()) != static_cast<zip_int64_t>(text.size()))
+        return Error{ErrorCode::RemakeDamaged, name, "cannot be unpacked"};
     return remake_from_json(text, name);
 }
 

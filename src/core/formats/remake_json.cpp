@@ -52,7 +52,8 @@ Chord chord_from(const Json& j) {
 }
 
 Json note_json(const Note& n) {
-    Json j = {{"start", n.start}, {"length", n.length}, {"pitch", n.pitch}, {"velocity", n.velocity}, {"confidence", n.confidence}, {"origin", kOrigins[static_cast<std::size_t>(n.origin)]}};
+    Json j = {{"start", n.start},       {"length", n.length},         {"pitch", n.pitch},
+              {"velocity", n.velocity}, {"confidence", n.confidence}, {"origin", kOrigins[static_cast<std::size_t>(n.origin)]}};
     if (!n.bend.empty()) j["bend"] = list_of(n.bend, [](const BendPoint& b) { return Json{b.tick, b.cents}; });
     return j;
 }
@@ -74,19 +75,40 @@ Note note_from(const Json& j) {
 }
 
 Json layer_json(const Layer& l) {
-    return {{"instrument", kInstruments[static_cast<std::size_t>(l.kind)]}, {"patch", l.patch}, {"program", l.program}, {"file", l.file}, {"gain_db", l.gain_db}, {"octave", l.octave}};
+    return {{"instrument", kInstruments[static_cast<std::size_t>(l.kind)]},
+            {"patch", l.patch},
+            {"program", l.program},
+            {"file", l.file},
+            {"gain_db", l.gain_db},
+            {"octave", l.octave}};
 }
 
 Layer layer_from(const Json& j) {
-    return {static_cast<InstrumentKind>(index_of(kInstruments, j.at("instrument"))), j.value("patch", ""), std::clamp(j.value("program", 0), 0, 127), j.value("file", ""),
-            std::clamp(j.value("gain_db", 0.0), -96.0, 24.0), std::clamp(j.value("octave", 0), -4, 4)};
+    return {static_cast<InstrumentKind>(index_of(kInstruments, j.at("instrument"))),
+            j.value("patch", ""),
+            std::clamp(j.value("program", 0), 0, 127),
+            j.value("file", ""),
+            std::clamp(j.value("gain_db", 0.0), -96.0, 24.0),
+            std::clamp(j.value("octave", 0), -4, 4)};
 }
 
 Json part_json(const Part& p) {
-    return {{"id", p.id}, {"name", p.name}, {"role", kRoles[static_cast<std::size_t>(p.role)]}, {"gain_db", p.gain_db}, {"pan", p.pan}, {"mute", p.mute}, {"solo", p.solo},
+    return {{"id", p.id},
+            {"name", p.name},
+            {"role", kRoles[static_cast<std::size_t>(p.role)]},
+            {"gain_db", p.gain_db},
+            {"pan", p.pan},
+            {"mute", p.mute},
+            {"solo", p.solo},
             {"layers", list_of(p.layers, layer_json)},
-            {"patterns", list_of(p.patterns, [](const Pattern& x) { return Json{{"id", x.id}, {"letter", x.letter}, {"parent", x.parent}, {"length", x.length}, {"notes", list_of(x.notes, note_json)}}; })},
-            {"placements", list_of(p.placements, [](const Placement& x) { return Json{{"pattern", x.pattern}, {"start", x.start}, {"muted", x.muted}}; })}};
+            {"patterns",
+             list_of(p.patterns,
+                     [](const Pattern& x) {
+                         return Json{{"id", x.id}, {"letter", x.letter}, {"parent", x.parent}, {"length", x.length}, {"notes", list_of(x.notes, note_json)}};
+                     })},
+            {"placements", list_of(p.placements, [](const Placement& x) {
+                 return Json{{"pattern", x.pattern}, {"start", x.start}, {"muted", x.muted}};
+             })}};
 }
 
 Part part_from(const Json& j) {
@@ -118,13 +140,22 @@ std::string remake_to_json(const Remake& r) {
     std::snprintf(hash, sizeof hash, "%016" PRIx64, r.reference.content_hash);
     Json j;
     j["schema"] = "fakturwerk-remake/" + std::to_string(kRemakeVersion);
-    j["reference"] = {{"path", r.reference.path}, {"content_hash", hash}, {"duration_s", r.reference.duration_s}, {"integrated_lufs", r.reference.integrated_lufs}};
+    j["reference"] = {
+        {"path", r.reference.path}, {"content_hash", hash}, {"duration_s", r.reference.duration_s}, {"integrated_lufs", r.reference.integrated_lufs}};
     j["tuning"] = {{"cents", r.tuning_cents}, {"confidence", r.tuning_confidence}};
-    j["tempo"] = {{"error_bpm", r.tempo_error_bpm}, {"confidence", r.tempo_confidence},
-                  {"candidates", list_of(r.tempo_candidates, [](const Candidate& c) { return Json{{"bpm", c.bpm}, {"confidence", c.confidence}}; })},
-                  {"anchors", list_of(r.tempo.anchors(), [](const TempoMap::Anchor& a) { return Json{a.tick, a.time_s}; })}};
+    j["tempo"] = {{"error_bpm", r.tempo_error_bpm},
+                  {"confidence", r.tempo_confidence},
+                  {"candidates", list_of(r.tempo_candidates,
+                                         [](const Candidate& c) {
+                                             return Json{{"bpm", c.bpm}, {"confidence", c.confidence}};
+                                         })},
+                  {"anchors", list_of(r.tempo.anchors(), [](const TempoMap::Anchor& a) {
+                       return Json{a.tick, a.time_s};
+                   })}};
     j["swing"] = {{"ratio", r.swing_ratio}, {"subdivision", r.swing_subdivision}};
-    j["meter"] = list_of(r.meter.changes(), [](const MeterMap::Change& m) { return Json{{"bar", m.bar}, {"numerator", m.numerator}, {"denominator", m.denominator}}; });
+    j["meter"] = list_of(r.meter.changes(), [](const MeterMap::Change& m) {
+        return Json{{"bar", m.bar}, {"numerator", m.numerator}, {"denominator", m.denominator}};
+    });
     j["keys"] = list_of(r.keys, [](const KeyArea& k) {
         Json one = {{"start", k.start}};
         one.update(key_json(k.key));
@@ -140,12 +171,19 @@ std::string remake_to_json(const Remake& r) {
         return Json{{"start", s.start}, {"length", s.length}, {"label", s.label}, {"name", s.name}, {"repeat_of", s.repeat_of}, {"confidence", s.confidence}};
     });
     j["chords"] = list_of(r.chords, [](const ChordEvent& c) {
-        return Json{{"start", c.start}, {"length", c.length}, {"label", c.chord.label()}, {"confidence", c.confidence}, {"origin", kOrigins[static_cast<std::size_t>(c.origin)]},
-                    {"alternatives", list_of(c.alternatives, [](const auto& a) { return Json{{"label", a.first.label()}, {"confidence", a.second}}; })}};
+        return Json{{"start", c.start},
+                    {"length", c.length},
+                    {"label", c.chord.label()},
+                    {"confidence", c.confidence},
+                    {"origin", kOrigins[static_cast<std::size_t>(c.origin)]},
+                    {"alternatives", list_of(c.alternatives, [](const auto& a) {
+                         return Json{{"label", a.first.label()}, {"confidence", a.second}};
+                     })}};
     });
     j["parts"] = list_of(r.parts, [](const auto& p) { return part_json(*p); });
     j["elements"] = Json::object();
-    for (const auto& [id, e] : r.elements) j["elements"][id] = {{"state", kStates[static_cast<std::size_t>(e.state)]}, {"question", e.question}, {"intended", e.intended}};
+    for (const auto& [id, e] : r.elements)
+        j["elements"][id] = {{"state", kStates[static_cast<std::size_t>(e.state)]}, {"question", e.question}, {"intended", e.intended}};
     return j.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
@@ -159,7 +197,8 @@ Result<Remake> remake_from_json(const std::string& text, const std::string& name
         if (version > kRemakeVersion) return Error{ErrorCode::RemakeFromFuture, name, schema};
         Remake r;
         const Json& ref = j.at("reference");
-        r.reference = {ref.at("path").get<std::string>(), std::stoull(ref.at("content_hash").get<std::string>(), nullptr, 16), ref.at("duration_s").get<double>(), ref.value("integrated_lufs", 0.0)};
+        r.reference = {ref.at("path").get<std::string>(), std::stoull(ref.at("content_hash").get<std::string>(), nullptr, 16),
+                       ref.at("duration_s").get<double>(), ref.value("integrated_lufs", 0.0)};
         r.reference.duration_s = std::clamp(r.reference.duration_s, 0.0, 1e6);
         r.tuning_cents = j.at("tuning").at("cents").get<double>();
         r.tuning_confidence = j.at("tuning").value("confidence", 0.0);
@@ -181,10 +220,15 @@ Result<Remake> remake_from_json(const std::string& text, const std::string& name
             r.keys.push_back(std::move(area));
         }
         for (const Json& s : j.at("sections"))
-            r.sections.push_back({ticks_from(s.at("start")), std::max<Ticks>(1, ticks_from(s.at("length"))), s.value("label", ""), s.value("name", ""), s.value("repeat_of", -1), s.value("confidence", 1.0)});
+            r.sections.push_back({ticks_from(s.at("start")), std::max<Ticks>(1, ticks_from(s.at("length"))), s.value("label", ""), s.value("name", ""),
+                                  s.value("repeat_of", -1), s.value("confidence", 1.0)});
         for (const Json& c : j.at("chords")) {
-            ChordEvent event{ticks_from(c.at("start")), std::max<Ticks>(1, ticks_from(c.at("length"))), chord_from(c.at("label")), c.value("confidence", 1.0),
-                             static_cast<Origin>(index_of(kOrigins, c.value("origin", "drawn"))), {}};
+            ChordEvent event{ticks_from(c.at("start")),
+                             std::max<Ticks>(1, ticks_from(c.at("length"))),
+                             chord_from(c.at("label")),
+                             c.value("confidence", 1.0),
+                             static_cast<Origin>(index_of(kOrigins, c.value("origin", "drawn"))),
+                             {}};
             for (const Json& a : c.at("alternatives")) event.alternatives.emplace_back(chord_from(a.at("label")), a.at("confidence").get<double>());
             r.chords.push_back(std::move(event));
         }

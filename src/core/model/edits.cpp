@@ -11,7 +11,8 @@ namespace fw {
 namespace {
 
 void sort_notes(Pattern& pattern) {
-    std::stable_sort(pattern.notes.begin(), pattern.notes.end(), [](const Note& a, const Note& b) { return a.start != b.start ? a.start < b.start : a.pitch < b.pitch; });
+    std::stable_sort(pattern.notes.begin(), pattern.notes.end(),
+                     [](const Note& a, const Note& b) { return a.start != b.start ? a.start < b.start : a.pitch < b.pitch; });
 }
 
 Pattern* find_pattern(Part& part, int id) {
@@ -194,7 +195,8 @@ Remake remove_notes(const Remake& remake, int part_id, const std::vector<NoteRef
     return with_part(remake, part_id, [&](Part& part) {
         std::set<std::pair<int, int>> doomed;  // (pattern, index): two placements of one pattern name the same note
         for (const NoteRef& r : notes)
-            if (r.placement >= 0 && r.placement < static_cast<int>(part.placements.size())) doomed.insert({part.placements[static_cast<std::size_t>(r.placement)].pattern, r.index});
+            if (r.placement >= 0 && r.placement < static_cast<int>(part.placements.size()))
+                doomed.insert({part.placements[static_cast<std::size_t>(r.placement)].pattern, r.index});
         for (Pattern& p : part.patterns) {
             std::vector<Note> kept;
             for (std::size_t i = 0; i < p.notes.size(); ++i)

@@ -10,14 +10,22 @@ namespace fw {
 namespace {
 
 constexpr std::array kKinds{
-    ChordKind{"maj", "", "major", {0, 4, 7}, 3},          ChordKind{"min", "m", "minor", {0, 3, 7}, 3},
-    ChordKind{"7", "7", "dominant seventh", {0, 4, 7, 10}, 4}, ChordKind{"maj7", "maj7", "major seventh", {0, 4, 7, 11}, 4},
-    ChordKind{"min7", "m7", "minor seventh", {0, 3, 7, 10}, 4}, ChordKind{"sus2", "sus2", "suspended second", {0, 2, 7}, 3},
-    ChordKind{"sus4", "sus4", "suspended fourth", {0, 5, 7}, 3}, ChordKind{"dim", "dim", "diminished", {0, 3, 6}, 3},
-    ChordKind{"aug", "aug", "augmented", {0, 4, 8}, 3},   ChordKind{"hdim7", "m7b5", "half-diminished", {0, 3, 6, 10}, 4},
-    ChordKind{"maj6", "6", "major sixth", {0, 4, 7, 9}, 4}, ChordKind{"min6", "m6", "minor sixth", {0, 3, 7, 9}, 4},
-    ChordKind{"dim7", "dim7", "diminished seventh", {0, 3, 6, 9}, 4}, ChordKind{"minmaj7", "m(maj7)", "minor with major seventh", {0, 3, 7, 11}, 4},
-    ChordKind{"9", "9", "dominant ninth", {0, 4, 7, 10, 2}, 5}, ChordKind{"maj9", "maj9", "major ninth", {0, 4, 7, 11, 2}, 5},
+    ChordKind{"maj", "", "major", {0, 4, 7}, 3},
+    ChordKind{"min", "m", "minor", {0, 3, 7}, 3},
+    ChordKind{"7", "7", "dominant seventh", {0, 4, 7, 10}, 4},
+    ChordKind{"maj7", "maj7", "major seventh", {0, 4, 7, 11}, 4},
+    ChordKind{"min7", "m7", "minor seventh", {0, 3, 7, 10}, 4},
+    ChordKind{"sus2", "sus2", "suspended second", {0, 2, 7}, 3},
+    ChordKind{"sus4", "sus4", "suspended fourth", {0, 5, 7}, 3},
+    ChordKind{"dim", "dim", "diminished", {0, 3, 6}, 3},
+    ChordKind{"aug", "aug", "augmented", {0, 4, 8}, 3},
+    ChordKind{"hdim7", "m7b5", "half-diminished", {0, 3, 6, 10}, 4},
+    ChordKind{"maj6", "6", "major sixth", {0, 4, 7, 9}, 4},
+    ChordKind{"min6", "m6", "minor sixth", {0, 3, 7, 9}, 4},
+    ChordKind{"dim7", "dim7", "diminished seventh", {0, 3, 6, 9}, 4},
+    ChordKind{"minmaj7", "m(maj7)", "minor with major seventh", {0, 3, 7, 11}, 4},
+    ChordKind{"9", "9", "dominant ninth", {0, 4, 7, 10, 2}, 5},
+    ChordKind{"maj9", "maj9", "major ninth", {0, 4, 7, 11, 2}, 5},
     ChordKind{"min9", "m9", "minor ninth", {0, 3, 7, 10, 2}, 5},
 };
 

@@ -18,7 +18,7 @@ namespace fw {
 enum class Origin { Heard, Played, Drawn, Imported };
 
 struct BendPoint {
-    Ticks tick = 0;      ///< from the note's start
+    Ticks tick = 0;  ///< from the note's start
     double cents = 0.0;
     bool operator==(const BendPoint&) const = default;
 };
@@ -173,12 +173,12 @@ std::vector<PlacedNote> placed_notes(const Part& part);
 
 /// Drum sounds and their General MIDI keys, in the order rows are shown in, bottom first.
 struct DrumSound {
-    const char* kind;   ///< name in the JSON formats
-    const char* name;   ///< for people
+    const char* kind;  ///< name in the JSON formats
+    const char* name;  ///< for people
     int key;
 };
 const std::vector<DrumSound>& drum_sounds();
-int drum_key(const std::string& kind);                ///< 0 where unknown
-const DrumSound* drum_sound_of_key(int key);          ///< GM keys of the same kind share a row; null where not a drum
+int drum_key(const std::string& kind);        ///< 0 where unknown
+const DrumSound* drum_sound_of_key(int key);  ///< GM keys of the same kind share a row; null where not a drum
 
 }  // namespace fw

@@ -24,9 +24,9 @@ public:
 
     double seconds(Ticks tick) const { return seconds(static_cast<double>(tick)); }
     double seconds(double tick) const;
-    double ticks(double time_s) const;              ///< not rounded
+    double ticks(double time_s) const;  ///< not rounded
     Ticks nearest_tick(double time_s) const;
-    double bpm_at(Ticks tick) const;                ///< quarters a minute of the stretch that holds the tick
+    double bpm_at(Ticks tick) const;  ///< quarters a minute of the stretch that holds the tick
     const std::vector<Anchor>& anchors() const noexcept { return anchors_; }
     /// The same recording times with every tick t moved to t·factor + shift.
     TempoMap reread(double factor, Ticks shift) const;
@@ -59,7 +59,7 @@ public:
     explicit MeterMap(std::vector<Change> changes);
 
     const Change& at_bar(int bar) const;
-    Ticks tick_of_bar(int bar) const;               ///< bars before 1 continue backwards in the first meter
+    Ticks tick_of_bar(int bar) const;  ///< bars before 1 continue backwards in the first meter
     BarPosition position(Ticks tick) const;
     Ticks tick_of(const BarPosition& position) const;
     const std::vector<Change>& changes() const noexcept { return changes_; }

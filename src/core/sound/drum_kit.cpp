@@ -27,16 +27,32 @@ constexpr std::array kKits{Kit{"Brushed room", 1.0, 1.0, 1.0}, Kit{"Tight machin
 
 Sound sound_of(int key) {
     switch (key) {
-        case 35: case 36: return {52, 1.9, 0.028, 0.26, 1.0, 0.10, 0.012, 1200, 6000, 0, 0, 0, 0};
-        case 38: case 40: return {185, 0.5, 0.015, 0.12, 0.5, 0.55, 0.17, 900, 9000, 0, 0, 0.05, 0};
+        case 35:
+        case 36: return {52, 1.9, 0.028, 0.26, 1.0, 0.10, 0.012, 1200, 6000, 0, 0, 0, 0};
+        case 38:
+        case 40: return {185, 0.5, 0.015, 0.12, 0.5, 0.55, 0.17, 900, 9000, 0, 0, 0.05, 0};
         case 39: return {0, 0, 0.01, 0, 0, 0.6, 0.14, 900, 3200, 0, 0, -0.1, 0};
         case 37: return {820, 0.2, 0.004, 0.03, 0.6, 0.25, 0.02, 1500, 7000, 0, 0, 0.1, 0};
-        case 42: case 44: return {0, 0, 0.01, 0, 0, 0.16, 0.045, 6500, 16000, 0.16, 0.05, 0.25, 1};
+        case 42:
+        case 44: return {0, 0, 0.01, 0, 0, 0.16, 0.045, 6500, 16000, 0.16, 0.05, 0.25, 1};
         case 46: return {0, 0, 0.01, 0, 0, 0.16, 0.32, 6000, 16000, 0.17, 0.36, 0.25, 1};
-        case 51: case 59: case 53: return {0, 0, 0.01, 0, 0, 0.07, 0.5, 5000, 14000, 0.14, 0.75, -0.3, 0};
-        case 49: case 57: case 52: case 55: return {0, 0, 0.01, 0, 0, 0.38, 1.0, 3500, 15000, 0.15, 1.2, -0.2, 0};
-        case 41: case 43: case 45: case 47: case 48: case 50: return {70.0 + (key - 41) * 9.0, 0.8, 0.05, 0.32, 0.8, 0.08, 0.05, 400, 3000, 0, 0, (key - 45) * 0.06, 0};
-        case 54: case 69: case 70: case 82: return {0, 0, 0.01, 0, 0, 0.3, 0.06, 5500, 15000, 0, 0, 0.4, 0};
+        case 51:
+        case 59:
+        case 53: return {0, 0, 0.01, 0, 0, 0.07, 0.5, 5000, 14000, 0.14, 0.75, -0.3, 0};
+        case 49:
+        case 57:
+        case 52:
+        case 55: return {0, 0, 0.01, 0, 0, 0.38, 1.0, 3500, 15000, 0.15, 1.2, -0.2, 0};
+        case 41:
+        case 43:
+        case 45:
+        case 47:
+        case 48:
+        case 50: return {70.0 + (key - 41) * 9.0, 0.8, 0.05, 0.32, 0.8, 0.08, 0.05, 400, 3000, 0, 0, (key - 45) * 0.06, 0};
+        case 54:
+        case 69:
+        case 70:
+        case 82: return {0, 0, 0.01, 0, 0, 0.3, 0.06, 5500, 15000, 0, 0, 0.4, 0};
         default: return {540, 0.1, 0.01, 0.09, 0.5, 0.1, 0.02, 1000, 6000, 0, 0, -0.35, 0};
     }
 }
@@ -89,13 +105,16 @@ private:
     void render_voice(Voice& v, std::span<float> left, std::span<float> right) noexcept {
         const Sound& s = v.sound;
         const double dt = 1.0 / rate_, gain = 0.8 * v.velocity;
-        const double left_gain = gain * std::sqrt(0.5 * (1.0 - s.pan)) * std::numbers::sqrt2, right_gain = gain * std::sqrt(0.5 * (1.0 + s.pan)) * std::numbers::sqrt2;
-        const double high = 1.0 - std::exp(-2.0 * std::numbers::pi * std::min(s.noise_high_hz, 0.45 * rate_) * dt), low = 1.0 - std::exp(-2.0 * std::numbers::pi * s.noise_low_hz * dt);
+        const double left_gain = gain * std::sqrt(0.5 * (1.0 - s.pan)) * std::numbers::sqrt2,
+                     right_gain = gain * std::sqrt(0.5 * (1.0 + s.pan)) * std::numbers::sqrt2;
+        const double high = 1.0 - std::exp(-2.0 * std::numbers::pi * std::min(s.noise_high_hz, 0.45 * rate_) * dt),
+                     low = 1.0 - std::exp(-2.0 * std::numbers::pi * s.noise_low_hz * dt);
         const double metal_low = 1.0 - std::exp(-2.0 * std::numbers::pi * 6000.0 * dt), fade = std::exp(-dt / 0.006);
         static constexpr std::array kMetal{205.3, 304.4, 369.6, 522.7, 540.0, 800.0};
         const double longest = std::max({s.tone_s, s.noise_s, s.metal_s}) * kit_.decay_scale;
         // Levels fall by 60 dB in about 6.9 time constants; the constants here are a third of the named times.
-        const double tone_step = s.tone_s > 0 ? std::exp(-3.0 * dt / (s.tone_s * kit_.decay_scale)) : 0.0, noise_step = s.noise_s > 0 ? std::exp(-3.0 * dt / (s.noise_s * kit_.decay_scale)) : 0.0;
+        const double tone_step = s.tone_s > 0 ? std::exp(-3.0 * dt / (s.tone_s * kit_.decay_scale)) : 0.0,
+                     noise_step = s.noise_s > 0 ? std::exp(-3.0 * dt / (s.noise_s * kit_.decay_scale)) : 0.0;
         const double metal_step = s.metal_s > 0 ? std::exp(-3.0 * dt / (s.metal_s * kit_.decay_scale)) : 0.0, drop_step = std::exp(-dt / s.drop_s);
         double tone_level = s.tone_s > 0 ? s.tone * kit_.tone_scale * std::exp(-3.0 * v.age / (s.tone_s * kit_.decay_scale)) : 0.0;
         double noise_level = s.noise_s > 0 ? s.noise * kit_.noise_scale * std::exp(-3.0 * v.age / (s.noise_s * kit_.decay_scale)) : 0.0;

@@ -23,7 +23,7 @@ private:
     std::size_t ahead_;
     float ceiling_, release_;
     std::vector<float> left_, right_, wanted_;  // rings of ahead_ frames
-    std::size_t at_ = 0, pressing_ = 0;  // pressing_: frames until the last peak has left
+    std::size_t at_ = 0, pressing_ = 0;         // pressing_: frames until the last peak has left
     float gain_ = 1.0F;
 };
 

@@ -144,9 +144,8 @@ public:
                     break;
                 }
         if (!voice)  // all busy: take the one that is quietest, released ones first
-            voice = &*std::min_element(voices_.begin(), voices_.end(), [](const Voice& a, const Voice& b) {
-                return a.held != b.held ? !a.held : a.level.value() < b.level.value();
-            });
+            voice = &*std::min_element(voices_.begin(), voices_.end(),
+                                       [](const Voice& a, const Voice& b) { return a.held != b.held ? !a.held : a.level.value() < b.level.value(); });
         if (voice->level.idle()) {
             voice->low = voice->band = voice->low_r = voice->band_r = 0.0;
             voice->first.restart(0.0);
@@ -210,7 +209,8 @@ private:
                 noise_ = noise_ * 1664525u + 1013904223u;
                 const double hiss = patch_.noise * (static_cast<double>(noise_ >> 8) / 8388608.0 - 1.0);
                 const double one = v.first.next(patch_.first, increment) + hiss;
-                const double two_l = patch_.second_level * v.second_left.next(patch_.second, second_left), two_r = patch_.second_level * v.second_right.next(patch_.second, second_right);
+                const double two_l = patch_.second_level * v.second_left.next(patch_.second, second_left),
+                             two_r = patch_.second_level * v.second_right.next(patch_.second, second_right);
                 const double mid = 0.5 * (two_l + two_r);
                 const auto filtered = [&](double in, double& low, double& band) {
                     const double v3 = in - low, v1 = a1 * band + a2 * v3, v2 = low + a2 * band + a3 * v3;

@@ -6,8 +6,8 @@
 #include "support/signals.hpp"
 #include "support/truth.hpp"
 
-#include <chrono>
 #include <gtest/gtest.h>
+#include <chrono>
 #include <thread>
 
 namespace fw {
@@ -84,7 +84,7 @@ TEST(AnalysisOfTheDemo, NotesAndDrumsReachTheirBars) {
             EXPECT_GE(test::note_f(truth.lead, p.notes), 0.80);
         }
     }
-    for (const auto& [kind, bar] : {std::pair{DrumKind::Kick, 0.80}, {DrumKind::Snare, 0.80}}) {
+    for (const auto& [kind, bar] : {std::pair{DrumKind::Kick, 0.80}, {DrumKind::Snare, 0.90}, {DrumKind::HatClosed, 0.90}}) {
         std::vector<double> found;
         for (const Hit& h : a->drums)
             if (h.kind == kind) found.push_back(h.time_s);
@@ -158,7 +158,8 @@ TEST(Analyse, RecordingsOfEveryRateAreHeard) {
         ASSERT_TRUE(a) << rate;
         int found = 0;
         for (const test::Tone& t : list)
-            found += std::any_of((*a)->notes.begin(), (*a)->notes.end(), [&](const HeardNote& n) { return n.pitch == t.pitch && std::abs(n.onset_s - t.start_s) < 0.06; });
+            found += std::any_of((*a)->notes.begin(), (*a)->notes.end(),
+                                 [&](const HeardNote& n) { return n.pitch == t.pitch && std::abs(n.onset_s - t.start_s) < 0.06; });
         EXPECT_GE(found, 12) << rate;
     }
 }

@@ -140,7 +140,9 @@ TEST_P(Meters, AreCountedFromTheRightBeat) {
     for (std::size_t i = 0; i < beats.size(); ++i) right += (bars.beats[i].beat == 1) == ((static_cast<int>(i) - upbeats) % per_bar == 0);
     EXPECT_GE(right, static_cast<int>(beats.size()) - 2);
 }
-INSTANTIATE_TEST_SUITE_P(All, Meters, testing::Values(std::pair{4, 0}, std::pair{3, 0}, std::pair{4, 1}, std::pair{3, 2}, std::pair{5, 0}, std::pair{7, 0}, std::pair{6, 0}));
+INSTANTIATE_TEST_SUITE_P(All, Meters,
+                         testing::Values(std::pair{4, 0}, std::pair{3, 0}, std::pair{4, 1}, std::pair{3, 2}, std::pair{5, 0}, std::pair{7, 0},
+                                         std::pair{6, 0}));
 
 TEST(MetersTest, BeatsThatSplitInThreeMakeSixEight) {
     const auto beats = steady_beats(70, 60);
@@ -186,7 +188,9 @@ TEST(SwingTest, IsMeasuredToAPercent) {
         std::normal_distribution<double> jitter(0.0, 0.003);
         for (std::size_t i = 0; i + 1 < beats.size(); ++i) {
             const double step = beats[i + 1].time_s - beats[i].time_s;
-            for (const double half : {0.0, 0.5}) onsets.push_back(beats[i].time_s + half * step + jitter(random)), onsets.push_back(beats[i].time_s + (half + 0.5 * ratio) * step + jitter(random));
+            for (const double half : {0.0, 0.5})
+                onsets.push_back(beats[i].time_s + half * step + jitter(random)),
+                    onsets.push_back(beats[i].time_s + (half + 0.5 * ratio) * step + jitter(random));
         }
         std::sort(onsets.begin(), onsets.end());
         const Swing swing = measure_swing(beats, onsets);

@@ -3,9 +3,9 @@
 #include "analysis/decoders.hpp"
 #include "support/signals.hpp"
 
+#include <gtest/gtest.h>
 #include <cmath>
 #include <functional>
-#include <gtest/gtest.h>
 
 namespace fw {
 
@@ -31,7 +31,8 @@ Audio silence(double seconds) { return {44100, 1, std::vector<float>(static_cast
 /// The curve heard, read at a moment of the note.
 double at(const std::vector<HeardBend>& bend, double s) {
     for (std::size_t i = 1; i < bend.size(); ++i)
-        if (s <= bend[i].offset_s) return bend[i - 1].cents + (bend[i].cents - bend[i - 1].cents) * (s - bend[i - 1].offset_s) / (bend[i].offset_s - bend[i - 1].offset_s);
+        if (s <= bend[i].offset_s)
+            return bend[i - 1].cents + (bend[i].cents - bend[i - 1].cents) * (s - bend[i - 1].offset_s) / (bend[i].offset_s - bend[i - 1].offset_s);
     return bend.empty() ? 0.0 : bend.back().cents;
 }
 
@@ -64,7 +65,8 @@ TEST(Bends, VibratoIsFollowed) {
     const auto notes = heard(sound, {{0.5, 1.5, 69, 90, 0.9}});
     ASSERT_GE(notes[0].bend.size(), 8u);
     double same = 0, own = 1e-9, other = 1e-9;
-    for (double s = 0.25; s < 1.4; s += 0.01) same += at(notes[0].bend, s) * vibrato(s), own += std::pow(vibrato(s), 2), other += std::pow(at(notes[0].bend, s), 2);
+    for (double s = 0.25; s < 1.4; s += 0.01)
+        same += at(notes[0].bend, s) * vibrato(s), own += std::pow(vibrato(s), 2), other += std::pow(at(notes[0].bend, s), 2);
     EXPECT_GT(same / std::sqrt(own * other), 0.9);
     EXPECT_NEAR(std::sqrt(other / own), 1.0, 0.35) << "a window of a tenth of a second flattens it a little";
 }

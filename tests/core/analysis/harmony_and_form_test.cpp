@@ -93,7 +93,10 @@ TEST(FeelTest, TellsWhereEachDrumFallsAndHowHard) {
 }
 
 TEST(Keys, TellModesApartByTheStepsThatDiffer) {
-    for (const auto& [name, key] : {std::pair{"dorian", Key{2, Mode::Dorian}}, {"minor", Key{9, Mode::Minor}}, {"major", Key{7, Mode::Major}}, {"mixolydian", Key{4, Mode::Mixolydian}}}) {
+    for (const auto& [name, key] : {std::pair{"dorian", Key{2, Mode::Dorian}},
+                                    {"minor", Key{9, Mode::Minor}},
+                                    {"major", Key{7, Mode::Major}},
+                                    {"mixolydian", Key{4, Mode::Mixolydian}}}) {
         std::vector<HeardNote> notes;
         const auto scale = key.scale();
         double t = 0.0;
@@ -124,7 +127,8 @@ TEST(Keys, ARepeatedSectionInAnotherKeyKeepsItsModeAndWhereItRests) {
         bass.notes.push_back({t, 1.9, 36 + root, 90, 0.9});
         chords.push_back({t, t + 2.0, Chord{root % 12, third == 3 ? 1 : 0, root % 12}, 0.9, {}});
     }
-    const std::vector<SectionSpan> sections{{0, 16, 1, 8, "A", "verse", -1, 0.9}, {16, 32, 9, 8, "B", "chorus", -1, 0.9}, {32, 48, 17, 8, "B", "chorus", 1, 0.9}};
+    const std::vector<SectionSpan> sections{
+        {0, 16, 1, 8, "A", "verse", -1, 0.9}, {16, 32, 9, 8, "B", "chorus", -1, 0.9}, {32, 48, 17, 8, "B", "chorus", 1, 0.9}};
     const auto spans = decode_keys(notes, {bass}, chords, sections, beats, 48.0);
     ASSERT_EQ(spans.size(), 2u);
     EXPECT_EQ(spans[0].key.name(), "D dorian");
@@ -140,7 +144,9 @@ TEST(Sections, RepeatsGetTheSameLetterAndBoundariesFallOnBars) {
     for (std::size_t i = 0; i < beats.size(); ++i) {
         const std::size_t bar = i / 4, section = bar / 8;
         for (const int pc : parse_chord((section % 2 ? chorus : verse)[bar % 8])->tones()) play(e, beats[i].time_s, beats[i].time_s + 0.48, 60 + pc);
-        for (Eigen::Index f = static_cast<Eigen::Index>(Evidence::pulse_frame(beats[i].time_s)); f < static_cast<Eigen::Index>(Evidence::pulse_frame(beats[i].time_s + 0.5)); ++f) e.bands.row(f).setConstant(section % 2 ? 0.8F : 0.4F);
+        for (Eigen::Index f = static_cast<Eigen::Index>(Evidence::pulse_frame(beats[i].time_s));
+             f < static_cast<Eigen::Index>(Evidence::pulse_frame(beats[i].time_s + 0.5)); ++f)
+            e.bands.row(f).setConstant(section % 2 ? 0.8F : 0.4F);
     }
     const auto sections = find_sections(e, beats, std::vector<Hit>{}, 65.0);
     ASSERT_EQ(sections.size(), 4u);

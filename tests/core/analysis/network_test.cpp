@@ -4,8 +4,8 @@
 #include "analysis/evidence.hpp"
 #include "support/signals.hpp"
 
-#include <cstring>
 #include <gtest/gtest.h>
+#include <cstring>
 #include <random>
 
 namespace fw {
@@ -70,8 +70,10 @@ TEST_P(Convolutions, EqualTheDefinition) {
             for (int f = 0; f < s.frames; ++f) ASSERT_NEAR(out.rows(row * s.out + o, f), by_hand(m, in, s.options, o, row, f), 1e-4F);
 }
 INSTANTIATE_TEST_SUITE_P(All, Convolutions,
-                         testing::Values(Shape{3, 2, 3, 3, 7, 11, {1, 1, 1, true}}, Shape{4, 3, 3, 3, 8, 9, {2, 1, 1, true}}, Shape{2, 5, 1, 5, 1, 40, {1, 0, 4, false}},
-                                         Shape{3, 2, 3, 1, 9, 6, {3, 0, 1, true}}, Shape{2, 2, 5, 3, 6, 1, {1, 2, 1, false}}, Shape{1, 1, 1, 1, 1, 1, {}}, Shape{7, 3, 3, 5, 6, 53, {2, 1, 2, true}}, Shape{12, 2, 1, 3, 4, 24, {1, 0, 1, false}}));
+                         testing::Values(Shape{3, 2, 3, 3, 7, 11, {1, 1, 1, true}}, Shape{4, 3, 3, 3, 8, 9, {2, 1, 1, true}},
+                                         Shape{2, 5, 1, 5, 1, 40, {1, 0, 4, false}}, Shape{3, 2, 3, 1, 9, 6, {3, 0, 1, true}},
+                                         Shape{2, 2, 5, 3, 6, 1, {1, 2, 1, false}}, Shape{1, 1, 1, 1, 1, 1, {}}, Shape{7, 3, 3, 5, 6, 53, {2, 1, 2, true}},
+                                         Shape{12, 2, 1, 3, 4, 24, {1, 0, 1, false}}));
 
 TEST(NetworkFile, ReadsWhatTheTrainingWrites) {
     // Two outputs, one input, kernel 1×3, in the layout of training/networks.py.

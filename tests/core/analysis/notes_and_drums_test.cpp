@@ -84,9 +84,9 @@ TEST(Notes, AGraceNoteStaysAndASpeckDoesNot) {
 TEST(Notes, AnOctaveThatMayBeAPartialIsLessCertain) {
     Evidence e = silent_evidence(6);
     play(e, 1.0, 2.0, 48);
-    play(e, 1.0, 1.9, 60);   // with it, no louder, gone before it
+    play(e, 1.0, 1.9, 60);  // with it, no louder, gone before it
     play(e, 3.0, 4.0, 48);
-    play(e, 3.5, 4.5, 60);   // by itself
+    play(e, 3.5, 4.5, 60);  // by itself
     const auto notes = decode_notes(e);
     ASSERT_EQ(notes.size(), 4u);
     const auto sure = [&](double onset, int pitch) {
@@ -114,11 +114,11 @@ TEST(Drums, FlamsAndRollsKeepEveryStroke) {
 TEST(Drums, OneStrokeIsOneSoundUnlessTwoAreSure) {
     Evidence e = silent_evidence(6);
     spike(e.pulse, 1.0, kSnare, 0.9F);
-    spike(e.pulse, 1.0, kRim, 0.45F);   // resembles it
+    spike(e.pulse, 1.0, kRim, 0.45F);  // resembles it
     spike(e.pulse, 2.0, kSnare, 0.9F);
     spike(e.pulse, 2.01, kClap, 0.9F);  // laid over it
     spike(e.pulse, 3.0, kKick, 0.9F);
-    spike(e.pulse, 3.0, kTom, 0.5F);    // another drum of the kit
+    spike(e.pulse, 3.0, kTom, 0.5F);  // another drum of the kit
     const auto hits = decode_drums(e);
     const auto at = [&](double time_s) {
         std::set<DrumKind> kinds;

@@ -6,10 +6,10 @@
 #include "support/float_wav.hpp"
 #include "support/signals.hpp"
 
-#include <fstream>
 #include <gtest/gtest.h>
-#include <limits>
 #include <sndfile.h>
+#include <fstream>
+#include <limits>
 
 namespace fw {
 

@@ -4,8 +4,8 @@
 
 #include "support/signals.hpp"
 
-#include <fstream>
 #include <gtest/gtest.h>
+#include <fstream>
 
 extern "C" {
 #include <libavcodec/avcodec.h>
@@ -43,7 +43,8 @@ void write_aac(const std::filesystem::path& path, double hz, double seconds) {
     for (int at = 0; at < static_cast<int>(seconds * 44100); at += encoder->frame_size) {
         av_frame_make_writable(frame);
         for (int i = 0; i < encoder->frame_size; ++i)
-            for (int c = 0; c < 2; ++c) reinterpret_cast<float*>(frame->data[c])[i] = 0.4F * static_cast<float>(std::sin(2 * std::numbers::pi * hz * (at + i) / 44100));
+            for (int c = 0; c < 2; ++c)
+                reinterpret_cast<float*>(frame->data[c])[i] = 0.4F * static_cast<float>(std::sin(2 * std::numbers::pi * hz * (at + i) / 44100));
         frame->pts = at;
         avcodec_send_frame(encoder, frame);
         drain();

@@ -3,8 +3,8 @@
 
 #include "support/signals.hpp"
 
-#include <fstream>
 #include <gtest/gtest.h>
+#include <fstream>
 
 namespace fw {
 

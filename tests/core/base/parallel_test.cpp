@@ -3,8 +3,8 @@
 
 #include "base/progress.hpp"
 
-#include <atomic>
 #include <gtest/gtest.h>
+#include <atomic>
 #include <vector>
 
 namespace fw {
@@ -17,10 +17,11 @@ TEST(ParallelFor, RunsEveryJobOnce) {
 
 TEST(ParallelFor, PassesOnWhatAJobThrowsAndHandsOutNoMore) {
     std::atomic<int> ran{0};
-    EXPECT_THROW(parallel_for(100000, [&](std::size_t i) {
-                     ++ran;
-                     if (i == 3) throw Cancelled{};
-                 }),
+    EXPECT_THROW(parallel_for(100000,
+                              [&](std::size_t i) {
+                                  ++ran;
+                                  if (i == 3) throw Cancelled{};
+                              }),
                  Cancelled);
     EXPECT_LT(ran, 100000);
 }

@@ -180,7 +180,8 @@ TEST(CheckJson, HoldsEveryElementAndFindingOfTheReport) {
     EXPECT_EQ(j["elements"].size(), report.elements.size());
     ASSERT_EQ(j["findings"].size(), report.findings.size());
     ASSERT_FALSE(j["findings"].empty());
-    for (const char* key : {"kind", "element", "start_s", "end_s", "bar", "beat", "size", "unit", "confidence", "message", "remedy"}) EXPECT_TRUE(j["findings"][0].contains(key)) << key;
+    for (const char* key : {"kind", "element", "start_s", "end_s", "bar", "beat", "size", "unit", "confidence", "message", "remedy"})
+        EXPECT_TRUE(j["findings"][0].contains(key)) << key;
 }
 
 }  // namespace fw

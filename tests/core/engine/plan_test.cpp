@@ -5,8 +5,8 @@
 #include "support/remakes.hpp"
 #include "support/signals.hpp"
 
-#include <cmath>
 #include <gtest/gtest.h>
+#include <cmath>
 
 namespace fw {
 
@@ -15,7 +15,8 @@ using test::small_remake;
 namespace {
 double energy(const Audio& a, double from_s, double to_s) {
     double sum = 0;
-    for (auto f = static_cast<std::size_t>(from_s * a.sample_rate_hz); f < std::min(a.frames(), static_cast<std::size_t>(to_s * a.sample_rate_hz)); ++f) sum += a.samples[2 * f] * a.samples[2 * f];
+    for (auto f = static_cast<std::size_t>(from_s * a.sample_rate_hz); f < std::min(a.frames(), static_cast<std::size_t>(to_s * a.sample_rate_hz)); ++f)
+        sum += a.samples[2 * f] * a.samples[2 * f];
     return sum;
 }
 }  // namespace
@@ -71,7 +72,8 @@ TEST(PlanTest, PanningAndLevelFollowTheDocument) {
     double l = 0, rr = 0;
     for (std::size_t f = 0; f < left.frames(); ++f) l += std::abs(left.samples[2 * f]), rr += std::abs(left.samples[2 * f + 1]);
     EXPECT_GT(l, 1000 * std::max(rr, 1e-6));
-    const Audio loud = *render_offline(*compile_plan(r, 44100.0)), soft = *render_offline(*compile_plan(with_part(r, 1, [](Part& p) { p.gain_db = -20; }), 44100.0));
+    const Audio loud = *render_offline(*compile_plan(r, 44100.0)),
+                soft = *render_offline(*compile_plan(with_part(r, 1, [](Part&p) { p.gain_db = -20; }), 44100.0));
     EXPECT_NEAR(10 * std::log10(energy(loud, 1, 8) / energy(soft, 1, 8)), 20.0, 0.5);
 }
 
@@ -81,7 +83,8 @@ TEST(PlanTest, StemsAddUpToTheMixWhereTheLimiterRests) {
     const auto plan = compile_plan(r, 44100.0);
     const Audio mix = *render_offline(*plan), bass = *render_offline(*plan, {}, 1), drums = *render_offline(*plan, {}, 2);
     float worst = 0;
-    for (std::size_t i = 0; i < mix.samples.size() && i < 44100 * 20; ++i) worst = std::max(worst, std::abs(mix.samples[i] - bass.samples[i] - drums.samples[i]));
+    for (std::size_t i = 0; i < mix.samples.size() && i < 44100 * 20; ++i)
+        worst = std::max(worst, std::abs(mix.samples[i] - bass.samples[i] - drums.samples[i]));
     EXPECT_LT(worst, 1e-4F);
 }
 

@@ -4,10 +4,10 @@
 #include "model/edits.hpp"
 #include "support/remakes.hpp"
 
+#include <gtest/gtest.h>
 #include <atomic>
 #include <cmath>
 #include <cstdlib>
-#include <gtest/gtest.h>
 
 // Counts what the audio thread asks of the heap: every allocation of the program passes here, whichever library makes it.
 namespace {

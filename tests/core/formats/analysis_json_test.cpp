@@ -3,8 +3,8 @@
 
 #include "formats/check_json.hpp"
 
-#include <fstream>
 #include <gtest/gtest.h>
+#include <fstream>
 #include <iterator>
 #include <nlohmann/json.hpp>
 
@@ -39,7 +39,8 @@ std::vector<nlohmann::json> documented() {
     std::ifstream in(std::string(FW_DEMO_DIR) + "/../docs/analysis-json.md");
     const std::string page{std::istreambuf_iterator<char>(in), {}};
     std::vector<nlohmann::json> out;
-    for (std::size_t at = page.find("```json\n"); at != std::string::npos; at = page.find("```json\n", at + 8)) out.push_back(nlohmann::json::parse(page.substr(at + 8, page.find("```", at + 8) - at - 8)));
+    for (std::size_t at = page.find("```json\n"); at != std::string::npos; at = page.find("```json\n", at + 8))
+        out.push_back(nlohmann::json::parse(page.substr(at + 8, page.find("```", at + 8) - at - 8)));
     return out;
 }
 

@@ -5,8 +5,8 @@
 #include "support/remakes.hpp"
 #include "support/signals.hpp"
 
-#include <fstream>
 #include <gtest/gtest.h>
+#include <fstream>
 #include <random>
 
 namespace fw {

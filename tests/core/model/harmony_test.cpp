@@ -36,9 +36,9 @@ TEST(Keys, ModesShareTheNotesOfTheirRelativeMajor) {
 }
 
 TEST(Keys, SpellingFollowsTheSignature) {
-    EXPECT_TRUE((Key{2, Mode::Minor}.flats()));     // one flat
-    EXPECT_FALSE((Key{2, Mode::Dorian}.flats()));   // no signature
-    EXPECT_FALSE((Key{4, Mode::Minor}.flats()));    // one sharp
+    EXPECT_TRUE((Key{2, Mode::Minor}.flats()));    // one flat
+    EXPECT_FALSE((Key{2, Mode::Dorian}.flats()));  // no signature
+    EXPECT_FALSE((Key{4, Mode::Minor}.flats()));   // one sharp
     EXPECT_TRUE((Key{3, Mode::Major}.flats()));
     EXPECT_EQ((Key{10, Mode::Major}.name()), "Bb major");
 }

@@ -5,9 +5,9 @@
 #include "sound/limiter.hpp"
 #include "sound/soundfont.hpp"
 
+#include <gtest/gtest.h>
 #include <algorithm>
 #include <cmath>
-#include <gtest/gtest.h>
 #include <numbers>
 
 namespace fw {
