@@ -240,7 +240,9 @@ ChordComparison compare_chord(const Evidence& evidence, double start_s, double e
         const double v = fit(m, t);
         if (v > best) best = v, result.better = t.chord;
     }
-    if (m.energy < 1e-3F) {  // nothing pitched sounds here: only "no chord" agrees
+    // Where nothing pitched sounds only "no chord" agrees; it also does where less is left than half a clear note, as at the end of a song.
+    constexpr float kNothing = 1e-3F, kHalfANote = 0.4F;
+    if (m.energy < (chord.none() ? kHalfANote : kNothing)) {
         result.better = Chord{};
         result.agreement = chord.none() ? 1.0 : 0.0;
         return result;

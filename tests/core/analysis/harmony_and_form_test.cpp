@@ -59,6 +59,15 @@ TEST(Chords, AThirdHeardBothWaysIsTheOneOfTheKey) {
     EXPECT_EQ(third_of_a(0.0F, 0.9F), "A:maj");  // heard clearly, a foreign tone is believed
 }
 
+TEST(Chords, ATailTooFaintToNameAgreesWithNoChord) {
+    Evidence e = silent_evidence(8);
+    for (const int pitch : {50, 57, 62}) play(e, 0.0, 2.0, pitch);
+    play(e, 4.0, 8.0, 62, 0.2F);
+    EXPECT_LT(compare_chord(e, 0.0, 2.0, Chord{}).agreement, 0.5);
+    EXPECT_EQ(compare_chord(e, 4.0, 7.9, Chord{}).agreement, 1.0);
+    EXPECT_TRUE(compare_chord(e, 4.0, 7.9, Chord{}).better.none());
+}
+
 TEST(FeelTest, TellsWhereEachDrumFallsAndHowHard) {
     const auto beats = four_four(100, 16, 1.0);
     std::vector<Hit> hits;
