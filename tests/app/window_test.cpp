@@ -147,13 +147,14 @@ TEST_F(WindowTest, HitsAreAddedAndRemovedByDoubleClick) {
     DrumCloseUp* view = window->transcribe()->drums();
     view->show_from(30.0);
     const std::size_t before = notes_of(PartRole::Drums);
-    const QRectF row = view->row_rect(9);  // percussion: empty in the demo
+    const QRectF row = view->row_rect(9);  // percussion: nothing is heard there at this time
     const QPoint spot(static_cast<int>(view->x_at(33.0)), static_cast<int>(row.center().y()));
     QTest::mouseDClick(view, Qt::LeftButton, {}, spot);
     ASSERT_EQ(notes_of(PartRole::Drums), before + 1);
-    int x = 0;
+    int x = -1000;
     for (const PlacedNote& n : placed_notes(*part(PartRole::Drums)))
-        if (n.note.pitch == drum_sounds()[9].key) x = static_cast<int>(view->x_of(n.note.start));
+        if (const int at = static_cast<int>(view->x_of(n.note.start)); n.note.pitch == drum_sounds()[9].key && std::abs(at - spot.x()) < std::abs(x - spot.x()))
+            x = at;
     QTest::mouseDClick(view, Qt::LeftButton, {}, {x, spot.y()});
     EXPECT_EQ(notes_of(PartRole::Drums), before);
 }
