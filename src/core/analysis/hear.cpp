@@ -59,7 +59,7 @@ void hear_pulse(const MonoSignal& signal, Evidence& evidence, const Progress& pr
             Tensor seen(features.channels, 1, 0);
             seen.rows = features.rows.middleCols(static_cast<Eigen::Index>(a - before - first), static_cast<Eigen::Index>(before + count + after));
             evidence.pulse.middleRows(static_cast<Eigen::Index>(a), static_cast<Eigen::Index>(count)) =
-                pulse_of(seen).middleRows(static_cast<Eigen::Index>(before), static_cast<Eigen::Index>(count));
+                pulse_of(seen, progress).middleRows(static_cast<Eigen::Index>(before), static_cast<Eigen::Index>(count));
             progress.report(from + (to - from) * static_cast<double>(done += count) / static_cast<double>(frames), "listening for beats and drums");
         });
     }
@@ -84,7 +84,7 @@ void hear_pitch(const MonoSignal& signal, Evidence& evidence, const Progress& pr
         const Frames cq = transform.analyse(samples, margin, wide);
         const Frames mel = mel_frames(signal, 2 * first, 2 * wide);
         static_assert(ConstantQ::kHop == 2 * MelSpectra::kHop);
-        const Frames logits = run_pitch_network(cq, mel);
+        const Frames logits = run_pitch_network(cq, mel, progress);
         const std::array<ByteGrid*, kPitchPlanes> planes{&evidence.sounding,   &evidence.onset,         &evidence.bass_sounding,
                                                          &evidence.bass_onset, &evidence.lead_sounding, &evidence.lead_onset};
         for (std::size_t f = 0; f < count; ++f) {

@@ -185,14 +185,17 @@ Tensor pulse_front(const Frames& mel) {
     return squeezed;
 }
 
-Frames pulse_of(const Tensor& squeezed) {
+Frames pulse_of(const Tensor& squeezed, const Progress& progress) {
     const auto& net = pulse_network();
     std::size_t l = kFrontLayers + 1;
     Tensor hits = squeezed;
     for (int i = 0; i < 2; ++i) hits.rows += convolve(net[l++], hits, {}).rows;
     const Tensor hit_out = convolve(net[l++], hits, {1, 0, 1, false});
     Tensor pulse = squeezed;
-    for (int dilation = 1; l + 1 < net.size(); dilation *= 2) pulse.rows += convolve(net[l++], pulse, {1, 0, dilation}).rows;
+    for (int dilation = 1; l + 1 < net.size(); dilation *= 2) {
+        progress.checkpoint();
+        pulse.rows += convolve(net[l++], pulse, {1, 0, dilation}).rows;
+    }
     const Tensor beat_out = convolve(net[l], pulse, {1, 0, 1, false});
     Frames out(squeezed.frames(), kPulseColumns);
     for (Eigen::Index f = 0; f < out.rows(); ++f) {
@@ -202,7 +205,7 @@ Frames pulse_of(const Tensor& squeezed) {
     return out;
 }
 
-Frames run_pitch_network(const Frames& constant_q, const Frames& mel) {
+Frames run_pitch_network(const Frames& constant_q, const Frames& mel, const Progress& progress) {
     assert(mel.rows() == 2 * constant_q.rows());
     const auto& net = pitch_network();
     const Eigen::Index frames = constant_q.rows();
@@ -226,12 +229,16 @@ Frames run_pitch_network(const Frames& constant_q, const Frames& mel) {
     std::size_t l = 0;
     x = convolve(net[l++], x, {1, 2});
     x = convolve(net[l++], x, {1, 1});
+    progress.checkpoint();
     x = convolve(net[l++], x, {3, 0, 1, false});
     const Tensor everywhere = convolve(net[l++], whole, {1, 0, 1, false});
     x.rows += convolve(net[l++], partials, {1, 0, 1, false}).rows;
     for (int p = 0; p < kPitches; ++p) x.rows.middleRows(Eigen::Index{p} * x.channels, x.channels) += everywhere.rows;
     x.rows = x.rows.cwiseMax(0.0F);
-    for (; l + 2 < net.size(); ++l) x.rows += convolve(net[l], x, {1, net[l].height / 2}).rows;
+    for (; l + 2 < net.size(); ++l) {
+        progress.checkpoint();
+        x.rows += convolve(net[l], x, {1, net[l].height / 2}).rows;
+    }
     x.rows += convolve(net[l++], x, {1, 0, kFarDilation}).rows;
     const Tensor out = convolve(net[l], x, {1, 0, 1, false});
     Frames planes(Eigen::Index{kPitchPlanes} * kPitches, out.frames());

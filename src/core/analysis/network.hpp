@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "base/progress.hpp"
 #include "dsp/frames.hpp"
 
 #include <cmath>
@@ -61,12 +62,13 @@ enum PitchPlane { kSounding, kOnset, kBassSounding, kBassOnset, kLeadSounding, k
 Tensor pulse_front(const Frames& mel);
 int pulse_feature_count();
 inline constexpr int kPulseFrontSight = 4;
+/// Both networks look between layers whether they were cancelled (progress) and then throw Cancelled.
 /// The second: probabilities (frames × kPulseColumns) from features; a frame sees kPulseSight frames to each side.
-Frames pulse_of(const Tensor& features);
+Frames pulse_of(const Tensor& features, const Progress& progress = {});
 inline constexpr int kPulseSight = 1022;
 /// Logits per constant-Q frame from constant-Q (frames × 300) and mel spectra (2·frames × 128) of the same stretch; result rows are
 /// plane·88+pitch−21, columns frames.
-Frames run_pitch_network(const Frames& constant_q, const Frames& mel);
+Frames run_pitch_network(const Frames& constant_q, const Frames& mel, const Progress& progress = {});
 
 inline float sigmoid(float x) noexcept { return 1.0F / (1.0F + std::exp(-x)); }
 
