@@ -14,6 +14,7 @@ from networks import DRUMS, PITCHES, PULSE_OUTPUTS, PitchNet, PulseNet, export, 
 
 MEL_RATE, CQ_RATE = 22050 / 256, 22050 / 512
 ONSET = len(DRUMS)
+LAYERED, WARPED = 0.25, 0.5   # shares of the pieces: two songs at once, and (pulse network) every sound larger or smaller
 KIND_INDEX = {k: i for i, k in enumerate(DRUMS)}
 
 
@@ -110,18 +111,46 @@ def toned(rng, piece):
     return np.where(piece > 0.02, np.clip(piece + colour(rng, piece.shape[-2])[:, None] + np.float32(rng.normal(0, 0.04)), 0, 1.2), piece)
 
 
+def warped(rng, mel):
+    """As if every drum and instrument were a little larger or smaller: bands between the bands."""
+    bands = mel.shape[-2]
+    at = np.clip((np.arange(bands) + 0.5) * np.float32(rng.normal(1, 0.035)) - 0.5, 0, bands - 1.001)
+    below, part = at.astype(int), (at - at.astype(int)).astype(np.float32)[:, None]
+    return mel[..., below, :] * (1 - part) + mel[..., below + 1, :] * part
+
+
+def layered(features, other, softer, full_scale, power):
+    """A second recording under the first, softer by a power ratio of 10^softer: powers add. The features hold log10(1 + k x) / full_scale,
+    where x is a power or (power = 2) an amplitude."""
+    linear = lambda f: (10.0 ** (full_scale * f) - 1) ** power
+    return (np.log10(1 + (linear(features) + linear(other) * 10.0 ** -softer) ** (1 / power)) / full_scale).astype(np.float32)
+
+
 def batch(kind, songs, rng, size, frames):
-    """Inputs and targets as tensors: pulse (mel), pitch (constant-Q, whole mel, mel at the partials)."""
+    """Inputs and targets as tensors: pulse (mel), pitch (constant-Q, whole mel, mel at the partials). A negative target is unknown."""
     xs, ys = [], []
     for _ in range(size):
         mel, cq, y = songs[rng.integers(len(songs))]
+        cut = lambda whole, start, scale=1: whole[..., scale * start:scale * (start + frames)].astype(np.float32) / 255
         start = rng.integers(0, y.shape[-1] - frames)
-        target = y[..., start:start + frames].astype(np.float32) / 255
+        target = cut(y, start)
+        step = 1 if kind == "pulse" else 2   # mel frames to a frame of the targets
+        spectra, pitches = cut(mel, start, step), None if cq is None else cut(cq, start)
+        if rng.random() < LAYERED:
+            mel2, cq2, y2 = songs[rng.integers(len(songs))]
+            at, softer = rng.integers(0, y2.shape[-1] - frames), rng.uniform(0.2, 1.2)
+            target = np.maximum(target, cut(y2, at))
+            target[ONSET + 1 if kind == "pulse" else 2:] = -1   # two songs have no beat, no bass and no lead in common
+            spectra = layered(spectra, cut(mel2, at, step), softer, 4.0, 1)
+            if cq is not None:
+                pitches = layered(pitches, cut(cq2, at), softer, 2.5, 2)
         if kind == "pulse":
-            xs.append((toned(rng, mel[..., start:start + frames].astype(np.float32) / 255),))
+            if rng.random() < WARPED:
+                spectra = warped(rng, spectra)
+            xs.append((toned(rng, spectra),))
         else:
-            piece = toned(rng, cq[:, start:start + frames].astype(np.float32) / 255)
-            whole, partials = mel_views(toned(rng, mel[..., 2 * start:2 * (start + frames)].astype(np.float32) / 255))
+            piece = toned(rng, pitches)
+            whole, partials = mel_views(toned(rng, spectra))
             if rng.random() < 0.5:
                 shift = int(rng.integers(-5, 6))
                 piece, target, partials = np.roll(piece, 3 * shift, 0), np.roll(target, shift, 1), np.roll(partials, shift, 1)
@@ -140,7 +169,8 @@ def loss_of(kind, out, y):
         weight = torch.tensor([4.0, 4.0, 8.0, 8.0, 4.0, 8.0, 6.0, 8.0, 6.0, 6.0, 4.0, 3.0, 6.0]).view(1, -1, 1)
     else:
         weight = torch.tensor([2.0, 6.0, 3.0, 8.0, 3.0, 8.0]).view(1, -1, 1, 1)
-    raw = torch.nn.functional.binary_cross_entropy_with_logits(out, y, reduction="none")
+    known, y = y >= 0, y.clamp(min=0)
+    raw = torch.nn.functional.binary_cross_entropy_with_logits(out, y, reduction="none") * known
     per_output = (raw * (1 + (weight - 1) * y)).mean(dim=(0, 2) if kind == "pulse" else (0, 2, 3))
     return per_output.sum() if kind == "pulse" else per_output.sum() * 8
 

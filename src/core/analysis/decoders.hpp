@@ -69,14 +69,42 @@ void hear_bends(const MonoSignal& signal, double tuning_cents, std::vector<Heard
 /// feel.cpp — timing and strength of each drum at each step of the bar; places with fewer than three strokes are left out.
 Feel measure_feel(const std::vector<Beat>& beats, const std::vector<MeterChange>& meter, const std::vector<Hit>& hits);
 
+/// drum_sounds.cpp — a song's own sound of a drum, learnt from its clear strokes, and how far each stroke can be that sound.
+struct Stroke {
+    std::size_t frame;  ///< of Evidence::pulse and Evidence::spectra
+    float evidence;     ///< 0..1
+};
+struct DrumLikeness {
+    float weight = 0.0F;   ///< log-odds for each unit of likeness; 0 where strokes are not compared
+    float power = 1.0F;    ///< a band counts by its share of the sound's power, to this exponent
+    float lacking = 0.2F;  ///< share of the sound that need not be heard
+    float softer = 0.0F;   ///< a stroke softer than the usual clear one by so much (natural logarithm of the power) is as likely as before
+};
+/// How much louder or softer than in the usual clear stroke the sound can be in each stroke, as natural logarithm of the power, -4..2.
+/// Clear are strokes near `clearest`, the evidence that the clearest tenth reaches; stretches of four minutes are learnt on their own, and
+/// one with fewer than five clear strokes gets -how.softer, which leaves strokes as likely as they were. Empty where nothing could be learnt.
+/// Strokes in order of time. Pure, thread-safe.
+std::vector<float> likeness(const ByteGrid& spectra, const std::vector<Stroke>& strokes, float clearest, const DrumLikeness& how);
+
 /// drums.cpp — hits of every drum sound. With beats given, a hit is also judged by what the same place of the bars around it shows.
 struct DrumOptions {
     /// Probability a hit must reach: kick, snare, clap, rim, closed hat, open hat, tom, crash, ride, percussion.
     std::array<float, kDrumKinds> threshold{0.20F, 0.15F, 0.20F, 0.25F, 0.15F, 0.40F, 0.20F, 0.20F, 0.20F, 0.40F};
     float repetition = 0.8F;  ///< weight of the other bars, in log-odds
-    /// And this share of what the clearest tenth of the song's strokes of that sound reach: a plucked bass resembles a kick.
+    /// Kick, snare, rim, tom and crash are told by their sound in this song; the noise of hats, and of claps laid over snares, tells little.
+    std::array<DrumLikeness, kDrumKinds> likeness{{{2.5F, 1.0F, 0.2F, 0.7F},
+                                                   {0.7F, 0.5F, 0.05F, 0.6F},
+                                                   {},
+                                                   {0.7F, 0.5F, 0.05F, 0.6F},
+                                                   {},
+                                                   {},
+                                                   {1.5F, 1.0F, 0.2F, 1.0F},
+                                                   {0.8F, 0.5F, 0.05F, 0.6F},
+                                                   {},
+                                                   {}}};
+    /// Where the sound could not be learnt, a hit must reach this share of what the clearest tenth of the song's strokes of that drum reach.
     std::array<float, kDrumKinds> relative{0.3F, 0.4F, 0.4F, 0.4F};
-    float kick_with_bass = 0.55F;  ///< the share a kick must reach where a bass note begins with it
+    float kick_with_bass = 0.45F;  ///< that share for a kick where a bass note begins with it, in any case: a plucked bass resembles a kick
 };
 std::vector<Hit> decode_drums(const Evidence& evidence, const std::vector<Beat>& beats = {}, const DrumOptions& options = {});
 

@@ -48,7 +48,7 @@ bool bass_begins(const Evidence& e, Eigen::Index pulse_frame) {
 float log_odds(float p) { return std::log(std::clamp(p, 0.004F, 0.996F) / (1.0F - std::clamp(p, 0.004F, 0.996F))); }
 
 /// Mean evidence of a sound at the same place of up to eight bars on each side; negative where there are too few.
-float elsewhere(const Frames& pulse, int column, const std::vector<Beat>& beats, double time_s) {
+float elsewhere(const std::vector<float>& evidence, const std::vector<Beat>& beats, double time_s) {
     const auto next = std::upper_bound(beats.begin(), beats.end(), time_s + 0.03, [](double t, const Beat& b) { return t < b.time_s; });
     if (next == beats.begin() || next == beats.end()) return -1.0F;
     const auto i = static_cast<std::ptrdiff_t>(next - beats.begin()) - 1;
@@ -63,9 +63,9 @@ float elsewhere(const Frames& pulse, int column, const std::vector<Beat>& beats,
         if (k == 0 || j < 0 || j + 1 >= static_cast<std::ptrdiff_t>(beats.size())) continue;
         const double t =
             beats[static_cast<std::size_t>(j)].time_s + share * (beats[static_cast<std::size_t>(j + 1)].time_s - beats[static_cast<std::size_t>(j)].time_s);
-        const auto f = static_cast<Eigen::Index>(std::lround(Evidence::pulse_frame(t)));
-        if (f < 2 || f + 2 >= pulse.rows()) continue;
-        sum += pulse.col(column).segment(f - 2, 5).maxCoeff();
+        const std::ptrdiff_t f = std::lround(Evidence::pulse_frame(t));
+        if (f < 2 || f + 2 >= static_cast<std::ptrdiff_t>(evidence.size())) continue;
+        sum += *std::max_element(evidence.begin() + f - 2, evidence.begin() + f + 3);
         ++count;
     }
     return count >= 4 ? sum / static_cast<float>(count) : -1.0F;
@@ -120,7 +120,7 @@ std::vector<Hit> decode_drums(const Evidence& e, const std::vector<Beat>& beats,
         const auto kind = static_cast<DrumKind>(column);
         std::vector<Hit> found;
         std::vector<float> strengths;
-        std::vector<Eigen::Index> peaks;
+        std::vector<Stroke> peaks;
         std::vector<float> clear;
         for (Eigen::Index f = 0; f < pulse.rows(); ++f) {
             const float v = pulse(f, column);
@@ -129,28 +129,40 @@ std::vector<Hit> decode_drums(const Evidence& e, const std::vector<Beat>& beats,
             for (Eigen::Index g = std::max<Eigen::Index>(0, f - 2); g <= std::min(f + 2, pulse.rows() - 1); ++g)
                 peak &= g == f || (g < f ? pulse(g, column) < v : pulse(g, column) <= v);
             if (!peak) continue;
-            peaks.push_back(f);
+            peaks.push_back({static_cast<std::size_t>(f), v});
             if (v > 0.15F) clear.push_back(v);
         }
-        // Where a sound is heard clearly, what is heard faintly is something else that resembles it.
         float least = options.threshold[static_cast<std::size_t>(column)], least_with_bass = least;
+        std::vector<float> odds;
+        for (const Stroke& peak : peaks) odds.push_back(log_odds(peak.evidence));
         if (clear.size() >= 8) {
             const auto at = clear.begin() + static_cast<std::ptrdiff_t>(clear.size() * 9 / 10);
             std::nth_element(clear.begin(), at, clear.end());
-            least = std::max(least, options.relative[static_cast<std::size_t>(column)] * *at);
+            // What is heard faintly beside clear strokes may be something else that resembles the drum: its sound tells.
+            const DrumLikeness& how = options.likeness[static_cast<std::size_t>(column)];
+            const auto alike = how.weight > 0.0F ? likeness(e.spectra, peaks, *at, how) : std::vector<float>{};
+            for (std::size_t i = 0; i < alike.size(); ++i) odds[i] += how.weight * (alike[i] + how.softer);
+            if (alike.empty()) least = std::max(least, options.relative[static_cast<std::size_t>(column)] * *at);
             if (kind == DrumKind::Kick) least_with_bass = std::max(least, options.kick_with_bass * *at);
         }
-        for (const Eigen::Index f : peaks) {
-            const float v = pulse(f, column);
+        std::vector<float> judged(static_cast<std::size_t>(pulse.rows()));
+        for (std::size_t f = 0; f < judged.size(); ++f) judged[f] = pulse(static_cast<Eigen::Index>(f), column);
+        for (std::size_t i = 0; i < peaks.size(); ++i) {
+            const std::size_t f = peaks[i].frame;
+            for (std::size_t g = f - std::min<std::size_t>(f, 2); g <= f + 2 && g < judged.size(); ++g) judged[g] = std::min(judged[g], sigmoid(odds[i]));
+            judged[f] = sigmoid(odds[i]);
+        }
+        for (std::size_t i = 0; i < peaks.size(); ++i) {
+            const auto f = static_cast<Eigen::Index>(peaks[i].frame);
             const float threshold = kind == DrumKind::Kick && bass_begins(e, f) ? least_with_bass : least;
             double sum = 0.0, weight = 0.0;
             for (Eigen::Index g = std::max<Eigen::Index>(0, f - 1); g <= std::min(f + 1, pulse.rows() - 1); ++g)
                 sum += static_cast<double>(g) * pulse(g, column), weight += pulse(g, column);
             const double time = Evidence::pulse_time(sum / weight);
-            const float others = beats.empty() || options.repetition == 0.0F ? -1.0F : elsewhere(pulse, column, beats, time);
-            const float odds = log_odds(v) + (others < 0.0F ? 0.0F : options.repetition * (log_odds(others) - log_odds(threshold)));
-            if (odds < log_odds(threshold)) continue;
-            found.push_back({time, kind, 0, sigmoid(odds)});
+            const float others = beats.empty() || options.repetition == 0.0F ? -1.0F : elsewhere(judged, beats, time);
+            const float sure = odds[i] + (others < 0.0F ? 0.0F : options.repetition * (log_odds(others) - log_odds(threshold)));
+            if (sure < log_odds(threshold)) continue;
+            found.push_back({time, kind, 0, sigmoid(sure)});
             strengths.push_back(rise(e, f, band_of(kind)));
         }
         if (found.empty()) continue;

@@ -33,6 +33,7 @@ void hear_pulse(const MonoSignal& signal, Evidence& evidence, const Progress& pr
     const std::size_t frames = signal.samples.size() / MelSpectra::kHop + 1;
     evidence.pulse = Frames::Zero(static_cast<Eigen::Index>(frames), kPulseColumns);
     evidence.bands = Frames::Zero(static_cast<Eigen::Index>(frames), 3);
+    evidence.spectra = ByteGrid(frames, MelSpectra::kBands);
     std::atomic<std::size_t> done{0};
     // Stretch by stretch, so that the features of a whole evening need not lie in memory; within a stretch piece by piece on all cores,
     // first the features of every frame, those within reach of its ends included, then what follows from them.
@@ -48,6 +49,10 @@ void hear_pulse(const MonoSignal& signal, Evidence& evidence, const Progress& pr
             const auto skip = static_cast<Eigen::Index>(before), n = static_cast<Eigen::Index>(count), row = static_cast<Eigen::Index>(a);
             features.rows.middleCols(row - static_cast<Eigen::Index>(first), n) = pulse_front(mel).rows.middleCols(skip, n);
             const auto shorts = mel.middleRows(skip, n);
+            const auto longs = shorts.rightCols(MelSpectra::kBands);
+            for (std::size_t f = 0; f < count; ++f)
+                for (std::size_t b = 0; b < MelSpectra::kBands; ++b)
+                    evidence.spectra.set(a + f, b, longs(static_cast<Eigen::Index>(f), static_cast<Eigen::Index>(b)) / 4.0F);
             evidence.bands.block(row, 0, n, 1) = shorts.middleCols(MelSpectra::kBands, 8).rowwise().mean() / 4.0F;
             evidence.bands.block(row, 1, n, 1) = shorts.middleCols(12, 26).rowwise().mean() / 4.0F;
             evidence.bands.block(row, 2, n, 1) = shorts.middleCols(44, 20).rowwise().mean() / 4.0F;

@@ -84,7 +84,7 @@ TEST(AnalysisOfTheDemo, NotesAndDrumsReachTheirBars) {
             EXPECT_GE(test::note_f(truth.lead, p.notes), 0.80);
         }
     }
-    for (const auto& [kind, bar] : {std::pair{DrumKind::Kick, 0.80}, {DrumKind::Snare, 0.90}, {DrumKind::HatClosed, 0.90}}) {
+    for (const auto& [kind, bar] : {std::pair{DrumKind::Kick, 0.90}, {DrumKind::Snare, 0.90}, {DrumKind::HatClosed, 0.90}}) {
         std::vector<double> found;
         for (const Hit& h : a->drums)
             if (h.kind == kind) found.push_back(h.time_s);

@@ -8,6 +8,24 @@ namespace fw {
 
 using namespace test;
 
+namespace {
+
+/// Spectra in which a sound of the given bands rises at a time and fades within a tenth of a second.
+void sounds(Evidence& e, double time_s, std::size_t first_band, std::size_t last_band, float level) {
+    const auto frame = static_cast<std::size_t>(std::lround(Evidence::pulse_frame(time_s)));
+    for (std::size_t t = 0; t < 9 && frame + t < e.spectra.frames(); ++t)
+        for (std::size_t b = first_band; b <= last_band; ++b)
+            e.spectra.set(frame + t, b, std::max(e.spectra.at(frame + t, b), level - 0.05F * static_cast<float>(t)));
+}
+
+double on_a_frame(double time_s) { return Evidence::pulse_time(std::round(Evidence::pulse_frame(time_s))); }
+
+bool has(const std::vector<Hit>& hits, DrumKind kind, double time_s) {
+    return std::any_of(hits.begin(), hits.end(), [&](const Hit& h) { return h.kind == kind && std::abs(h.time_s - time_s) < 0.03; });
+}
+
+}  // namespace
+
 TEST(Notes, AreWrittenDownWithOnsetLengthAndPitch) {
     Evidence e = silent_evidence(10);
     play(e, 1.0, 1.5, 60);
@@ -135,9 +153,8 @@ TEST(Drums, OneStrokeIsOneSoundUnlessTwoAreSure) {
 TEST(Drums, AFaintKickUnderABassNoteIsTakenForThePluck) {
     Evidence e = silent_evidence(20);
     for (int i = 0; i < 16; ++i) spike(e.pulse, 1.0 + i, kKick, 0.9F);
-    const auto on_a_frame = [](double time_s) { return Evidence::pulse_time(std::round(Evidence::pulse_frame(time_s))); };
-    spike(e.pulse, on_a_frame(3.5), kKick, 0.42F);  // by itself
-    spike(e.pulse, on_a_frame(5.5), kKick, 0.42F);  // with a bass note
+    spike(e.pulse, on_a_frame(3.5), kKick, 0.38F);  // by itself
+    spike(e.pulse, on_a_frame(5.5), kKick, 0.38F);  // with a bass note
     sound(e.bass_sounding, e.bass_onset, 5.5, 6.0, 40);
     const auto hits = decode_drums(e);
     const auto at = [&](double time_s) { return std::any_of(hits.begin(), hits.end(), [&](const Hit& h) { return std::abs(h.time_s - time_s) < 0.03; }); };
@@ -167,6 +184,54 @@ TEST(Drums, FaintKicksCountOnlyWhereNoneAreClear) {
         const auto kicks = std::count_if(hits.begin(), hits.end(), [](const Hit& h) { return h.kind == DrumKind::Kick; });
         EXPECT_EQ(kicks, clear ? 20 : 40);
     }
+}
+
+TEST(Drums, AreToldByTheSoundTheyHaveInThisSong) {
+    for (const auto& [kind, column] : {std::pair{DrumKind::Kick, kKick}, std::pair{DrumKind::Snare, kSnare}}) {
+        Evidence e = silent_evidence(30);
+        e.spectra = ByteGrid(static_cast<std::size_t>(e.pulse.rows()), MelSpectra::kBands);
+        for (int i = 0; i < 20; ++i) {
+            spike(e.pulse, on_a_frame(1.0 + i), column, 0.9F);
+            sounds(e, 1.0 + i, 2, 20, 0.8F);
+        }
+        spike(e.pulse, on_a_frame(3.5), column, 0.12F);  // faint, but the same sound
+        sounds(e, 3.5, 2, 20, 0.8F);
+        spike(e.pulse, on_a_frame(5.5), column, 0.12F);  // the same under a louder noise
+        sounds(e, 5.5, 2, 20, 0.8F);
+        sounds(e, 5.5, 10, 63, 0.95F);
+        spike(e.pulse, on_a_frame(7.5), column, 0.12F);  // faint and without most of its bands
+        sounds(e, 7.5, 2, 6, 0.8F);
+        spike(e.pulse, on_a_frame(9.5), column, 0.12F);  // faint, and noise that leaves no room for most of it
+        sounds(e, 9.5, 18, 63, 0.9F);
+        const auto hits = decode_drums(e);
+        EXPECT_TRUE(has(hits, kind, 1.0));
+        EXPECT_TRUE(has(hits, kind, 3.5));
+        EXPECT_TRUE(has(hits, kind, 5.5));
+        EXPECT_FALSE(has(hits, kind, 7.5));
+        EXPECT_FALSE(has(hits, kind, 9.5));
+    }
+}
+
+TEST(Drums, LikenessIsLoudnessAgainstTheClearStrokesAndUnknownWithoutThem) {
+    ByteGrid spectra(static_cast<std::size_t>(Evidence::pulse_frame(700.0)), MelSpectra::kBands);
+    const DrumLikeness how{1.0F, 1.0F, 0.2F, 0.5F};
+    std::vector<Stroke> strokes;
+    const auto strike = [&](double time_s, float evidence, float level) {
+        const auto frame = static_cast<std::size_t>(Evidence::pulse_frame(time_s));
+        for (std::size_t t = 0; t < 5; ++t)
+            for (std::size_t b = 0; b < 16; ++b) spectra.set(frame + t, b, level);
+        strokes.push_back({frame, evidence});
+    };
+    for (int i = 0; i < 8; ++i) strike(1.0 + i, 0.9F, 0.8F);
+    strike(9.0, 0.2F, 0.7F);                                    // a tenth of the scale is 10^0.4 in power
+    for (int i = 0; i < 4; ++i) strike(500.0 + i, 0.9F, 0.6F);  // far away, and too few to learn from
+    const auto alike = likeness(spectra, strokes, 0.9F, how);
+    ASSERT_EQ(alike.size(), strokes.size());
+    EXPECT_NEAR(alike[0], 0.0F, 0.05F);
+    EXPECT_NEAR(alike[8], -0.4F * std::log(10.0F), 0.05F);
+    for (std::size_t i = 9; i < alike.size(); ++i) EXPECT_EQ(alike[i], -how.softer);
+    EXPECT_TRUE(likeness(spectra, {strokes.begin() + 9, strokes.end()}, 0.9F, how).empty());
+    EXPECT_TRUE(likeness(ByteGrid(), strokes, 0.9F, how).empty());
 }
 
 }  // namespace fw
