@@ -80,10 +80,17 @@ void tile(const Convolution& layer, int first_output, const Window& window, cons
     const __m256 floor = _mm256_set1_ps(rectify ? 0.0F : -std::numeric_limits<float>::infinity());
 #pragma GCC unroll 6
     for (int o = 0; o < kOutputs; ++o) {
-        alignas(32) float result[kTile];
-        _mm256_store_ps(result, _mm256_max_ps(sum[o][0], floor));
-        _mm256_store_ps(result + kLanes, _mm256_max_ps(sum[o][1], floor));
-        std::memcpy(out + o * out_stride, result, static_cast<std::size_t>(count) * sizeof(float));
+        const __m256 early = _mm256_max_ps(sum[o][0], floor), late = _mm256_max_ps(sum[o][1], floor);
+        float* const target = out + o * out_stride;
+        if (count == kTile) {
+            _mm256_storeu_ps(target, early);
+            _mm256_storeu_ps(target + kLanes, late);
+        } else {
+            alignas(32) float result[kTile];
+            _mm256_store_ps(result, early);
+            _mm256_store_ps(result + kLanes, late);
+            std::memcpy(target, result, static_cast<std::size_t>(count) * sizeof(float));
+        }
     }
 }
 
@@ -124,7 +131,7 @@ const std::vector<Convolution>& pitch_network() {
 Tensor convolve(const Convolution& layer, const Tensor& in, const ConvolveOptions& options) {
     assert(in.channels == layer.inputs);
     const Eigen::Index frames = in.frames(), reach = Eigen::Index{layer.width / 2} * options.dilation;
-    Tensor out(layer.outputs, (in.heights + 2 * options.pad - layer.height) / options.stride + 1, frames);
+    Tensor out = Tensor::unset(layer.outputs, (in.heights + 2 * options.pad - layer.height) / options.stride + 1, frames);
     // Panel by panel, each copied with silence around it, so that no step in time or frequency meets an edge. Where many rows are passed over
     // a panel is as narrow as a tile, so that its rows follow each other in the cache; a single row of frequencies is one panel.
     const Eigen::Index panel = in.heights > 1 ? 3 * kTile : frames;
@@ -166,18 +173,18 @@ int pulse_feature_count() { return pulse_network()[kFrontLayers].outputs; }
 Tensor pulse_front(const Frames& mel) {
     const auto& net = pulse_network();
     const Eigen::Index frames = mel.rows();
-    Tensor squeezed(pulse_feature_count(), 1, frames);
+    Tensor squeezed = Tensor::unset(pulse_feature_count(), 1, frames);
     // Over short stretches, which stay in the cache.
     constexpr Eigen::Index kStretch = 256;
     for (Eigen::Index begin = 0; begin < frames; begin += kStretch) {
         const Eigen::Index a = std::max<Eigen::Index>(0, begin - kPulseFrontSight), b = std::min(frames, begin + kStretch + kPulseFrontSight),
                            count = std::min(kStretch, frames - begin);
-        Tensor x(2, MelSpectra::kBands, b - a);
+        Tensor x = Tensor::unset(2, MelSpectra::kBands, b - a);
         for (int band = 0; band < MelSpectra::kBands; ++band)
             for (int c = 0; c < 2; ++c) x.rows.row(band * 2 + c) = mel.col(c * MelSpectra::kBands + band).segment(a, b - a).transpose() / 4.0F;
         for (std::size_t l = 0; l < kFrontLayers; ++l) x = convolve(net[l], x, {l == 0 ? 1 : 2, 1});
         // The squeeze sees channel-major features, as PyTorch flattens them; here frequencies come first, so reorder once.
-        Tensor flat(x.channels * x.heights, 1, count);
+        Tensor flat = Tensor::unset(x.channels * x.heights, 1, count);
         for (int h = 0; h < x.heights; ++h)
             for (int c = 0; c < x.channels; ++c) flat.rows.row(c * x.heights + h) = x.rows.row(h * x.channels + c).segment(begin - a, count);
         squeezed.rows.middleCols(begin, count) = convolve(net[kFrontLayers], flat, {}).rows;

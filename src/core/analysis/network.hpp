@@ -40,6 +40,15 @@ struct Tensor {
     Tensor(int channels_, int heights_, Eigen::Index frames)
         : channels(channels_), heights(heights_), rows(Frames::Zero(Eigen::Index{channels_} * heights_, frames)) {}
     Eigen::Index frames() const { return rows.cols(); }
+
+    /// One whose cells are all about to be written.
+    static Tensor unset(int channels, int heights, Eigen::Index frames) {
+        Tensor t;
+        t.channels = channels;
+        t.heights = heights;
+        t.rows.resize(Eigen::Index{channels} * heights, frames);
+        return t;
+    }
 };
 
 struct ConvolveOptions {

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 #include <vector>
 
 namespace fw {
@@ -45,27 +46,29 @@ std::vector<Band> make_bands(std::size_t window) {
 
 void fill(std::span<const float> signal, std::ptrdiff_t first, std::size_t window, Eigen::Index column, Frames& out) {
     const auto bands = make_bands(window);
-    const auto shape = hann_window(window);
-    const float scale = 4.0F / static_cast<float>(window);  // a full-scale sine has amplitude 1 under a Hann window
+    // A full-scale sine has amplitude 1 under a Hann window.
+    const auto hann = hann_window(window);
+    const Eigen::ArrayXf shape = Eigen::Map<const Eigen::ArrayXf>(hann.get(), static_cast<Eigen::Index>(window)) * (4.0F / static_cast<float>(window));
     RealFft fft(window);
-    std::vector<float> power(fft.bins());
-    const auto size = static_cast<std::ptrdiff_t>(signal.size());
+    Eigen::ArrayXf power(static_cast<Eigen::Index>(fft.bins()));
+    const auto size = static_cast<std::ptrdiff_t>(signal.size()), length = static_cast<std::ptrdiff_t>(window);
     for (Eigen::Index f = 0; f < out.rows(); ++f) {
-        const std::ptrdiff_t begin = (first + f) * MelSpectra::kHop - static_cast<std::ptrdiff_t>(window / 2);
-        auto in = fft.input();
-        for (std::size_t i = 0; i < window; ++i) {
-            const std::ptrdiff_t s = begin + static_cast<std::ptrdiff_t>(i);
-            in[i] = s >= 0 && s < size ? signal[static_cast<std::size_t>(s)] * shape[i] * scale : 0.0F;
-        }
+        const std::ptrdiff_t begin = (first + f) * MelSpectra::kHop - length / 2;
+        Eigen::Map<Eigen::ArrayXf> in(fft.input().data(), length);
+        const std::ptrdiff_t from = std::clamp<std::ptrdiff_t>(-begin, 0, length), to = std::clamp<std::ptrdiff_t>(size - begin, from, length);
+        in.head(from).setZero();
+        if (to > from) in.segment(from, to - from) = Eigen::Map<const Eigen::ArrayXf>(signal.data() + begin + from, to - from) * shape.segment(from, to - from);
+        in.tail(length - to).setZero();
         const auto spectrum = fft.transform();
-        for (std::size_t k = 0; k < power.size(); ++k) power[k] = std::norm(spectrum[k]);
+        power = Eigen::Map<const Eigen::ArrayXcf>(spectrum.data(), power.size()).abs2();
         for (int b = 0; b < MelSpectra::kBands; ++b) {
             const Band& band = bands[static_cast<std::size_t>(b)];
-            float sum = 0.0F;
-            for (std::size_t k = 0; k < band.weights.size(); ++k) sum += band.weights[k] * power[band.first + k];
-            out(f, column + b) = std::log10(1.0F + 1e4F * sum);
+            const auto n = static_cast<Eigen::Index>(band.weights.size());
+            out(f, column + b) = Eigen::Map<const Eigen::VectorXf>(band.weights.data(), n).dot(power.segment(static_cast<Eigen::Index>(band.first), n).matrix());
         }
     }
+    auto columns = out.middleCols(column, MelSpectra::kBands).array();
+    columns = (1.0F + 1e4F * columns).log() * (1.0F / std::numbers::ln10_v<float>);
 }
 
 }  // namespace
