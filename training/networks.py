@@ -8,27 +8,11 @@ PitchNet: constant-Q (300 bins, 43.1 frames/s), harmonically stacked (Bittner et
           -> per semitone 21..108: sounding, onset, bass sounding, bass onset, lead sounding, lead onset.
 """
 import struct
-import numpy as np
 import torch
 from torch import nn
+from examples import DRUMS, PITCHES, PULSE_OUTPUTS
 
-DRUMS = ["kick", "snare", "clap", "rim", "hat_closed", "hat_open", "tom", "crash", "ride", "percussion"]
-PULSE_OUTPUTS = len(DRUMS) + 3
 HARMONIC_SHIFTS = [-36, 0, 36, 57, 72, 84, 93, 101]   # in thirds of a semitone: half, 1, 2, 3, 4, 5, 6 and 7 times the frequency
-PITCHES = 88
-
-
-# Mel bands at 1, 2 and 4 times each pitch's frequency, -1 above the last band; as in network.cpp.
-MEL_BANDS, MEL_LOW, MEL_HIGH = 64, 30.0, 11000.0
-
-
-def mel_band_of(hz):
-    mel = lambda f: 2595.0 * np.log10(1.0 + f / 700.0)
-    band = np.floor((mel(hz) - mel(MEL_LOW)) / (mel(MEL_HIGH) - mel(MEL_LOW)) * (MEL_BANDS + 1) - 0.5).astype(int)
-    return np.where(band < MEL_BANDS, np.maximum(band, 0), -1)
-
-
-PARTIAL_BANDS = np.stack([mel_band_of(440.0 * 2.0 ** ((np.arange(PITCHES) + 21 - 69) / 12) * k) for k in (1, 2, 4)])
 
 
 class PulseNet(nn.Module):
@@ -67,14 +51,6 @@ def stack_harmonics(cq):                        # batch × 300 × frames -> batc
     return out
 
 
-def mel_views(mel):
-    """mel: 2 × 64 × 2·frames (numpy) -> 256 × frames (whole spectra, two halves of a frame) and 12 × 88 × frames (at each pitch's partials)."""
-    frames = mel.shape[2] // 2
-    halves = np.stack([mel[:, :, 0:2 * frames:2], mel[:, :, 1:2 * frames:2]])          # half, window, band, frame
-    partials = np.where(PARTIAL_BANDS[None, None, :, :, None] >= 0, halves[:, :, np.maximum(PARTIAL_BANDS, 0)], 0)
-    return halves.reshape(256, frames), partials.transpose(2, 0, 1, 3, 4).reshape(12, PITCHES, frames)
-
-
 class PitchNet(nn.Module):
     def __init__(self, a=16, b=40):
         super().__init__()
@@ -87,7 +63,7 @@ class PitchNet(nn.Module):
         self.far = nn.Conv2d(b, b, (1, 7), padding=(0, 18), dilation=(1, 6))
         self.out = nn.Conv2d(b, 6, 1)
 
-    def forward(self, cq, whole, partials):     # cq: batch × 300 × frames; the others: see mel_views
+    def forward(self, cq, whole, partials):     # cq: batch × 300 × frames; the others: see examples.mel_views
         x = stack_harmonics(cq)
         for layer in self.fine:
             x = torch.relu(layer(x))

@@ -95,12 +95,12 @@ double fit(const Moment& m, const Template& t) {
 
 /// How many tones of a chord a scale (given by its major tonic) does not hold; the leading note of the relative minor belongs to its dominant.
 int foreign_tones(const Chord& chord, int scale) {
-    constexpr std::array<bool, 12> kHeld{true, false, true, false, true, true, false, true, false, true, false, true};
+    static const std::array<int, 7> kSteps = Key{0, Mode::Major}.scale();
     const int root = pitch_class(chord.root - scale);
     int foreign = 0;
     for (const int tone : chord.tones()) {
         const int step = pitch_class(tone - scale);
-        foreign += !kHeld[static_cast<std::size_t>(step)] && !(step == 8 && (root == 4 || root == 8));
+        foreign += std::find(kSteps.begin(), kSteps.end(), step) == kSteps.end() && !(step == 8 && (root == 4 || root == 8));
     }
     return foreign;
 }
