@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <set>
 
 namespace fw {
 
@@ -202,11 +203,52 @@ std::vector<HeardNote> decode_line(const Evidence& e, Role role, const LineOptio
     return without_pauses(kept, options.phrase_share);
 }
 
+namespace {
+
+/// A bass that leaps up is taken for another instrument there; what then sounds lowest is the bass all the same, if it stays in the bass's
+/// range and the line pauses only shortly or is about to end. A bass that rests stays silent.
+void add_leaps(std::vector<HeardNote>& bass, const std::vector<HeardNote>& lead, const std::vector<HeardNote>& notes) {
+    constexpr std::size_t kLine = 8;  // notes that make a line, with a range to be known by
+    constexpr int kHighest = 50;      // D3
+    constexpr double kEnding = 0.3, kPause = 1.0, kTogether = 0.06;
+    if (bass.size() < kLine) return;
+    std::vector<int> pitches;
+    for (const HeardNote& n : bass) pitches.push_back(n.pitch);
+    std::sort(pitches.begin(), pitches.end());
+    const int highest = std::min(kHighest, pitches[(pitches.size() - 1) * 19 / 20]);
+    const auto line = bass;
+    const auto begins = [](const HeardNote& n, double t) { return n.onset_s < t; };
+    const auto in_lead = [&](const HeardNote& n) {
+        const auto at = std::lower_bound(lead.begin(), lead.end(), n.onset_s - kTogether, begins);
+        return std::any_of(at, lead.end(), [&](const HeardNote& l) { return l.pitch == n.pitch && l.onset_s < n.onset_s + kTogether; });
+    };
+    std::multiset<std::pair<double, int>> sounding;  // end and pitch
+    for (std::size_t i = 0; i < notes.size(); ++i) {
+        const HeardNote& n = notes[i];
+        while (!sounding.empty() && sounding.begin()->first <= n.onset_s + 0.05) sounding.erase(sounding.begin());
+        bool lowest = std::none_of(sounding.begin(), sounding.end(), [&](const auto& s) { return s.second < n.pitch; });
+        for (std::size_t j = i + 1; j < notes.size() && notes[j].onset_s < n.onset_s + 0.03; ++j) lowest &= notes[j].pitch >= n.pitch;
+        sounding.emplace(n.onset_s + n.duration_s, n.pitch);
+        if (!lowest || n.pitch > highest || in_lead(n)) continue;
+        const auto next = std::lower_bound(line.begin(), line.end(), n.onset_s - kTogether, begins);
+        if (next != line.end() && next->onset_s < n.onset_s + kTogether) continue;
+        const double before = next == line.begin() ? -1e9 : std::prev(next)->onset_s + std::prev(next)->duration_s;
+        const double after = next == line.end() ? 1e9 : next->onset_s;
+        if (before > n.onset_s + kEnding || (before < n.onset_s - kPause && after > n.onset_s + kPause)) continue;
+        bass.push_back(n);
+    }
+    std::sort(bass.begin(), bass.end(), [](const HeardNote& a, const HeardNote& b) { return a.onset_s < b.onset_s; });
+    for (std::size_t i = 0; i + 1 < bass.size(); ++i) bass[i].duration_s = std::min(bass[i].duration_s, bass[i + 1].onset_s - bass[i].onset_s);
+}
+
+}  // namespace
+
 std::vector<HeardPart> deal_parts(const Evidence& e, std::vector<HeardNote>& notes) {
     std::vector<HeardPart> parts{{Role::Bass, "Bass", decode_line(e, Role::Bass)},
                                  {Role::Lead, "Lead", decode_line(e, Role::Lead)},
                                  {Role::Chords, "Chord part", {}},
                                  {Role::Other, "Single notes", {}}};
+    add_leaps(parts[0].notes, parts[1].notes, notes);
     std::vector<char> taken(notes.size(), 0);
     std::vector<HeardNote> unheard;
     for (std::size_t line = 0; line < 2; ++line)

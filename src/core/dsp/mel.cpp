@@ -64,7 +64,8 @@ void fill(std::span<const float> signal, std::ptrdiff_t first, std::size_t windo
         for (int b = 0; b < MelSpectra::kBands; ++b) {
             const Band& band = bands[static_cast<std::size_t>(b)];
             const auto n = static_cast<Eigen::Index>(band.weights.size());
-            out(f, column + b) = Eigen::Map<const Eigen::VectorXf>(band.weights.data(), n).dot(power.segment(static_cast<Eigen::Index>(band.first), n).matrix());
+            out(f, column + b) =
+                Eigen::Map<const Eigen::VectorXf>(band.weights.data(), n).dot(power.segment(static_cast<Eigen::Index>(band.first), n).matrix());
         }
     }
     auto columns = out.middleCols(column, MelSpectra::kBands).array();

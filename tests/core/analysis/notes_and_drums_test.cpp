@@ -118,6 +118,36 @@ TEST(Notes, AnOctaveThatMayBeAPartialIsLessCertain) {
     EXPECT_GT(sure(1.0, 48), 0.8);
 }
 
+TEST(Notes, TheBassKeepsItsLeapsAndItsRests) {
+    Evidence e = silent_evidence(30);
+    const auto bass = [&](double onset_s, int pitch) {
+        play(e, onset_s, onset_s + 0.4, pitch);
+        sound(e.bass_sounding, e.bass_onset, onset_s, onset_s + 0.4, pitch);
+    };
+    for (int i = 0; i < 16; ++i)
+        if (i != 7) bass(1.0 + 0.5 * i, i % 4 == 3 ? 46 : 36);
+    play(e, 4.5, 4.9, 46);    // a leap the bass evidence misses
+    play(e, 4.5, 4.9, 60);    // above it the chords
+    play(e, 12.0, 12.4, 46);  // the bass rests: something else
+    for (int i = 0; i < 4; ++i) bass(16.0 + 0.5 * i, 36);
+    play(e, 18.0, 18.4, 52);  // higher than this bass goes
+    auto notes = decode_notes(e);
+    const auto parts = deal_parts(e, notes);
+    ASSERT_FALSE(parts.empty());
+    ASSERT_EQ(parts[0].role, Role::Bass);
+    const auto at = [&](double onset_s) {
+        for (const HeardNote& n : parts[0].notes)
+            if (std::abs(n.onset_s - onset_s) < 0.05) return n.pitch;
+        return 0;
+    };
+    EXPECT_EQ(parts[0].notes.size(), 20u);
+    EXPECT_EQ(at(4.5), 46);
+    EXPECT_EQ(at(12.0), 0);
+    EXPECT_EQ(at(18.0), 0);
+    for (std::size_t i = 0; i + 1 < parts[0].notes.size(); ++i)
+        EXPECT_LE(parts[0].notes[i].onset_s + parts[0].notes[i].duration_s, parts[0].notes[i + 1].onset_s + 1e-9);
+}
+
 TEST(Drums, FlamsAndRollsKeepEveryStroke) {
     Evidence e = silent_evidence(8);
     spike(e.pulse, 1.0, kSnare);
