@@ -25,9 +25,17 @@ double support(const Frames& pulse, double start, double interval, double from, 
     return count ? sum / count : 0.0;
 }
 
+/// Whether the ratio of two intervals is what counting groups of three in a song that goes by twos and fours makes of it.
+bool by_threes(double ratio) {
+    for (const double r : {0.75, 4.0 / 3.0, 2.0 / 3.0, 1.5})
+        if (std::abs(ratio / r - 1.0) < 0.01) return true;
+    return false;
+}
+
 /// Where the pulse is thin (an intro of off-beats, a break) the tracker may count half a beat aside. A player who keeps the
 /// tempo keeps the place: a short stretch beside a long one of nearly the same tempo is counted on from the long one, where
-/// the evidence does not clearly speak against it. Returns whether beats were changed.
+/// the evidence does not clearly speak against it; and one counted in groups of three beside it, where the evidence does not speak
+/// against it. Returns whether beats were changed.
 bool keep_phase(std::vector<double>& beats, const std::vector<Stretch>& stretches, const Frames& pulse) {
     for (std::size_t s = 0; s < stretches.size(); ++s) {
         const auto [a, b] = stretches[s];
@@ -37,13 +45,17 @@ bool keep_phase(std::vector<double>& beats, const std::vector<Stretch>& stretche
         for (const bool before : {true, false}) {
             // The run of short neighbours on one side, as long as they keep roughly the same tempo.
             std::size_t edge = before ? a : b;
+            double wanted = 0.55;  // share of the support its own count has that the long stretch's must have
             for (std::size_t k = s; before ? k > 0 : k + 1 < stretches.size();) {
                 k = before ? k - 1 : k + 1;
                 const auto [c, d] = stretches[k];
                 if (d - c > (b - a) / 3) break;
                 const double interval = d - c > 2 ? (beats[d - 1] - beats[c]) / static_cast<double>(d - c - 1) : line.interval;
                 // A glitch of a few beats is where the tracker changed its mind, whatever tempo it shows.
-                if (std::abs(interval / line.interval - 1.0) > (d - c <= 6 ? 0.4 : 0.06)) break;
+                const double ratio = interval / line.interval;
+                const bool alike = std::abs(ratio - 1.0) <= (d - c <= 8 ? 0.4 : 0.06);
+                if (!alike && !by_threes(ratio)) break;
+                if (!alike) wanted = 0.9;
                 edge = before ? c : d;
             }
             if (edge == (before ? a : b)) continue;
@@ -53,7 +65,7 @@ bool keep_phase(std::vector<double>& beats, const std::vector<Stretch>& stretche
                                        (before ? beats[a - 1] - beats[edge] : beats[edge - 1] - beats[b]) /
                                            std::max<double>(1.0, static_cast<double>(before ? a - 1 - edge : edge - 1 - b)),
                                        from, to);
-            if (support(pulse, line.start, line.interval, from, to) < 0.55 * own) continue;
+            if (support(pulse, line.start, line.interval, from, to) < wanted * own) continue;
             std::vector<double> counted;
             for (double t = line.start + std::ceil((from - line.start) / line.interval) * line.interval; t < to; t += line.interval) counted.push_back(t);
             if (before) {

@@ -116,6 +116,27 @@ TEST(Beats, APartCountedOffTheBeatJoinsTheRestUnlessItStandsByItself) {
     }
 }
 
+TEST(Beats, AnIntroInGroupsOfThreeIsCountedAsTheRestUnlessItGoesByItsOwn) {
+    // Strokes on every third sixteenth of 90 BPM make 120.
+    for (const bool own_tempo : {false, true}) {
+        const double beat = 60.0 / 90, start = 0.6, drums = start + 18 * beat;
+        std::vector<double> found;
+        for (double t = start; t < drums - 0.1; t += 0.75 * beat) found.push_back(t);
+        const std::size_t intro = found.size();
+        for (int i = 0; i < 90; ++i) found.push_back(drums + i * beat);
+        Frames pulse = Frames::Constant(static_cast<Eigen::Index>(Evidence::pulse_frame(found.back() + 2.0)), kPulseColumns, 0.01F);
+        for (std::size_t i = 0; i < found.size(); ++i) spike(pulse, found[i], kBeat, i < intro ? 0.5F : 0.9F);
+        if (!own_tempo)
+            for (double t = start; t < drums - 0.1; t += 0.25 * beat) spike(pulse, t, kPitchedOnset, 0.9F);
+        const TempoEstimate tempo = fit_tempo(found, pulse);
+        std::size_t off = 0;
+        for (const double t : found) off += std::abs((t - drums) / beat - std::round((t - drums) / beat)) > 0.1;
+        EXPECT_NEAR(tempo.bpm, 90.0, 0.02);
+        EXPECT_EQ(tempo.segments.size(), own_tempo ? 2u : 1u);
+        EXPECT_EQ(off, own_tempo ? intro * 3 / 4 : 0u);
+    }
+}
+
 TEST(Beats, SilentEvidenceHasNoPulse) {
     EXPECT_TRUE(track_beats(Frames::Constant(5000, kPulseColumns, 0.01F)).empty());
     EXPECT_TRUE(track_beats(Frames(0, kPulseColumns)).empty());
