@@ -254,6 +254,52 @@ TEST_F(WindowTest, SoloAndMuteInTheLedgerAndCellsInTheGrid) {
     EXPECT_EQ(muted(), 0);
 }
 
+TEST_F(WindowTest, EveryViewShowsAnEditAndItsUndoing) {
+    // What does not move with the playhead is kept as pictures; none may outlive what it shows.
+    select(PartRole::Bass);
+    const auto painted = [](QWidget* view) {
+        QCoreApplication::processEvents();
+        return view->grab().toImage();
+    };
+    const auto follows = [&](QWidget* view, const char* name, const Remake& edited) {
+        const QImage before = painted(view);
+        session->edit(edited, "Test edit");
+        EXPECT_NE(painted(view), before) << name;
+        QTest::keyClick(window, Qt::Key_Z, Qt::ControlModifier);
+        EXPECT_EQ(painted(view), before) << name << ", undone";
+    };
+    const Remake renamed = rename_section(session->remake(), 0, "quay");
+    follows(window->strip(), "song strip", renamed);
+    Remake muted = session->remake();
+    auto quiet = std::make_shared<Part>(*muted.parts.front());
+    quiet->mute = true;
+    quiet->placements.front().muted = true;
+    muted.parts.front() = quiet;
+    follows(window->ledger(), "ledger", muted);
+    window->show_desk(Desk::Rebuild);
+    follows(window->rebuild_desk()->grid(), "arrangement grid", muted);
+    window->show_desk(Desk::Transcribe);
+    const PlacedNote n = placed_notes(*part(PartRole::Bass)).front();
+    window->transcribe()->notes()->show_from(session->remake().tempo.seconds(n.note.start));
+    const Remake moved = change_notes(session->remake(), part(PartRole::Bass)->id, {{n.placement, n.index}}, 0, 2, 0);
+    follows(window->transcribe()->notes(), "close-up", moved);
+    window->show_desk(Desk::Survey);
+    follows(window->page()->viewport(), "page", renamed);
+    // Tone and waveforms follow the rebuilt sound.
+    ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
+    auto* tone = window->findChild<ToneView*>();
+    ASSERT_TRUE(tone);
+    window->show_desk(Desk::Rebuild);
+    const QImage before = painted(tone);
+    Remake louder = session->remake();
+    auto bass = std::make_shared<Part>(*part(PartRole::Bass));
+    bass->gain_db -= 18.0;
+    *std::find_if(louder.parts.begin(), louder.parts.end(), [&](const auto& p) { return p->id == bass->id; }) = bass;
+    session->edit(louder, "Test edit");
+    ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
+    EXPECT_NE(painted(tone), before);
+}
+
 TEST_F(WindowTest, InstrumentLevelAndPanChangeTheSound) {
     select(PartRole::Bass);
     window->show_desk(Desk::Rebuild);
