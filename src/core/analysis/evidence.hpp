@@ -34,7 +34,7 @@ struct Evidence {
     double duration_s = 0.0;
     Frames pulse;      ///< frames × kPulseColumns
     Frames bands;      ///< pulse frames × 3: level of lows, mids and highs, log scale 0..1
-    ByteGrid spectra;  ///< pulse frames × MelSpectra::kBands: the short spectra, log10(1 + 10⁴·power) / 4
+    ByteGrid spectra;  ///< pulse frames × MelSpectra::kBands: the long window's bands, log10(1 + 10⁴·power) / 4
     ByteGrid sounding, onset, bass_sounding, bass_onset, lead_sounding, lead_onset;
     ByteGrid level;  ///< pitch frames × 88: spectrum level at each pitch, log scale 0..1
 

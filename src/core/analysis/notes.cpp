@@ -210,7 +210,7 @@ namespace {
 void add_leaps(std::vector<HeardNote>& bass, const std::vector<HeardNote>& lead, const std::vector<HeardNote>& notes) {
     constexpr std::size_t kLine = 8;  // notes that make a line, with a range to be known by
     constexpr int kHighest = 50;      // D3
-    constexpr double kEnding = 0.3, kPause = 1.0, kTogether = 0.06;
+    constexpr double kEnding = 0.3, kPause = 1.0, kTogether = 0.06, kSameStroke = 0.125;
     if (bass.size() < kLine) return;
     std::vector<int> pitches;
     for (const HeardNote& n : bass) pitches.push_back(n.pitch);
@@ -218,9 +218,10 @@ void add_leaps(std::vector<HeardNote>& bass, const std::vector<HeardNote>& lead,
     const int highest = std::min(kHighest, pitches[(pitches.size() - 1) * 19 / 20]);
     const auto line = bass;
     const auto begins = [](const HeardNote& n, double t) { return n.onset_s < t; };
-    const auto in_lead = [&](const HeardNote& n) {
-        const auto at = std::lower_bound(lead.begin(), lead.end(), n.onset_s - kTogether, begins);
-        return std::any_of(at, lead.end(), [&](const HeardNote& l) { return l.pitch == n.pitch && l.onset_s < n.onset_s + kTogether; });
+    const auto holds = [&](const std::vector<HeardNote>& other, const HeardNote& n, double reach) {
+        auto at = std::lower_bound(other.begin(), other.end(), n.onset_s - reach, begins);
+        while (at != other.end() && at->onset_s < n.onset_s + reach && at->pitch != n.pitch) ++at;
+        return at != other.end() && at->onset_s < n.onset_s + reach;
     };
     std::multiset<std::pair<double, int>> sounding;  // end and pitch
     for (std::size_t i = 0; i < notes.size(); ++i) {
@@ -229,7 +230,7 @@ void add_leaps(std::vector<HeardNote>& bass, const std::vector<HeardNote>& lead,
         bool lowest = std::none_of(sounding.begin(), sounding.end(), [&](const auto& s) { return s.second < n.pitch; });
         for (std::size_t j = i + 1; j < notes.size() && notes[j].onset_s < n.onset_s + 0.03; ++j) lowest &= notes[j].pitch >= n.pitch;
         sounding.emplace(n.onset_s + n.duration_s, n.pitch);
-        if (!lowest || n.pitch > highest || in_lead(n)) continue;
+        if (!lowest || n.pitch > highest || holds(lead, n, kTogether) || holds(line, n, kSameStroke)) continue;
         const auto next = std::lower_bound(line.begin(), line.end(), n.onset_s - kTogether, begins);
         if (next != line.end() && next->onset_s < n.onset_s + kTogether) continue;
         const double before = next == line.begin() ? -1e9 : std::prev(next)->onset_s + std::prev(next)->duration_s;
