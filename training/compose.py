@@ -163,7 +163,7 @@ def drum_bar(rng, style, steps, beat_steps):
     return out
 
 
-SPECIAL_FEELS = ("oompah", "jazz", "latin", "march", "tribal", "train", "drop", "four", "cells")
+SPECIAL_FEELS = ("oompah", "jazz", "latin", "march", "tribal", "train", "drop", "four", "cells", "double", "brushes")
 
 
 def special_bar(rng, style, steps, beat_steps):
@@ -224,6 +224,22 @@ def special_bar(rng, style, steps, beat_steps):
             out += [(b * beat_steps, 42, 60), (b * beat_steps + half, 42, 85)]
             if rng.random() < style["sync"] * 0.4:
                 out.append((b * beat_steps + half, kick, 70))
+    elif feel == "double":   # kick on the beat, snare between
+        for b in range(beats):
+            out += [(b * beat_steps, kick, 105), (b * beat_steps + half, snare, 95)]
+            if rng.random() < style["sync"] * 0.5:
+                out.append((b * beat_steps + beat_steps - 1, kick, 80))
+        for s in range(0, steps, style["every"]):
+            out.append((s, style["time"], 80 if s % beat_steps == 0 else 62))
+    elif feel == "brushes":   # a soft snare marks the time, a ride or nothing above it
+        for s in range(0, steps, max(1, half)):
+            if s % beat_steps == 0 or rng.random() < 0.25 + style["sync"]:
+                out.append((s, snare, rng.uniform(35, 60) + 20 * (s // beat_steps % 2 == 1)))
+        for b in range(beats):
+            if b == 0 or rng.random() < style["kicks"] * 0.5:
+                out.append((b * beat_steps, kick, 65))
+            if style["open"] < 0.15:
+                out.append((b * beat_steps, 51, 70))
     elif feel == "four":
         for b in range(beats):
             out.append((b * beat_steps, snare, 100))
@@ -241,7 +257,7 @@ def drum_style(rng):
         cells["kick"] = sorted({0, *cells["kick"]})
     return {"cells": cells, "hand": pick(rng, [56, 60, 61, 62, 63, 64, 75, 76, 65, 54]), "hand2": pick(rng, [61, 64, 67, 69, 70, 77]),
             "kick": pick(rng, [35, 36, 36]), "snare": pick(rng, [38, 38, 40, 39, 37], [5, 3, 4, 1, 1]),
-            "feel": pick(rng, ["rock", "floor", "half", "break", "swing", *SPECIAL_FEELS], [4, 2, 1.5, 2, 1, 0.5, 0.9, 0.9, 0.5, 0.5, 0.4, 0.5, 0.5, 0.7]), "kicks": rng.uniform(0.2, 1), "sync": rng.uniform(0, 0.6),
+            "feel": pick(rng, ["rock", "floor", "half", "break", "swing", *SPECIAL_FEELS], [4, 2, 1.5, 2, 1, 0.5, 0.9, 0.9, 0.5, 0.5, 0.4, 0.5, 0.5, 0.7, 0.5, 0.6]), "kicks": rng.uniform(0.2, 1), "sync": rng.uniform(0, 0.6),
             "ghost": rng.uniform(0, 0.5) if rng.random() < 0.4 else 0, "every": pick(rng, [1, 2, 2, 2, 4]), "open": rng.uniform(0, 0.3),
             "time": pick(rng, [42, 42, 42, 44, 51, 59, 49, 70, 54], [8, 4, 2, 1, 3, 1, 0.3, 1, 0.7]),
             "shaker": pick(rng, [0, 70, 69, 54, 82, 56, 75, 63], [8, 1, 1, 1, 1, 0.5, 0.5, 0.5]), "shaker_every": pick(rng, [1, 2, 4]), **touch(rng)}
@@ -303,6 +319,9 @@ GENRES = [
     ([(2, 4), (4, 4)], (96, 134), ["march", "train"], ["root-fifth", "walk"], ["after", "off", "hold"], [2, 4], 0.1),
     ([(4, 4)], (120, 160), ["half", "cells"], ["cells", "pulse"], ["hold", "arp"], [1, 2], 0.1),
     ([(4, 4)], (150, 200), ["rock", "train", "four", "break"], ["pulse", "cells"], ["beats", "hold", "cells"], [2, 4], 0.0),
+    ([(4, 4)], (76, 120), ["double"], ["walk", "octaves", "cells", "root-fifth"], ["off", "cells", "hold"], [1, 2, 2], 0.1),
+    ([(4, 4), (3, 4), (4, 3)], (56, 130), ["brushes", "brushes", "jazz"], ["walk", "root-fifth", "cells"], ["hold", "cells", "after", "arp"], [2], 0.5),
+    ([(4, 4)], (140, 220), ["half", "oompah", "rock"], ["pulse", "root-fifth", "cells"], ["beats", "cells", "hold"], [2, 4], 0.0),
     ([(4, 4)], (90, 130), ["latin", "cells", "tribal"], ["cells", "root-fifth"], ["cells", "off", "arp"], [1, 2], 0.1),
 ]
 
@@ -484,7 +503,8 @@ def compose(seed, seconds=48.0):
         track = mido.MidiTrack()
         midi.tracks.append(track)
         volume = int(rng.uniform(85, 125)) if channel == 3 else int(rng.uniform(70, 127)) if channel == 9 else int(rng.uniform(55, 120))
-        program = pick(rng, KITS) if channel == 9 else programs[channel]
+        brushed = channel == 9 and kinds[0]["style"]["feel"] == "brushes"
+        program = pick(rng, [40, 40, 32] if brushed else KITS) if channel == 9 else programs[channel]
         track.append(mido.Message("program_change", channel=channel, program=program, time=0))
         track.append(mido.Message("control_change", channel=channel, control=7, value=volume, time=0))
         track.append(mido.Message("control_change", channel=channel, control=10, value=64 if channel in (0, 9) else int(rng.uniform(30, 98)), time=0))

@@ -48,17 +48,34 @@ struct Span {
     Weights notes{}, rest{}, starts{};  ///< rest: shares of the time the bass and the chord roots spend; starts: of phrases that begin there
 };
 
+bool is_minor(Mode mode) { return mode == Mode::Minor || mode == Mode::Dorian || mode == Mode::Phrygian; }
+
+/// Share of the notes that are not in the scale. The leading tone of minor belongs to it.
+double foreign(const Weights& notes, const Key& key) {
+    double sum = 1e-9, foreign = 0.0;
+    Weights left = notes;
+    for (const double n : notes) sum += n;
+    for (const int step : key.scale()) left[static_cast<std::size_t>(step)] = 0.0;
+    if (key.mode == Mode::Minor) left[static_cast<std::size_t>(pitch_class(key.tonic + 11))] = 0.0;
+    for (const double n : left) foreign += n;
+    return foreign / sum;
+}
+
 double mode_fit(const Span& span, int tonic, const ModeProfile& mode) {
-    return profile_fit(span.notes, mode.profile, tonic) + 0.1 * span.rest[static_cast<std::size_t>(tonic)] - mode.rarity;
+    // Profiles tell neighbouring keys by how often the common steps sound; a step that only one of them has tells more. Which mode of
+    // minor or of major it is, is decided once the tonic is settled: the one that fits best speaks for all.
+    double strange = 1.0;
+    for (const ModeProfile& m : kModes)
+        if (is_minor(m.mode) == is_minor(mode.mode)) strange = std::min(strange, 1.5 * foreign(span.notes, Key{tonic, m.mode}) + 0.2 * m.rarity);
+    return profile_fit(span.notes, mode.profile, tonic) + 0.1 * span.rest[static_cast<std::size_t>(tonic)] - 0.8 * mode.rarity - strange;
 }
 
 /// The mode on a tonic that is settled: rarity counts little once only one step is in question.
 Key mode_of(const Key& chosen, const Span& span) {
-    const bool minor = chosen.mode == Mode::Minor || chosen.mode == Mode::Dorian || chosen.mode == Mode::Phrygian;
     Key best = chosen;
     double best_fit = -1e9;
     for (const ModeProfile& m : kModes) {
-        if ((m.mode == Mode::Minor || m.mode == Mode::Dorian || m.mode == Mode::Phrygian) != minor) continue;
+        if (is_minor(m.mode) != is_minor(chosen.mode)) continue;
         const double fit = profile_fit(span.notes, m.profile, chosen.tonic) - 0.3 * m.rarity;
         if (fit > best_fit) best_fit = fit, best.mode = m.mode;
     }

@@ -36,6 +36,21 @@ double onset_time(const Evidence& e, const ByteGrid& onset, std::size_t frame, s
     return best < 0 ? time : 0.4 * time + 0.6 * Evidence::pulse_time(static_cast<double>(best));
 }
 
+/// The frame in begin + 2 .. end from which a note sounds at less than a share of its height so far, for good; `end` if it never does.
+/// The evidence of a note that was let go or damped fades over what rooms and strings leave, and does not stop.
+std::size_t let_go(const ByteGrid& sounding, std::size_t pitch, std::size_t begin, std::size_t end) {
+    constexpr float kShare = 0.65F;  // chosen for ends within a fifth of the length or 50 ms, on three bodies of music alike
+    constexpr std::size_t kForGood = 3;
+    float height = 0.0F;
+    std::size_t below = 0;
+    for (std::size_t f = begin; f < end; ++f) {
+        height = std::max(height, sounding.at(f, pitch));
+        below = f > begin + 1 && sounding.at(f, pitch) < kShare * height ? below + 1 : 0;
+        if (below == kForGood) return f + 1 - kForGood;
+    }
+    return end - std::min(below, end - begin);
+}
+
 std::vector<HeardNote> decode(const Evidence& e, const ByteGrid& sounding, const ByteGrid& onset, const NoteOptions& limits) {
     std::vector<HeardNote> notes;
     const std::size_t frames = sounding.frames();
@@ -43,7 +58,7 @@ std::vector<HeardNote> decode(const Evidence& e, const ByteGrid& sounding, const
         std::size_t open = frames;  // frame the note began at; frames means none
         float onset_strength = 0.0F, carried = 0.0F;
         const auto close = [&](std::size_t end) {
-            const double begin_s = onset_time(e, onset, open, p), end_s = Evidence::pitch_time(static_cast<double>(end));
+            const double begin_s = onset_time(e, onset, open, p), end_s = Evidence::pitch_time(static_cast<double>(let_go(sounding, p, open, end)));
             const float mean = carried / static_cast<float>(std::max<std::size_t>(1, end - open));
             if (end_s - begin_s >= 0.03)
                 notes.push_back({begin_s, end_s - begin_s, static_cast<int>(p) + Evidence::kLowestPitch, velocity_of(e, open, p),
@@ -199,6 +214,12 @@ std::vector<HeardNote> decode_line(const Evidence& e, Role role, const LineOptio
         const bool leans = i + 1 < notes.size() && std::abs(notes[i + 1].onset_s - n.onset_s - n.duration_s) < 0.04 &&
                            std::abs(notes[i + 1].pitch - n.pitch) <= 2 && notes[i + 1].duration_s >= options.shortest_s;
         if (n.duration_s >= options.shortest_s || (leans && n.duration_s >= 0.03 && n.confidence > options.grace)) kept.push_back(n);
+    }
+    for (HeardNote& n : kept) {
+        const auto begin = std::min(frames - 1, static_cast<std::size_t>(std::lround(Evidence::pitch_frame(n.onset_s))));
+        const auto end = std::min(frames, static_cast<std::size_t>(std::lround(Evidence::pitch_frame(n.onset_s + n.duration_s))));
+        const std::size_t until = let_go(e.sounding, static_cast<std::size_t>(n.pitch - Evidence::kLowestPitch), begin, std::max(begin, end));
+        if (until < end) n.duration_s = std::max(0.03, Evidence::pitch_time(static_cast<double>(until)) - n.onset_s);
     }
     return without_pauses(kept, options.phrase_share);
 }

@@ -121,6 +121,25 @@ TEST(Keys, TellModesApartByTheStepsThatDiffer) {
     }
 }
 
+TEST(Keys, AStepThatOnlyOneOfTwoKeysHasTellsThemApart) {
+    // The common steps and the bass lean towards B flat; but it is E that sounds, though seldom, and E flat never.
+    const std::pair<int, double> shares[] = {{0, 12.2}, {2, 26.2}, {4, 5.0}, {5, 19.1}, {6, 2.0}, {7, 9.8}, {9, 12.1}, {10, 14.0}};
+    std::vector<HeardNote> notes;
+    HeardPart bass{Role::Bass, "Bass", {}};
+    for (int round = 0; round < 4; ++round) {
+        double t = 16.0 * round;
+        for (const auto& [step, share] : shares) {
+            notes.push_back({t, 0.05 * share, 60 + step, 90, 0.9});
+            t += 0.05 * share;
+        }
+        bass.notes.push_back({16.0 * round, 4.0, 46, 90, 0.9});
+        bass.notes.push_back({16.0 * round + 4, 2.0, 41, 90, 0.9});
+    }
+    const auto spans = decode_keys(notes, {bass}, {}, {}, {}, 64.0);
+    ASSERT_EQ(spans.size(), 1u);
+    EXPECT_EQ(spans[0].key.name(), "F major");
+}
+
 TEST(Keys, ARepeatedSectionInAnotherKeyKeepsItsModeAndWhereItRests) {
     // Sixteen bars that begin and rest on D with the white keys, then the second eight of them a tone higher.
     const auto beats = four_four(120, 24, 0.0);

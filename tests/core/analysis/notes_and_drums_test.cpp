@@ -41,6 +41,23 @@ TEST(Notes, AreWrittenDownWithOnsetLengthAndPitch) {
     EXPECT_GT(notes[0].confidence, 0.7);
 }
 
+TEST(Notes, EndWhereTheyAreLetGoAndNotWhereTheRoomFallsSilent) {
+    Evidence e = silent_evidence(10);
+    // Held for half a second, shaken for a moment in between, and then fading over what the room leaves.
+    const auto rings = [&](ByteGrid& sounding, ByteGrid& onset, std::size_t pitch) {
+        sound(sounding, onset, 1.0, 1.5, static_cast<int>(pitch));
+        const std::size_t column = pitch - Evidence::kLowestPitch, end = static_cast<std::size_t>(Evidence::pitch_frame(1.5));
+        sounding.set(end - 10, column, 0.5F);
+        for (std::size_t f = 0; f < 30; ++f) sounding.set(end + f, column, 0.55F - 0.005F * static_cast<float>(f));
+    };
+    rings(e.sounding, e.onset, 40);
+    rings(e.bass_sounding, e.bass_onset, 40);
+    for (const auto& heard : {decode_notes(e), decode_line(e, Role::Bass)}) {
+        ASSERT_EQ(heard.size(), 1u);
+        EXPECT_NEAR(heard[0].onset_s + heard[0].duration_s, 1.5, 0.03);
+    }
+}
+
 TEST(Notes, ALineIsOneNoteAtATimeAndRestsStaySilent) {
     Evidence e = silent_evidence(10);
     sound(e.lead_sounding, e.lead_onset, 1.0, 1.6, 72);
