@@ -59,6 +59,9 @@ struct LineOptions {
 std::vector<HeardNote> decode_notes(const Evidence& evidence, const NoteOptions& options = {});
 std::vector<HeardNote> decode_line(const Evidence& evidence, Role role);
 std::vector<HeardNote> decode_line(const Evidence& evidence, Role role, const LineOptions& options);
+/// velocities.cpp — velocities of the notes of one part, in order of time: 90 for what is usual at a pitch, in stretches of four minutes and
+/// of at least eight notes. What differs from it is partly other parts, so a third of the difference is kept. Pure, thread-safe.
+void tell_velocities(const Evidence& evidence, std::vector<HeardNote>& part);
 /// Deals the notes out to parts: bass, lead, chords and other.
 std::vector<HeardPart> deal_parts(const Evidence& evidence, std::vector<HeardNote>& notes);
 
@@ -85,6 +88,11 @@ struct DrumLikeness {
 /// one with fewer than five clear strokes gets -how.softer, which leaves strokes as likely as they were. Empty where nothing could be learnt.
 /// Strokes in order of time. Pure, thread-safe.
 std::vector<float> likeness(const ByteGrid& spectra, const std::vector<Stroke>& strokes, float clearest, const DrumLikeness& how);
+
+/// How loud each stroke of one drum is against the middle one of its stretch of four minutes, as natural logarithm of the power: the middle
+/// of what is heard against the drum's own sound, over the bands where it stands out of the song; `bright` looks at the highest bands only,
+/// as hats need. 0 where fewer than five strokes tell. Strokes in order of time. Pure, thread-safe.
+std::vector<float> loudness(const ByteGrid& spectra, const std::vector<Stroke>& strokes, bool bright);
 
 /// drums.cpp — hits of every drum sound. With beats given, a hit is also judged by what the same place of the bars around it shows.
 struct DrumOptions {

@@ -2,7 +2,8 @@
 // A song's own drums: most songs strike the same few sounds over and over, so a stroke in doubt is compared with the clear ones.
 // The sound is the median of what rises at the clear strokes; how much of it a doubtful stroke can hold is a lower quantile of the
 // ratio of what is heard to that sound. What else sounds only adds power, so a masked stroke keeps its ratio, while a stroke of
-// something else lacks some of the bands. (Template adaptation after Yoshii, Goto & Okuno, "Drum sound recognition for polyphonic
+// something else lacks some of the bands. How hard it was struck is told in the same way by the middle of those ratios, over the bands
+// where the drum stands out of the song. (Template adaptation after Yoshii, Goto & Okuno, "Drum sound recognition for polyphonic
 // audio signals by adaptation and matching of spectrogram templates", IEEE TASLP 15(1), 2007, on the evidence of a network.)
 #include "analysis/decoders.hpp"
 
@@ -44,10 +45,11 @@ float median(std::vector<float>& values) {
     return *middle;
 }
 
-/// The sound of a drum in one song.
+/// The sound of a drum in one song: how its power is spread over frames and bands.
 class Sound {
 public:
-    Sound(const ByteGrid& spectra, const std::vector<std::size_t>& clear, const DrumLikeness& how) : spectra_(spectra), lacking_(how.lacking) {
+    /// clear: frames of clear strokes. A cell weighs by its power to the exponent `emphasis`.
+    Sound(const ByteGrid& spectra, const std::vector<std::size_t>& clear, float emphasis) : spectra_(spectra) {
         for (std::size_t level = 0; level < log_power_of_.size(); ++level)
             log_power_of_[level] = std::log(power_of(static_cast<float>(level) / 255.0F) + kFloor);
         std::vector<Cells> logs;
@@ -58,17 +60,21 @@ public:
             logs.push_back(cells);
         }
         std::vector<float> column(logs.size());
-        float total = 0.0F;
         for (std::size_t c = 0; c < kCells; ++c) {
             for (std::size_t i = 0; i < logs.size(); ++i) column[i] = logs[i][c];
             log_power_[c] = median(column);
-            total += weight_[c] = std::exp(how.power * log_power_[c]);
+            weight_[c] = std::exp(emphasis * log_power_[c]);
         }
-        for (float& w : weight_) w /= total;
     }
 
-    /// How loud (natural logarithm of the power) the sound can be in what is heard at a frame: all but `lacking` of its weight lies under it.
-    float room(std::size_t frame) const {
+    /// Makes every band weigh so many times what it did.
+    template <typename F>
+    void weigh(F times) {
+        for (std::size_t c = 0; c < kCells; ++c) weight_[c] *= times(c % kBands);
+    }
+
+    /// How loud (natural logarithm of the power) the sound can be in what is heard at a frame: all but a share of its weight lies under it.
+    float room(std::size_t frame, float share) const {
         std::array<std::pair<float, float>, kCells> ratios;
         for (std::size_t t = 0; t < kLength; ++t)
             for (std::size_t b = 0; b < kBands; ++b) {
@@ -77,44 +83,89 @@ public:
                 ratios[c] = {log_power_of_[static_cast<std::size_t>(level * 255.0F + 0.5F)] - log_power_[c], weight_[c]};
             }
         std::sort(ratios.begin(), ratios.end());
+        const float all = std::accumulate(weight_.begin(), weight_.end(), 0.0F);
         float sum = 0.0F;
         for (const auto& [ratio, w] : ratios)
-            if ((sum += w) >= lacking_) return ratio;
+            if ((sum += w) >= share * all) return ratio;
         return ratios.back().first;
     }
 
 private:
     const ByteGrid& spectra_;
-    float lacking_;
     std::array<float, 256> log_power_of_{};
     Cells log_power_{}, weight_{};
 };
+
+/// Calls per_stretch(begin, end) for the strokes of every stretch of four minutes: a medley changes its drums.
+template <typename F>
+void by_stretch(const std::vector<Stroke>& strokes, F per_stretch) {
+    for (std::size_t begin = 0, end = 0; begin < strokes.size(); begin = end) {
+        const double last = static_cast<double>(strokes[begin].frame) + kStretchFrames;
+        while (end < strokes.size() && static_cast<double>(strokes[end].frame) < last) ++end;
+        per_stretch(begin, end);
+    }
+}
+
+/// The frames of strokes begin .. end that reach an evidence, at most kMostClear of them.
+std::vector<std::size_t> clear_ones(const std::vector<Stroke>& strokes, std::size_t begin, std::size_t end, float least) {
+    std::vector<std::size_t> clear;
+    for (std::size_t i = begin; i < end; ++i)
+        if (strokes[i].evidence >= least) clear.push_back(strokes[i].frame);
+    if (clear.size() > kMostClear) {
+        for (std::size_t i = 0; i < kMostClear; ++i) clear[i] = clear[i * clear.size() / kMostClear];
+        clear.resize(kMostClear);
+    }
+    return clear;
+}
 
 }  // namespace
 
 std::vector<float> likeness(const ByteGrid& spectra, const std::vector<Stroke>& strokes, float clearest, const DrumLikeness& how) {
     std::vector<float> out;
     bool known = false;
-    for (std::size_t begin = 0, end = 0; spectra.frames() > 0 && begin < strokes.size(); begin = end) {
-        const double last = static_cast<double>(strokes[begin].frame) + kStretchFrames;
-        while (end < strokes.size() && static_cast<double>(strokes[end].frame) < last) ++end;
-        std::vector<std::size_t> clear;
-        for (std::size_t i = begin; i < end; ++i)
-            if (strokes[i].evidence >= kClear * clearest) clear.push_back(strokes[i].frame);
+    if (spectra.frames() == 0) return out;
+    by_stretch(strokes, [&](std::size_t begin, std::size_t end) {
         out.resize(strokes.size(), -how.softer);
-        if (clear.size() < kLeastClear) continue;
+        const auto clear = clear_ones(strokes, begin, end, kClear * clearest);
+        if (clear.size() < kLeastClear) return;
         known = true;
-        if (clear.size() > kMostClear) {
-            for (std::size_t i = 0; i < kMostClear; ++i) clear[i] = clear[i * clear.size() / kMostClear];
-            clear.resize(kMostClear);
-        }
-        const Sound sound(spectra, clear, how);
+        const Sound sound(spectra, clear, how.power);
         std::vector<float> loud;
-        for (const std::size_t f : clear) loud.push_back(sound.room(f));
+        for (const std::size_t f : clear) loud.push_back(sound.room(f, how.lacking));
         const float usual = median(loud);
-        for (std::size_t i = begin; i < end; ++i) out[i] = std::clamp(sound.room(strokes[i].frame) - usual, kLeast, kMost);
-    }
+        for (std::size_t i = begin; i < end; ++i) out[i] = std::clamp(sound.room(strokes[i].frame, how.lacking) - usual, kLeast, kMost);
+    });
     if (!known) out.clear();
+    return out;
+}
+
+std::vector<float> loudness(const ByteGrid& spectra, const std::vector<Stroke>& strokes, bool bright) {
+    constexpr std::size_t kBright = 44;  // from about 4.5 kHz, where kicks and snares cover a hat least
+    constexpr float kMiddle = 0.5F;
+    std::vector<float> out(strokes.size(), 0.0F);
+    if (spectra.frames() == 0) return out;
+    by_stretch(strokes, [&](std::size_t begin, std::size_t end) {
+        std::vector<float> evidence;
+        for (std::size_t i = begin; i < end; ++i) evidence.push_back(strokes[i].evidence);
+        const auto clear = clear_ones(strokes, begin, end, median(evidence));
+        if (clear.size() < kLeastClear) return;
+        Sound sound(spectra, clear, bright ? 0.5F : 1.5F);
+        if (bright) {
+            sound.weigh([](std::size_t band) { return band < kBright ? 0.0F : 1.0F; });
+        } else {
+            // Against the mean power the song has in each band, seen every few frames; a band that is nearly empty is not told by its steps.
+            std::array<float, kBands> usual{};
+            float seen = 0.0F;
+            for (std::size_t f = strokes[begin].frame; f < std::min(strokes[end - 1].frame + kLength, spectra.frames()); f += kLength, seen += 1.0F)
+                for (std::size_t b = 0; b < kBands; ++b) usual[b] += power_of(spectra.at(f, b));
+            sound.weigh([&](std::size_t band) { return 1.0F / (usual[band] / seen + power_of(2.0F / 255.0F)); });
+        }
+        std::vector<float> loud;
+        for (std::size_t i = begin; i < end; ++i) loud.push_back(sound.room(strokes[i].frame, kMiddle));
+        auto sorted = loud;
+        const float middle = median(sorted);
+        for (std::size_t i = begin; i < end; ++i) out[i] = loud[i - begin] - middle;
+    });
     return out;
 }
 

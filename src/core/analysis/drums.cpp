@@ -16,25 +16,9 @@ namespace {
 static_assert(pulse_column(DrumKind::Clap) == kClap && pulse_column(DrumKind::HatOpen) == kHatOpen && pulse_column(DrumKind::Percussion) == kPercussion &&
               kPercussion + 1 == kDrumKinds);
 
-/// Which of Evidence::bands tells a drum's velocity.
-int band_of(DrumKind kind) {
-    switch (kind) {
-        case DrumKind::Kick:
-        case DrumKind::Tom: return 0;
-        case DrumKind::Snare:
-        case DrumKind::Clap:
-        case DrumKind::Rim: return 1;
-        default: return 2;
-    }
-}
-
-/// How much a band's level rises at a hit, 0..1 on the log scale of Evidence::bands.
-float rise(const Evidence& e, Eigen::Index frame, int band) {
-    float before = 1.0F, after = 0.0F;
-    for (Eigen::Index f = std::max<Eigen::Index>(0, frame - 4); f < frame; ++f) before = std::min(before, e.bands(f, band));
-    for (Eigen::Index f = frame; f <= std::min(frame + 3, e.bands.rows() - 1); ++f) after = std::max(after, e.bands(f, band));
-    return std::max(0.0F, after - (frame == 0 ? 0.0F : before));
-}
+/// Power is taken to grow with this power of velocity: synthesisers and SoundFonts follow the fourth; a little more keeps what is uncertain
+/// about a stroke's loudness out of its velocity.
+constexpr float kPowerOfVelocity = 5.0F, kMiddleVelocity = 100.0F;
 
 /// Whether a bass note begins at a pulse frame.
 bool bass_begins(const Evidence& e, Eigen::Index pulse_frame) {
@@ -119,7 +103,7 @@ std::vector<Hit> decode_drums(const Evidence& e, const std::vector<Beat>& beats,
     for (int column = 0; column < kDrumKinds; ++column) {
         const auto kind = static_cast<DrumKind>(column);
         std::vector<Hit> found;
-        std::vector<float> strengths;
+        std::vector<Stroke> strokes;
         std::vector<Stroke> peaks;
         std::vector<float> clear;
         for (Eigen::Index f = 0; f < pulse.rows(); ++f) {
@@ -163,15 +147,12 @@ std::vector<Hit> decode_drums(const Evidence& e, const std::vector<Beat>& beats,
             const float sure = odds[i] + (others < 0.0F ? 0.0F : options.repetition * (log_odds(others) - log_odds(threshold)));
             if (sure < log_odds(threshold)) continue;
             found.push_back({time, kind, 0, sigmoid(sure)});
-            strengths.push_back(rise(e, f, band_of(kind)));
+            strokes.push_back({peaks[i].frame, peaks[i].evidence});
         }
-        if (found.empty()) continue;
-        // Velocities are told against the loud hits of the same sound, since a mix says nothing of the player's absolute force.
-        std::vector<float> sorted = strengths;
-        std::sort(sorted.begin(), sorted.end());
-        const float loud = std::max(0.05F, sorted[sorted.size() * 9 / 10]);
+        // Told against the same sound's other strokes, since a mix says nothing of the player's absolute force.
+        const auto loud = loudness(e.spectra, strokes, kind == DrumKind::HatClosed || kind == DrumKind::HatOpen);
         for (std::size_t i = 0; i < found.size(); ++i) {
-            found[i].velocity = std::clamp(static_cast<int>(std::lround(112.0F * std::pow(std::min(1.15F, strengths[i] / loud), 0.6F))), 12, 127);
+            found[i].velocity = std::clamp(static_cast<int>(std::lround(kMiddleVelocity * std::exp(loud[i] / kPowerOfVelocity))), 12, 127);
             hits.push_back(found[i]);
         }
     }

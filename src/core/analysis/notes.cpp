@@ -13,6 +13,7 @@ namespace fw {
 
 namespace {
 
+/// A first velocity, from the level alone: it compares notes that begin together. deal_parts compares those of a part.
 int velocity_of(const Evidence& e, std::size_t frame, std::size_t pitch) {
     float top = 0.0F;
     for (std::size_t f = frame; f < std::min(frame + 4, e.pitch_frames()); ++f) top = std::max(top, e.level.at(f, pitch));
@@ -271,6 +272,7 @@ std::vector<HeardPart> deal_parts(const Evidence& e, std::vector<HeardNote>& not
                                  {Role::Chords, "Chord part", {}},
                                  {Role::Other, "Single notes", {}}};
     add_leaps(parts[0].notes, parts[1].notes, notes);
+    for (std::size_t line = 0; line < 2; ++line) tell_velocities(e, parts[line].notes);
     std::vector<char> taken(notes.size(), 0);
     std::vector<HeardNote> unheard;
     for (std::size_t line = 0; line < 2; ++line)
@@ -280,17 +282,25 @@ std::vector<HeardPart> deal_parts(const Evidence& e, std::vector<HeardNote>& not
             for (; at != notes.end() && at->onset_s < n.onset_s + 0.06; ++at)
                 if (at->pitch == n.pitch) {
                     taken[static_cast<std::size_t>(at - notes.begin())] = 1;
+                    at->velocity = n.velocity;
                     found = true;
                 }
             if (!found && n.confidence > 0.5) unheard.push_back(n);
         }
+    std::array<std::vector<std::size_t>, 2> dealt;  // places in notes of those that go to the chords and to the others
     // What sounds with at least one other within 40 ms belongs to chords; single strokes are a part of their own.
     for (std::size_t i = 0; i < notes.size(); ++i) {
         if (taken[i]) continue;
         int company = 0;
         for (std::size_t j = i; j-- > 0 && notes[i].onset_s - notes[j].onset_s < 0.04;) company += !taken[j];
         for (std::size_t j = i + 1; j < notes.size() && notes[j].onset_s - notes[i].onset_s < 0.04; ++j) company += !taken[j];
-        parts[company > 0 ? 2 : 3].notes.push_back(notes[i]);
+        const std::size_t to = company > 0 ? 0 : 1;
+        parts[2 + to].notes.push_back(notes[i]);
+        dealt[to].push_back(i);
+    }
+    for (std::size_t k = 0; k < dealt.size(); ++k) {
+        tell_velocities(e, parts[2 + k].notes);
+        for (std::size_t i = 0; i < dealt[k].size(); ++i) notes[dealt[k][i]].velocity = parts[2 + k].notes[i].velocity;
     }
     // "notes" holds every note once, also those that only a line revealed.
     notes.insert(notes.end(), unheard.begin(), unheard.end());

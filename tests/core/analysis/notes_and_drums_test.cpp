@@ -285,4 +285,57 @@ TEST(Drums, LikenessIsLoudnessAgainstTheClearStrokesAndUnknownWithoutThem) {
     EXPECT_TRUE(likeness(ByteGrid(), strokes, 0.9F, how).empty());
 }
 
+TEST(Drums, VelocityTellsHowHardTheSoundIsStruckWhateverElseSounds) {
+    for (const auto& [kind, column, first, last] :
+         {std::tuple{DrumKind::Kick, kKick, 2, 20}, std::tuple{DrumKind::Snare, kSnare, 12, 40}, std::tuple{DrumKind::HatClosed, kHatClosed, 46, 63}}) {
+        Evidence e = silent_evidence(44);
+        e.spectra = ByteGrid(static_cast<std::size_t>(e.pulse.rows()), MelSpectra::kBands);
+        for (int i = 0; i < 20; ++i) {
+            spike(e.pulse, on_a_frame(1.0 + 2 * i), column);
+            sounds(e, 1.0 + 2 * i, static_cast<std::size_t>(first), static_cast<std::size_t>(last), i % 4 == 3 ? 0.65F : 0.8F);
+            // Another drum over the half of its bands with every fifth stroke.
+            if (i % 5 == 4)
+                sounds(e, 1.0 + 2 * i, kind == DrumKind::Kick ? 14 : 0, kind == DrumKind::Kick ? 40 : static_cast<std::size_t>(first) + 6, 0.9F);
+        }
+        const auto hits = decode_drums(e);
+        ASSERT_EQ(hits.size(), 20u) << drum_kind_name(kind);
+        for (std::size_t i = 0; i < hits.size(); ++i) {
+            const bool soft = i % 4 == 3;
+            if (soft && i % 5 == 4) continue;  // covered and soft: what is heard says little
+            EXPECT_NEAR(hits[i].velocity, soft ? 100 * std::pow(10.0, -4 * 0.15 / 5) : 100, 4) << drum_kind_name(kind) << " " << i;
+        }
+    }
+    Evidence few = silent_evidence(10);
+    for (int i = 0; i < 3; ++i) spike(few.pulse, 1.0 + i, kKick);
+    for (const Hit& h : decode_drums(few)) EXPECT_EQ(h.velocity, 100) << "nothing to compare with";
+}
+
+TEST(Notes, VelocitiesCompareTheStrokesOfAPartAndNotItsPitches) {
+    Evidence e = silent_evidence(40);
+    std::vector<HeardNote> part;
+    const auto strike = [&](double time_s, int pitch, float level) {
+        part.push_back({time_s, 0.4, pitch, 0, 0.9});
+        const auto begin = static_cast<std::size_t>(std::lround(Evidence::pitch_frame(time_s)));
+        for (const int partial : {0, 12, 19, 24})
+            for (std::size_t f = begin; f < begin + 10; ++f) e.level.set(f, static_cast<std::size_t>(pitch + partial - Evidence::kLowestPitch), level);
+    };
+    for (int i = 0; i < 30; ++i) strike(1.0 + i, i % 2 ? 74 : 48, (i % 2 ? 0.4F : 0.7F) + (i % 10 == 6 ? 0.1F : i % 10 == 3 ? -0.1F : 0.0F));
+    // Another part stands over two of a note's partials.
+    for (const int partial : {12, 24})
+        for (std::size_t f = 0; f < 10; ++f)
+            e.level.set(static_cast<std::size_t>(std::lround(Evidence::pitch_frame(2.0))) + f, static_cast<std::size_t>(74 + partial - Evidence::kLowestPitch), 0.9F);
+    tell_velocities(e, part);
+    for (std::size_t i = 0; i < part.size(); ++i) {
+        const int velocity = part[i].velocity;
+        if (i == 1) {
+            EXPECT_LT(velocity, 120) << "half of what is covered counts";
+        } else {
+            EXPECT_NEAR(velocity, i % 10 == 6 ? 100 : i % 10 == 3 ? 81 : 90, 4) << i;
+        }
+    }
+    part.resize(4);
+    tell_velocities(e, part);
+    for (const HeardNote& n : part) EXPECT_EQ(n.velocity, 90) << "too few to compare";
+}
+
 }  // namespace fw
