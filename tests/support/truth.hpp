@@ -21,6 +21,7 @@ struct Truth {
     std::vector<HeardNote> bass, lead;
     std::vector<ChordSpan> chords;
     std::map<std::string, std::vector<double>> hits;
+    std::vector<Hit> drums;
 };
 
 inline Truth read_truth(const std::filesystem::path& path) {
@@ -34,7 +35,10 @@ inline Truth read_truth(const std::filesystem::path& path) {
             if (p["role"] == "bass" || p["role"] == "lead")
                 (p["role"] == "bass" ? t.bass : t.lead).push_back({n["onset_s"], n["duration_s"], n["pitch"], n["velocity"], 1.0});
     for (const auto& c : j["chords"]) t.chords.push_back({c["start_s"], c["end_s"], *parse_chord(c["label"].get<std::string>()), 1.0, {}});
-    for (const auto& h : j["drums"]) t.hits[h["kind"]].push_back(h["time_s"]);
+    for (const auto& h : j["drums"]) {
+        t.hits[h["kind"]].push_back(h["time_s"]);
+        if (const auto kind = parse_drum_kind(h["kind"])) t.drums.push_back({h["time_s"], *kind, h["velocity"], 1.0});
+    }
     return t;
 }
 
@@ -48,6 +52,39 @@ inline double onset_f(std::vector<double> truth, std::vector<double> found, doub
         if (at < found.size() && found[at] <= t + tolerance) ++hits, ++at;
     }
     return truth.empty() && found.empty() ? 1.0 : 2.0 * static_cast<double>(hits) / static_cast<double>(truth.size() + found.size());
+}
+
+/// Of the notes found within 50 ms, the share that end within a fifth of their length or 50 ms.
+inline double ends_right(const std::vector<HeardNote>& truth, const std::vector<HeardNote>& found) {
+    double right = 0.0, matched = 0.0;
+    for (const HeardNote& t : truth) {
+        const auto f = std::find_if(found.begin(), found.end(),
+                                    [&](const HeardNote& n) { return n.pitch == t.pitch && std::abs(n.onset_s - t.onset_s) <= 0.05; });
+        if (f == found.end()) continue;
+        matched += 1.0;
+        right += std::abs(f->onset_s + f->duration_s - t.onset_s - t.duration_s) <= std::max(0.05, 0.2 * t.duration_s);
+    }
+    return matched > 0.0 ? right / matched : 0.0;
+}
+
+/// Mean difference of the velocities of the strokes of one sound found within 50 ms, once both have the same median.
+inline double velocity_error(const std::vector<Hit>& truth, const std::vector<Hit>& found, DrumKind kind) {
+    std::vector<double> want, got;
+    for (const Hit& t : truth) {
+        const auto f = std::find_if(found.begin(), found.end(), [&](const Hit& h) { return h.kind == kind && std::abs(h.time_s - t.time_s) <= 0.05; });
+        if (t.kind != kind || f == found.end()) continue;
+        want.push_back(t.velocity);
+        got.push_back(f->velocity);
+    }
+    if (want.empty()) return 127.0;
+    const auto middle = [](std::vector<double> v) {
+        std::nth_element(v.begin(), v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2), v.end());
+        return v[v.size() / 2];
+    };
+    const double scale = middle(want) / middle(got);
+    double sum = 0.0;
+    for (std::size_t i = 0; i < want.size(); ++i) sum += std::abs(scale * got[i] - want[i]);
+    return sum / static_cast<double>(want.size());
 }
 
 inline double note_f(const std::vector<HeardNote>& truth, const std::vector<HeardNote>& found) {

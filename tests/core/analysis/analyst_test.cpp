@@ -92,6 +92,18 @@ TEST(AnalysisOfTheDemo, NotesAndDrumsReachTheirBars) {
     }
 }
 
+TEST(AnalysisOfTheDemo, NotesEndAndStrokesAreAsHardAsTheyWerePlayed) {
+    const auto a = demo();
+    ASSERT_TRUE(a);
+    const test::Truth truth = test::read_truth(std::filesystem::path(FW_DEMO_DIR) / "lantern-ferry.truth.json");
+    for (const HeardPart& p : a->parts) {
+        if (p.role != Role::Bass && p.role != Role::Lead) continue;
+        EXPECT_GE(test::ends_right(p.role == Role::Bass ? truth.bass : truth.lead, p.notes), 0.88) << p.name;
+    }
+    for (const auto& [kind, most] : {std::pair{DrumKind::Kick, 7.0}, {DrumKind::Snare, 5.0}, {DrumKind::HatClosed, 11.0}})
+        EXPECT_LE(test::velocity_error(truth.drums, a->drums, kind), most) << drum_kind_name(kind);
+}
+
 TEST(AnalysisOfTheDemo, SectionBoundariesReachTheirBar) {
     const auto a = demo();
     ASSERT_TRUE(a);
