@@ -91,7 +91,7 @@ std::vector<float> likeness(const ByteGrid& spectra, const std::vector<Stroke>& 
 
 /// How loud each stroke of one drum is against the middle one of its stretch of four minutes, as natural logarithm of the power: the middle
 /// of what is heard against the drum's own sound, over the bands where it stands out of the song; `bright` looks at the highest bands only,
-/// as hats need. 0 where fewer than five strokes tell. Strokes in order of time. Pure, thread-safe.
+/// as hats need. At most 0.8; 0 where fewer than five strokes tell. Strokes in order of time. Pure, thread-safe.
 std::vector<float> loudness(const ByteGrid& spectra, const std::vector<Stroke>& strokes, bool bright);
 
 /// drums.cpp — hits of every drum sound. With beats given, a hit is also judged by what the same place of the bars around it shows.

@@ -141,7 +141,7 @@ std::vector<float> likeness(const ByteGrid& spectra, const std::vector<Stroke>& 
 
 std::vector<float> loudness(const ByteGrid& spectra, const std::vector<Stroke>& strokes, bool bright) {
     constexpr std::size_t kBright = 44;  // from about 4.5 kHz, where kicks and snares cover a hat least
-    constexpr float kMiddle = 0.5F;
+    constexpr float kMiddle = 0.5F, kLoudest = 0.8F;  // beyond that it is mostly something else beside the stroke
     std::vector<float> out(strokes.size(), 0.0F);
     if (spectra.frames() == 0) return out;
     by_stretch(strokes, [&](std::size_t begin, std::size_t end) {
@@ -164,7 +164,7 @@ std::vector<float> loudness(const ByteGrid& spectra, const std::vector<Stroke>& 
         for (std::size_t i = begin; i < end; ++i) loud.push_back(sound.room(strokes[i].frame, kMiddle));
         auto sorted = loud;
         const float middle = median(sorted);
-        for (std::size_t i = begin; i < end; ++i) out[i] = loud[i - begin] - middle;
+        for (std::size_t i = begin; i < end; ++i) out[i] = std::min(kLoudest, loud[i - begin] - middle);
     });
     return out;
 }
