@@ -58,8 +58,8 @@ inline double onset_f(std::vector<double> truth, std::vector<double> found, doub
 inline double ends_right(const std::vector<HeardNote>& truth, const std::vector<HeardNote>& found) {
     double right = 0.0, matched = 0.0;
     for (const HeardNote& t : truth) {
-        const auto f = std::find_if(found.begin(), found.end(),
-                                    [&](const HeardNote& n) { return n.pitch == t.pitch && std::abs(n.onset_s - t.onset_s) <= 0.05; });
+        const auto f =
+            std::find_if(found.begin(), found.end(), [&](const HeardNote& n) { return n.pitch == t.pitch && std::abs(n.onset_s - t.onset_s) <= 0.05; });
         if (f == found.end()) continue;
         matched += 1.0;
         right += std::abs(f->onset_s + f->duration_s - t.onset_s - t.duration_s) <= std::max(0.05, 0.2 * t.duration_s);

@@ -140,7 +140,7 @@ std::vector<float> likeness(const ByteGrid& spectra, const std::vector<Stroke>& 
 }
 
 std::vector<float> loudness(const ByteGrid& spectra, const std::vector<Stroke>& strokes, bool bright) {
-    constexpr std::size_t kBright = 44;  // from about 4.5 kHz, where kicks and snares cover a hat least
+    constexpr std::size_t kBright = 44;               // from about 4.5 kHz, where kicks and snares cover a hat least
     constexpr float kMiddle = 0.5F, kLoudest = 0.8F;  // beyond that it is mostly something else beside the stroke
     std::vector<float> out(strokes.size(), 0.0F);
     if (spectra.frames() == 0) return out;

@@ -294,8 +294,7 @@ TEST(Drums, VelocityTellsHowHardTheSoundIsStruckWhateverElseSounds) {
             spike(e.pulse, on_a_frame(1.0 + 2 * i), column);
             sounds(e, 1.0 + 2 * i, static_cast<std::size_t>(first), static_cast<std::size_t>(last), i % 4 == 3 ? 0.65F : 0.8F);
             // Another drum over the half of its bands with every fifth stroke.
-            if (i % 5 == 4)
-                sounds(e, 1.0 + 2 * i, kind == DrumKind::Kick ? 14 : 0, kind == DrumKind::Kick ? 40 : static_cast<std::size_t>(first) + 6, 0.9F);
+            if (i % 5 == 4) sounds(e, 1.0 + 2 * i, kind == DrumKind::Kick ? 14 : 0, kind == DrumKind::Kick ? 40 : static_cast<std::size_t>(first) + 6, 0.9F);
         }
         const auto hits = decode_drums(e);
         ASSERT_EQ(hits.size(), 20u) << drum_kind_name(kind);
@@ -323,7 +322,8 @@ TEST(Notes, VelocitiesCompareTheStrokesOfAPartAndNotItsPitches) {
     // Another part stands over two of a note's partials.
     for (const int partial : {12, 24})
         for (std::size_t f = 0; f < 10; ++f)
-            e.level.set(static_cast<std::size_t>(std::lround(Evidence::pitch_frame(2.0))) + f, static_cast<std::size_t>(74 + partial - Evidence::kLowestPitch), 0.9F);
+            e.level.set(static_cast<std::size_t>(std::lround(Evidence::pitch_frame(2.0))) + f, static_cast<std::size_t>(74 + partial - Evidence::kLowestPitch),
+                        0.9F);
     tell_velocities(e, part);
     for (std::size_t i = 0; i < part.size(); ++i) {
         const int velocity = part[i].velocity;
