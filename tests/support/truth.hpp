@@ -3,6 +3,7 @@
 #pragma once
 
 #include "analysis/analysis.hpp"
+#include "base/ranks.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -77,11 +78,7 @@ inline double velocity_error(const std::vector<Hit>& truth, const std::vector<Hi
         got.push_back(f->velocity);
     }
     if (want.empty()) return 127.0;
-    const auto middle = [](std::vector<double> v) {
-        std::nth_element(v.begin(), v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2), v.end());
-        return v[v.size() / 2];
-    };
-    const double scale = middle(want) / middle(got);
+    const double scale = median(want) / median(got);
     double sum = 0.0;
     for (std::size_t i = 0; i < want.size(); ++i) sum += std::abs(scale * got[i] - want[i]);
     return sum / static_cast<double>(want.size());

@@ -4,6 +4,7 @@
 // Viterbi, and a curve kept only where it explains the sound better than the best straight pitch does.
 #include "analysis/decoders.hpp"
 #include "base/parallel.hpp"
+#include "base/ranks.hpp"
 #include "dsp/fft.hpp"
 
 #include <algorithm>
@@ -148,10 +149,9 @@ std::vector<HeardBend> bend_of(const MonoSignal& signal, Spectra& spectra, const
         curve.push_back({0.02 + static_cast<double>(f * kStep) / kAnalysisRate, cents});
     }
     // An instrument a few cents beside the recording's tuning is no bend.
-    std::vector<double> sorted;
-    for (const HeardBend& b : curve) sorted.push_back(b.cents);
-    std::nth_element(sorted.begin(), sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 2), sorted.end());
-    const double usual = sorted[sorted.size() / 2];
+    std::vector<double> cents;
+    for (const HeardBend& b : curve) cents.push_back(b.cents);
+    const double usual = median(cents);
     if (std::abs(usual) < 25.0)
         for (HeardBend& b : curve) b.cents -= usual;
     curve.front().offset_s = 0.0;

@@ -4,6 +4,7 @@
 #include "analysis/decoders.hpp"
 #include "analysis/network.hpp"
 #include "analysis/stretches.hpp"
+#include "base/ranks.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -247,9 +248,7 @@ std::vector<std::pair<double, double>> find_free_time(const std::vector<double>&
                    b = std::clamp(std::lround(Evidence::pulse_frame(beats[i] + after)), a, last);
         strength.push_back(pulse.col(kBeat).segment(a, b - a + 1).maxCoeff());
     }
-    std::vector<double> sorted = strength;
-    std::nth_element(sorted.begin(), sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 2), sorted.end());
-    const double faint = std::min(kFaint, kOfUsual * sorted[sorted.size() / 2]);
+    const double faint = strength.empty() ? kFaint : std::min(kFaint, kOfUsual * median(strength));
     std::vector<std::pair<double, double>> found;
     for (std::size_t a = 0; a < beats.size();) {
         std::size_t b = a;

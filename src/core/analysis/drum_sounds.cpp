@@ -6,6 +6,7 @@
 // where the drum stands out of the song. (Template adaptation after Yoshii, Goto & Okuno, "Drum sound recognition for polyphonic
 // audio signals by adaptation and matching of spectrogram templates", IEEE TASLP 15(1), 2007, on the evidence of a network.)
 #include "analysis/decoders.hpp"
+#include "base/ranks.hpp"
 
 #include <algorithm>
 #include <array>
@@ -37,12 +38,6 @@ Cells risen(const ByteGrid& spectra, std::size_t frame) {
             out[t * kBands + b] = std::max(0.0F, power_of(spectra.at(std::min(frame + t, spectra.frames() - 1), b)) - power_of(before));
     }
     return out;
-}
-
-float median(std::vector<float>& values) {
-    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
-    std::nth_element(values.begin(), middle, values.end());
-    return *middle;
 }
 
 /// The sound of a drum in one song: how its power is spread over frames and bands.
@@ -162,8 +157,7 @@ std::vector<float> loudness(const ByteGrid& spectra, const std::vector<Stroke>& 
         }
         std::vector<float> loud;
         for (std::size_t i = begin; i < end; ++i) loud.push_back(sound.room(strokes[i].frame, kMiddle));
-        auto sorted = loud;
-        const float middle = median(sorted);
+        const float middle = median(loud);
         for (std::size_t i = begin; i < end; ++i) out[i] = std::min(kLoudest, loud[i - begin] - middle);
     });
     return out;

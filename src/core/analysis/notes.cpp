@@ -3,6 +3,7 @@
 // note, the sounding evidence carries it. Single lines come from a Viterbi path over pitches and silence.
 #include "analysis/decoders.hpp"
 #include "analysis/network.hpp"
+#include "base/ranks.hpp"
 
 #include <algorithm>
 #include <array>
@@ -92,14 +93,6 @@ std::vector<HeardNote> decode(const Evidence& e, const ByteGrid& sounding, const
     std::sort(notes.begin(), notes.end(),
               [](const HeardNote& a, const HeardNote& b) { return a.onset_s != b.onset_s ? a.onset_s < b.onset_s : a.pitch < b.pitch; });
     return notes;
-}
-
-/// The value below which so many quarters of the others lie.
-template <typename T>
-T part_of(std::vector<T> values, std::size_t quarters) {
-    const auto at = values.begin() + static_cast<std::ptrdiff_t>(values.size() * quarters / 4);
-    std::nth_element(values.begin(), at, values.end());
-    return *at;
 }
 
 /// A line that pauses is silent: what other parts play meanwhile is heard as the line only faintly, for a whole phrase and not for a

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Least squares over n beats places a tempo about n^1.5 times better than one interval does, which is what gives hundredths of a BPM.
 #include "analysis/stretches.hpp"
+#include "base/ranks.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -67,9 +68,7 @@ BeatLine fit_line(const std::vector<double>& beats, std::size_t a, std::size_t b
         }
         line.spread = std::sqrt(squares / std::max(1.0, n - 2));
         line.error = line.spread / std::sqrt(cxx);
-        std::vector<double> sorted = off;
-        std::nth_element(sorted.begin(), sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 2), sorted.end());
-        const double limit = std::max(0.006, 3.0 * 1.48 * sorted[sorted.size() / 2]);
+        const double limit = std::max(0.006, 3.0 * 1.48 * median(off));
         bool changed = false;
         for (std::size_t i = 0; i < off.size(); ++i) {
             const char k = off[i] <= limit;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Swing as the median place of the offbeat note within its pair (Friberg & Sundström, "Swing ratios and ensemble timing", 2002).
 #include "analysis/decoders.hpp"
+#include "base/ranks.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -25,16 +26,14 @@ Swing measure_swing(const std::vector<Beat>& beats, const std::vector<double>& o
             }
         }
         if (places.size() < 12) continue;
-        std::nth_element(places.begin(), places.begin() + static_cast<std::ptrdiff_t>(places.size() / 2), places.end());
-        const double median = places[places.size() / 2];
+        const double middle = median(places);
         std::vector<double> off;
-        for (const double p : places) off.push_back(std::abs(p - median));
-        std::nth_element(off.begin(), off.begin() + static_cast<std::ptrdiff_t>(off.size() / 2), off.end());
-        const double spread = off[off.size() / 2];
+        for (const double p : places) off.push_back(std::abs(p - middle));
+        const double spread = median(off);
         const double confidence = std::clamp(1.0 - spread / 0.07, 0.0, 1.0) * std::min(1.0, static_cast<double>(places.size()) / 60.0);
         // The finer grid is asked first: swung sixteenths leave the eighths straight, while swung eighths leave no sixteenths to measure.
-        if (best.confidence == 0.0 || (std::abs(median - 0.5) > 0.03 && std::abs(best.ratio - 0.5) <= 0.03 && confidence > best.confidence))
-            best = {median, subdivision, confidence};
+        if (best.confidence == 0.0 || (std::abs(middle - 0.5) > 0.03 && std::abs(best.ratio - 0.5) <= 0.03 && confidence > best.confidence))
+            best = {middle, subdivision, confidence};
     }
     return best;
 }

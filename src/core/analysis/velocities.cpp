@@ -6,6 +6,8 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <map>
+#include <span>
 
 namespace fw {
 
@@ -33,37 +35,46 @@ float middle_near(const std::vector<std::pair<float, int>>& sorted, int pitch) {
     return sorted.back().first;
 }
 
+constexpr std::array<int, 4> kPartials{0, 12, 19, 24};
+constexpr double kMiddle = 90.0;
+constexpr float kKept = 0.35F, kDecades = 2.5F, kAmplitudeOfVelocity = 2.0F;  // the scale of Evidence::level; amplitudes go with the square of velocity
+
+void tell_stretch(const Evidence& e, std::span<HeardNote> notes) {
+    std::array<std::vector<std::pair<float, int>>, kPartials.size()> sorted;  // what each partial shows in all notes
+    for (std::size_t k = 0; k < kPartials.size(); ++k) {
+        for (const HeardNote& n : notes)
+            if (const float level = level_at(e, n, n.pitch + kPartials[k]); level >= 0.0F) sorted[k].emplace_back(level, n.pitch);
+        std::sort(sorted[k].begin(), sorted[k].end());
+    }
+    std::map<int, std::array<float, kPartials.size()>> usual;
+    for (HeardNote& n : notes) {
+        const auto [at, is_new] = usual.try_emplace(n.pitch);
+        std::vector<float> above;
+        for (std::size_t k = 0; k < kPartials.size(); ++k) {
+            const float level = level_at(e, n, n.pitch + kPartials[k]);
+            if (level < 0.0F) continue;
+            if (is_new) at->second[k] = middle_near(sorted[k], n.pitch);
+            above.push_back(level - at->second[k]);
+        }
+        std::sort(above.begin(), above.end());
+        const float middle = 0.5F * (above[(above.size() - 1) / 2] + above[above.size() / 2]);
+        const double velocity = kMiddle * std::pow(10.0, kKept * middle * kDecades / kAmplitudeOfVelocity);
+        n.velocity = std::clamp(static_cast<int>(std::lround(velocity)), 1, 127);
+    }
+}
+
 }  // namespace
 
 void tell_velocities(const Evidence& e, std::vector<HeardNote>& part) {
-    constexpr std::array<int, 4> kPartials{0, 12, 19, 24};
-    constexpr double kMiddle = 90.0, kStretch = 240.0;
-    constexpr float kKept = 0.35F, kDecades = 2.5F, kAmplitudeOfVelocity = 2.0F;  // the scale of Evidence::level; amplitudes go with the square of velocity
+    constexpr double kStretch = 240.0;
     constexpr std::size_t kEnoughToTell = 8;
     for (std::size_t begin = 0, end = 0; begin < part.size(); begin = end) {
         while (end < part.size() && part[end].onset_s < part[begin].onset_s + kStretch) ++end;
-        std::vector<std::array<float, kPartials.size()>> shown(end - begin);
-        std::array<std::vector<std::pair<float, int>>, kPartials.size()> sorted;
-        for (std::size_t i = begin; i < end; ++i)
-            for (std::size_t k = 0; k < kPartials.size(); ++k) {
-                shown[i - begin][k] = level_at(e, part[i], part[i].pitch + kPartials[k]);
-                if (shown[i - begin][k] >= 0.0F) sorted[k].emplace_back(shown[i - begin][k], part[i].pitch);
-            }
-        for (auto& s : sorted) std::sort(s.begin(), s.end());
-        std::array<std::array<float, kPartials.size()>, Evidence::kPitches> usual{};
-        std::array<char, Evidence::kPitches> known{};
-        for (std::size_t i = begin; i < end; ++i) {
-            const auto at = static_cast<std::size_t>(part[i].pitch - Evidence::kLowestPitch);
-            std::vector<float> above;
-            for (std::size_t k = 0; k < kPartials.size(); ++k) {
-                if (!known[at] && !sorted[k].empty()) usual[at][k] = middle_near(sorted[k], part[i].pitch);
-                if (shown[i - begin][k] >= 0.0F) above.push_back(shown[i - begin][k] - usual[at][k]);
-            }
-            known[at] = 1;
-            std::sort(above.begin(), above.end());
-            const float middle = 0.5F * (above[(above.size() - 1) / 2] + above[above.size() / 2]);
-            const double velocity = kMiddle * std::pow(10.0, kKept * middle * kDecades / kAmplitudeOfVelocity);
-            part[i].velocity = end - begin < kEnoughToTell ? static_cast<int>(kMiddle) : std::clamp(static_cast<int>(std::lround(velocity)), 1, 127);
+        const std::span<HeardNote> notes(part.data() + begin, end - begin);
+        if (notes.size() >= kEnoughToTell) {
+            tell_stretch(e, notes);
+        } else {
+            for (HeardNote& n : notes) n.velocity = static_cast<int>(kMiddle);
         }
     }
 }

@@ -124,9 +124,19 @@ TEST(AnalysisOfTheDemo, IsTheSameOnEveryRun) {
     for (std::size_t i = 0; i < a->notes.size(); ++i) {
         EXPECT_EQ(a->notes[i].onset_s, b.notes[i].onset_s);
         EXPECT_EQ(a->notes[i].pitch, b.notes[i].pitch);
+        EXPECT_EQ(a->notes[i].velocity, b.notes[i].velocity);
     }
     ASSERT_EQ(a->drums.size(), b.drums.size());
     for (std::size_t i = 0; i < a->drums.size(); ++i) EXPECT_EQ(a->drums[i].time_s, b.drums[i].time_s);
+    for (std::size_t i = 0; i < a->drums.size(); ++i) EXPECT_EQ(a->drums[i].velocity, b.drums[i].velocity);
+    // What is told of a note as one of all and as one of its part agrees.
+    for (const HeardPart& p : a->parts) {
+        if (p.role != Role::Chords && p.role != Role::Other) continue;
+        for (const HeardNote& n : p.notes) {
+            const auto same = [&](const HeardNote& o) { return o.onset_s == n.onset_s && o.pitch == n.pitch && o.velocity == n.velocity; };
+            EXPECT_TRUE(std::any_of(a->notes.begin(), a->notes.end(), same));
+        }
+    }
 }
 
 TEST(AnalysisOfTheDemo, EveryItemHasAConfidenceBetweenNoneAndAll) {
