@@ -32,6 +32,7 @@ class Song:
     notes: list       # (onset_s, end_s, pitch, velocity, role)   role: 0 other, 1 bass, 2 lead
     hits: list        # (time_s, kind, velocity)
     length_s: float
+    unknown: tuple = ()   # of "beat", "downbeat", "bass", "lead": what this truth does not tell
 
 
 KIND_OF_KEY = {35: "kick", 36: "kick", 38: "snare", 40: "snare", 39: "clap", 37: "rim", 42: "hat_closed", 44: "hat_closed", 46: "hat_open",

@@ -63,18 +63,24 @@ def pitch_target(truth, frames):
     return y
 
 
+UNKNOWN_OUTPUTS = {"pulse": {"beat": [ONSET + 1], "downbeat": [ONSET + 2]}, "pitch": {"bass": [2, 3], "lead": [4, 5]}}
+
+
 def load(kind, folder, songs):
-    """Adds the songs of a folder that are not in the dictionary yet: mel, constant-Q (pitch only) and targets, one byte a value."""
+    """Adds the songs of a folder that are not in the dictionary yet: mel, constant-Q (pitch only) and targets, one byte a value, and the
+    outputs that their truth does not tell."""
     for path in sorted(glob.glob(os.path.join(folder, "*.json"))):
         if path in songs:
             continue
         mel = np.fromfile(path[:-5] + ".mel", np.uint8).reshape(-1, 128).T.reshape(2, 64, -1).copy()
-        truth = json.load(open(path))
+        with open(path) as f:
+            truth = json.load(f)
+        untold = [i for name in truth.get("unknown", ()) for i in UNKNOWN_OUTPUTS[kind].get(name, ())]
         if kind == "pulse":
-            songs[path] = (mel, None, np.round(pulse_target(truth, mel.shape[-1]) * 255).astype(np.uint8))
+            songs[path] = (mel, None, np.round(pulse_target(truth, mel.shape[-1]) * 255).astype(np.uint8), untold)
         else:
             cq = np.fromfile(path[:-5] + ".cq", np.uint8).reshape(-1, 300).T.copy()
-            songs[path] = (mel[..., :2 * cq.shape[1]], cq, np.round(pitch_target(truth, cq.shape[1]) * 255).astype(np.uint8))
+            songs[path] = (mel[..., :2 * cq.shape[1]], cq, np.round(pitch_target(truth, cq.shape[1]) * 255).astype(np.uint8), untold)
     return list(songs.values())
 
 
@@ -116,14 +122,15 @@ def batch(kind, songs, rng, size, frames):
     """Inputs and targets, `size` pieces of `frames` frames: pulse (mel), pitch (constant-Q, whole mel, mel at the partials). A negative target is unknown."""
     xs, ys = [], []
     for _ in range(size):
-        mel, cq, y = songs[rng.integers(len(songs))]
+        mel, cq, y, untold = songs[rng.integers(len(songs))]
         cut = lambda whole, start, scale=1: whole[..., scale * start:scale * (start + frames)].astype(np.float32) / 255
         start = rng.integers(0, y.shape[-1] - frames)
         target = cut(y, start)
+        target[untold] = -1
         step = 1 if kind == "pulse" else 2   # mel frames to a frame of the targets
         spectra, pitches = cut(mel, start, step), None if cq is None else cut(cq, start)
         if rng.random() < LAYERED:
-            mel2, cq2, y2 = songs[rng.integers(len(songs))]
+            mel2, cq2, y2, _ = songs[rng.integers(len(songs))]
             at, softer = rng.integers(0, y2.shape[-1] - frames), rng.uniform(0.2, 1.2)
             target = np.maximum(target, cut(y2, at))
             target[ONSET + 1 if kind == "pulse" else 2:] = -1   # two songs have no beat, no bass and no lead in common

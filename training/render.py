@@ -3,10 +3,11 @@
 """Renders composed songs through SoundFonts and synthesisers, wears them, and writes what the networks see: WORK/<seed>.mel and .cq, with the
 truth in WORK/<seed>.json.
 
-    render.py WORK FIRST_SEED COUNT [--held-out] [--sound]
+    render.py WORK FIRST_SEED COUNT [--held-out] [--sound] [--written LIST.json]
 
 --held-out renders through a SoundFont that training never hears, to measure what carries over.
 --sound writes WORK/<seed>.flac and .truth.json instead, as the corpus has them, for bench/accuracy and fw-tune: seeds that training does not use.
+--written arranges songs of a list (written.py) instead of composing them; its files are named w<seed>.
 Same seeds, same packages, same files.
 """
 import json, os, subprocess, sys, tempfile
@@ -16,6 +17,7 @@ import soundfile as sf
 from scipy import signal
 from compose import compose
 from voices import drums, voices
+from written import arrange, trained_on
 
 RATE = 44100
 FEATURES = os.path.join(os.path.dirname(os.path.abspath(__file__)), "..", "build", "release", "fw-features")
@@ -92,7 +94,7 @@ def recorded(midi):
     return out
 
 
-def scored(truth, seed, length_s):
+def scored(truth, name, length_s):
     """The truth as bench/accuracy and fw-tune read it. Keys and chords are not told."""
     note = lambda n: {"onset_s": n[0], "duration_s": n[1] - n[0], "pitch": n[2], "velocity": n[3]}
     beats = [t for t, _ in truth["beats"]]
@@ -102,17 +104,18 @@ def scored(truth, seed, length_s):
     for t, b in truth["beats"]:
         bar += b == 1
         counted.append({"time_s": t, "bar": bar, "beat": b})
-    return {"id": str(seed), "length_s": length_s, "tuning_cents": truth["tuning_cents"], "tempo_bpm": 60 / float(np.median(steps)), "steady": bool(np.ptp(steps) < 1e-6),
+    return {"id": name, "length_s": length_s, "tuning_cents": truth["tuning_cents"], "tempo_bpm": 60 / float(np.median(steps)), "steady": bool(np.ptp(steps) < 1e-6),
             "meter_written": True, "beats": counted, "key": None, "chords": [], "bass": [note(n) for n in truth["notes"] if n[4] == 1],
             "notes": [note(n) for n in truth["notes"]], "drums": [{"time_s": t, "kind": k, "velocity": v} for t, k, v in truth["hits"]]}
 
 
-def make(work, seed, held_out, sound=False):
-    target = os.path.join(work, f"{seed}.wav")
-    if os.path.exists(os.path.join(work, f"{seed}.truth.json" if sound else f"{seed}.json")):
+def make(work, seed, held_out, sound=False, entries=None):
+    name = f"w{seed}" if entries else str(seed)
+    target = os.path.join(work, f"{name}.wav")
+    if os.path.exists(os.path.join(work, f"{name}.truth.json" if sound else f"{name}.json")):
         return
     rng = np.random.default_rng(seed + 1_000_000)
-    song = compose(seed)
+    song = arrange(entries, seed) if entries else compose(seed)
     if not song.notes and not song.hits:   # every section drew silence
         return
     with tempfile.TemporaryDirectory() as tmp:
@@ -159,21 +162,25 @@ def make(work, seed, held_out, sound=False):
             source = lossy
         subprocess.run(["ffmpeg", "-v", "error", "-y", "-i", source, "-ar", "22050", "-sample_fmt", "s16", target], check=True)
     truth = {"tuning_cents": cents, "beats": [(t / speed, b) for t, b in song.beats],
-             "notes": [(a / speed, e / speed, p, v, r) for a, e, p, v, r in song.notes], "hits": [(t / speed, k, v) for t, k, v in song.hits]}
+             "notes": [(a / speed, e / speed, p, v, r) for a, e, p, v, r in song.notes], "hits": [(t / speed, k, v) for t, k, v in song.hits], "unknown": song.unknown}
     if sound:
         subprocess.run(["ffmpeg", "-v", "error", "-y", "-i", target, target[:-4] + ".flac"], check=True)
         os.remove(target)
-        json.dump(scored(truth, seed, song.length_s / speed), open(target[:-4] + ".truth.json", "w"))
+        json.dump(scored(truth, name, song.length_s / speed), open(target[:-4] + ".truth.json", "w"))
         return
     # What the networks see is made by the product's own code; the tuning found in practice is a little off, too.
     subprocess.run([FEATURES, target, str(cents + rng.normal(0, 3)), target[:-4]], check=True)
     os.remove(target)
-    json.dump(truth, open(os.path.join(work, f"{seed}.json"), "w"))
+    json.dump(truth, open(os.path.join(work, f"{name}.json"), "w"))
 
 
 if __name__ == "__main__":
     work, first, count = sys.argv[1], int(sys.argv[2]), int(sys.argv[3])
     os.makedirs(work, exist_ok=True)
+    entries = None
+    if "--written" in sys.argv:
+        with open(sys.argv[sys.argv.index("--written") + 1]) as f:
+            entries = trained_on(json.load(f))
     for seed in range(first, first + count):
-        make(work, seed, "--held-out" in sys.argv, "--sound" in sys.argv)
+        make(work, seed, "--held-out" in sys.argv, "--sound" in sys.argv, entries)
         print(seed, flush=True)

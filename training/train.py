@@ -60,7 +60,7 @@ def held_out_f(kind, network, songs):
     """F-measure frame by frame at threshold 0.5, targets of at least 0.9, one frame of tolerance for events."""
     hit, found, wanted = 0, 0, 0
     with torch.no_grad():
-        for mel, cq, y in songs:
+        for mel, cq, y, _ in songs:
             mel = mel.astype(np.float32) / 255
             x = [mel] if kind == "pulse" else [cq.astype(np.float32) / 255, *mel_views(mel)]
             out = torch.sigmoid(network(*(torch.from_numpy(v[None]) for v in x)))[0].numpy()

@@ -1,7 +1,8 @@
 #!/usr/bin/python3
 # SPDX-License-Identifier: GPL-3.0-or-later
 """What training relies on without a network: composed songs tell the truth, examples keep it, and exported networks average."""
-import os, struct, sys, unittest
+import io, json, os, struct, sys, tempfile, unittest
+import mido
 import numpy as np
 
 sys.path.insert(0, os.path.join(os.path.dirname(os.path.abspath(__file__)), "..", "..", "training"))
@@ -9,7 +10,8 @@ sys.dont_write_bytecode = True
 from average import average
 from compose import KIND_OF_KEY, compose
 import examples
-from examples import CQ_RATE, DRUMS, MEL_RATE, ONSET, batch, layered, pitch_target, pulse_target, warped
+from examples import CQ_RATE, DRUMS, MEL_RATE, ONSET, batch, layered, load, pitch_target, pulse_target, warped
+from written import arrange, clock, counted_beats, read_midi, trained_on
 
 SEEDS = range(7000, 7012)
 
@@ -52,13 +54,13 @@ class Examples(unittest.TestCase):
              "beats": [(0.5, 1), (1.0, 2)]}
 
     def songs(self):
-        """Two songs of noise with that truth, as load() gives them: (mel, constant-Q, targets) in bytes."""
+        """Two songs of noise with that truth, as load() gives them: (mel, constant-Q, targets) in bytes, and untold outputs."""
         rng = np.random.default_rng(3)
         made = {"pulse": [], "pitch": []}
         for _ in range(2):
             mel, cq = rng.integers(0, 256, (2, 64, 800)).astype(np.uint8), rng.integers(0, 256, (300, 400)).astype(np.uint8)
-            made["pulse"].append((mel, None, np.round(pulse_target(self.TRUTH, 800) * 255).astype(np.uint8)))
-            made["pitch"].append((mel, cq, np.round(pitch_target(self.TRUTH, 400) * 255).astype(np.uint8)))
+            made["pulse"].append((mel, None, np.round(pulse_target(self.TRUTH, 800) * 255).astype(np.uint8), []))
+            made["pitch"].append((mel, cq, np.round(pitch_target(self.TRUTH, 400) * 255).astype(np.uint8), []))
         return made
 
     def test_targets_stand_at_their_times_and_what_is_hardly_struck_is_none(self):
@@ -102,6 +104,97 @@ class Examples(unittest.TestCase):
             self.assertTrue((y[:, :2] >= 0).all())
             self.assertEqual(bool((y[:, 2:] >= 0).all()), known)
         examples.LAYERED = 0.25
+
+    def test_what_a_truth_does_not_tell_is_unknown_to_the_loss(self):
+        with tempfile.TemporaryDirectory() as folder:
+            for name, data in (("1.mel", np.zeros((800, 128), np.uint8)), ("1.cq", np.zeros((400, 300), np.uint8))):
+                data.tofile(os.path.join(folder, name))
+            with open(os.path.join(folder, "1.json"), "w") as f:
+                json.dump(dict(self.TRUTH, unknown=["downbeat", "lead"]), f)
+            examples.LAYERED = 0.0
+            for kind, frames, untold in (("pulse", 300, [ONSET + 2]), ("pitch", 150, [4, 5])):
+                _, y = batch(kind, load(kind, folder, {}), np.random.default_rng(1), 1, frames)
+                self.assertEqual([i for i in range(y.shape[1]) if (y[0, i] < 0).any()], untold)
+            examples.LAYERED = 0.25
+
+
+class WrittenSongs(unittest.TestCase):
+    """A piece of eight bars in 4/4 and eight in 6/8, the second half at 90 instead of 120: kick on every beat, one low line, a tune above."""
+    BEAT = 480
+
+    @classmethod
+    def setUpClass(cls):
+        cls.folder = tempfile.TemporaryDirectory()
+        midi = mido.MidiFile(ticks_per_beat=cls.BEAT)
+        first, notes = mido.MidiTrack(), mido.MidiTrack()
+        midi.tracks += [first, notes]
+        first.append(mido.MetaMessage("time_signature", numerator=4, denominator=4))
+        first.append(mido.MetaMessage("set_tempo", tempo=500000))
+        first.append(mido.MetaMessage("time_signature", numerator=6, denominator=8, time=32 * cls.BEAT))
+        first.append(mido.MetaMessage("set_tempo", tempo=666667))
+        notes.append(mido.Message("program_change", channel=1, program=33))
+        notes.append(mido.Message("program_change", channel=2, program=40))
+        for i in range(56):
+            for on in (True, False):
+                for k, (channel, key) in enumerate(((9, 36), (1, 36 + i % 5), (2, 67 + i % 7))):
+                    notes.append(mido.Message("note_on" if on else "note_off", channel=channel, note=key, velocity=100, time=240 if k == 0 and (i or not on) else 0))
+        cls.path = os.path.join(cls.folder.name, "piece.mid")
+        midi.save(cls.path)
+        cls.songs = [arrange([{"id": "piece", "midi": cls.path}], seed) for seed in range(24)]
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.folder.cleanup()
+
+    def test_every_third_song_is_kept_from_training(self):
+        self.assertEqual(trained_on(list("abcdefg")), list("abdeg"))
+
+    def test_beats_follow_tempo_and_meter(self):
+        midi = read_midi(self.path)
+        beats, metered = counted_beats(midi, clock(midi))
+        self.assertTrue(metered)
+        np.testing.assert_allclose([t for t, _ in beats[:33]], np.arange(33) * 0.5, atol=1e-6)
+        np.testing.assert_allclose([t for t, _ in beats[33:]], 16 + (1 + np.arange(len(beats) - 33)) * 1.0, atol=1e-4)   # dotted quarters at 90
+        self.assertEqual([b for _, b in beats[28:38]], [1, 2, 3, 4, 1, 2, 1, 2, 1, 2])
+
+    def test_a_lump_of_an_archive_is_read_and_a_missing_one_named(self):
+        with open(self.path, "rb") as f:
+            lump = f.read()
+        archive = os.path.join(self.folder.name, "archive.wad")
+        with open(archive, "wb") as f:
+            f.write(b"PWAD" + struct.pack("<ii", 1, 12 + len(lump)) + lump + struct.pack("<ii8s", 12, len(lump), b"D_PIECE"))
+        self.assertEqual(len(read_midi(f"wad:{archive}:D_PIECE").tracks), 2)
+        with self.assertRaisesRegex(SystemExit, "no lump D_OTHER"):
+            read_midi(f"wad:{archive}:D_OTHER")
+
+    def test_what_is_true_is_what_is_played(self):
+        for song in self.songs:
+            played, kicks = [], []
+            for track in song.midi.tracks:
+                tick = 0
+                for m in track:
+                    tick += m.time
+                    if m.type == "note_on":
+                        (kicks if m.channel == 9 else played).append((tick / 960, m.note))
+            np.testing.assert_allclose([t for t, _, p, _, _ in song.notes], sorted(t for t, _ in played), atol=2e-3)
+            self.assertEqual(sorted(n[2] for n in song.notes), sorted(p for _, p in played))
+            np.testing.assert_allclose([t for t, _, _ in song.hits], sorted(t for t, _ in kicks), atol=2e-3)
+
+    def test_songs_change_speed_and_pitch_and_beats_stay_with_the_kick(self):
+        self.assertGreater(len({round(s.beats[3][0] - s.beats[2][0], 3) for s in self.songs}), 12)
+        self.assertGreater(len({min(n[2] for n in s.notes) for s in self.songs if s.notes}), 6)
+        for song in self.songs:
+            kicks = np.array([t for t, _, _ in song.hits])
+            if len(kicks):
+                plain = [t for t, _ in song.beats if t < 12 / 1.25]   # dotted quarters meet every third kick only
+                self.assertLess(max(np.abs(kicks - t).min() for t in plain), 2e-3)
+
+    def test_the_bass_is_known_where_it_plays_alone(self):
+        for song in self.songs:
+            has_bass = any(n[4] == 1 for n in song.notes)
+            self.assertEqual("bass" in song.unknown, not has_bass)
+            self.assertIn("lead", song.unknown)
+            self.assertNotIn("beat", song.unknown)
 
 
 def exported(outputs, value):
