@@ -100,16 +100,16 @@ struct DrumOptions {
     std::array<float, kDrumKinds> threshold{0.20F, 0.15F, 0.20F, 0.25F, 0.15F, 0.40F, 0.20F, 0.20F, 0.20F, 0.40F};
     float repetition = 0.8F;  ///< weight of the other bars, in log-odds
     /// Kick, snare, rim, tom and crash are told by their sound in this song; the noise of hats, and of claps laid over snares, tells little.
-    std::array<DrumLikeness, kDrumKinds> likeness{{{2.5F, 1.0F, 0.2F, 0.7F},
-                                                   {0.7F, 0.5F, 0.05F, 0.6F},
-                                                   {},
-                                                   {0.7F, 0.5F, 0.05F, 0.6F},
-                                                   {},
-                                                   {},
-                                                   {1.5F, 1.0F, 0.2F, 1.0F},
-                                                   {0.8F, 0.5F, 0.05F, 0.6F},
-                                                   {},
-                                                   {}}};
+    std::array<DrumLikeness, kDrumKinds> likeness{{/* kick */ {.weight = 2.5F, .power = 1.0F, .lacking = 0.2F, .softer = 0.7F},
+                                                   /* snare */ {.weight = 0.7F, .power = 0.5F, .lacking = 0.05F, .softer = 0.6F},
+                                                   /* clap */ {},
+                                                   /* rim */ {.weight = 0.7F, .power = 0.5F, .lacking = 0.05F, .softer = 0.6F},
+                                                   /* closed hat */ {},
+                                                   /* open hat */ {},
+                                                   /* tom */ {.weight = 1.5F, .power = 1.0F, .lacking = 0.2F, .softer = 1.0F},
+                                                   /* crash */ {.weight = 0.8F, .power = 0.5F, .lacking = 0.05F, .softer = 0.6F},
+                                                   /* ride */ {},
+                                                   /* percussion */ {}}};
     /// Where the sound could not be learnt, a hit must reach this share of what the clearest tenth of the song's strokes of that drum reach.
     std::array<float, kDrumKinds> relative{0.3F, 0.4F, 0.4F, 0.4F};
     float kick_with_bass = 0.45F;  ///< that share for a kick where a bass note begins with it, in any case: a plucked bass resembles a kick
