@@ -65,7 +65,11 @@ class Playing(unittest.TestCase):
 class TruthCoherence(unittest.TestCase):
     def test_tells_music_on_its_beats_from_music_beside_them(self):
         song = truth()
-        self.assertEqual(run("truth-coherence", song)["song"].split()[1:], ["1.00"] * 4)
+        self.assertEqual(run("truth-coherence", song)["song"].split()[1:], ["1.00"] * 4 + ["0.00"])
+        for part in ("notes", "bass", "drums"):
+            for i, event in enumerate(song[part]):
+                event["onset_s" if part != "drums" else "time_s"] = 0.375 * i
+        self.assertEqual(run("truth-coherence", song)["song"].split()[1:], ["0.00", "0.00", "1.00", "0.00", "1.00"])
         for part in ("notes", "bass", "drums"):
             for i, event in enumerate(song[part]):
                 event["onset_s" if part != "drums" else "time_s"] = 0.437 * i
