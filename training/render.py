@@ -3,11 +3,11 @@
 """Renders composed songs through SoundFonts and synthesisers, wears them, and writes what the networks see: WORK/<seed>.mel and .cq, with the
 truth in WORK/<seed>.json.
 
-    render.py WORK FIRST_SEED COUNT [--held-out] [--sound] [--written LIST.json]
+    render.py WORK FIRST_SEED COUNT [--held-out] [--sound] [--written LIST.json [--sparse]]
 
 --held-out renders through a SoundFont that training never hears, to measure what carries over.
 --sound writes WORK/<seed>.flac and .truth.json instead, as the corpus has them, for bench/accuracy and fw-tune: seeds that training does not use.
---written arranges songs of a list (written.py) instead of composing them; its files are named w<seed>.
+--written arranges songs of a list (written.py) instead of composing; files are named w<seed>.
 Same seeds, same packages, same files.
 """
 import json, os, subprocess, sys, tempfile
@@ -109,13 +109,13 @@ def scored(truth, name, length_s):
             "notes": [note(n) for n in truth["notes"]], "drums": [{"time_s": t, "kind": k, "velocity": v} for t, k, v in truth["hits"]]}
 
 
-def make(work, seed, held_out, sound=False, entries=None):
+def make(work, seed, held_out, sound=False, entries=None, sparse=False):
     name = f"w{seed}" if entries else str(seed)
     target = os.path.join(work, f"{name}.wav")
     if os.path.exists(os.path.join(work, f"{name}.truth.json" if sound else f"{name}.json")):
         return
     rng = np.random.default_rng(seed + 1_000_000)
-    song = arrange(entries, seed) if entries else compose(seed)
+    song = arrange(entries, seed, sparse) if entries else compose(seed)
     if not song.notes and not song.hits:   # every section drew silence
         return
     with tempfile.TemporaryDirectory() as tmp:
@@ -182,5 +182,5 @@ if __name__ == "__main__":
         with open(sys.argv[sys.argv.index("--written") + 1]) as f:
             entries = trained_on(json.load(f))
     for seed in range(first, first + count):
-        make(work, seed, "--held-out" in sys.argv, "--sound" in sys.argv, entries)
+        make(work, seed, "--held-out" in sys.argv, "--sound" in sys.argv, entries, "--sparse" in sys.argv)
         print(seed, flush=True)

@@ -115,16 +115,15 @@ int main(int argc, char** argv) {
         }
     Figure best;
     NoteOptions chosen;
-    for (const float onset : {0.15F, 0.2F, 0.25F, 0.3F, 0.4F})
-        for (const float sounding : {0.25F, 0.35F, 0.5F, 0.6F})
-            for (const float bare : {0.6F, 0.7F, 0.9F}) {
-                const NoteOptions options{onset, sounding, 0.28F, bare};
-                Figure f;
-                for (std::size_t s = 0; s < songs.size(); ++s) f.add(s, test::note_f(songs[s].notes, decode_notes(songs[s].evidence, options)));
-                if (f.on_chosen() > best.on_chosen()) best = f, chosen = options;
-            }
-    std::printf("notes  F %.3f (held out %.3f) at onset %.2f sounding %.2f bare %.2f\n", best.on_chosen(), best.on_held(), static_cast<double>(chosen.onset),
-                static_cast<double>(chosen.sounding), static_cast<double>(chosen.bare));
+    for (const float note : {0.25F, 0.3F, 0.35F, 0.4F, 0.45F})
+        for (const float carry : {0.2F, 0.28F, 0.36F}) {
+            const NoteOptions options{note, carry};
+            Figure f;
+            for (std::size_t s = 0; s < songs.size(); ++s) f.add(s, test::note_f(songs[s].notes, decode_notes(songs[s].evidence, options)));
+            if (f.on_chosen() > best.on_chosen()) best = f, chosen = options;
+        }
+    std::printf("notes  F %.3f (held out %.3f) at note %.2f carry %.2f\n", best.on_chosen(), best.on_held(), static_cast<double>(chosen.note),
+                static_cast<double>(chosen.carry));
     best = {};
     LineOptions line;
     for (const float move : {3.0F, 5.0F})

@@ -106,8 +106,8 @@ def one_line_below(notes):
     return len(notes) > 8 and overlaps < 0.1 * len(notes) and np.median([n[2] for n in notes]) < 52
 
 
-def arrange(entries, seed):
-    """A stretch of one of the songs, faster or slower, transposed, with other instruments and levels and perhaps without some of them: a Song.
+def arrange(entries, seed, sparse=False):
+    """A stretch of one of the songs, faster or slower, transposed, with other instruments and levels and perhaps without some of them (sparse: most of them): a Song.
 
     What the writing does not tell is `unknown`: the lead always, the bass where no bass instrument plays one low line, bar lines where no
     meter is written, beats where the music does not follow them.
@@ -126,7 +126,7 @@ def arrange(entries, seed):
     place = lambda t: (t - start) * speed
     shift = int(rng.integers(-5, 7))
     channels = sorted({n[0] for n in notes})
-    silent = {c for c in channels if rng.random() < 0.12}
+    silent = {c for c in channels if rng.random() < (0.75 if sparse else 0.12)}
     other = rng.random() < 0.6   # other instruments of the same family
     instead = {c: int(rng.integers(8)) if rng.random() < 0.5 else None for c in channels}
     level = {c: float(rng.uniform(0.55, 1.3)) for c in channels}

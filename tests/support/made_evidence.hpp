@@ -71,6 +71,7 @@ inline void play(Evidence& e, double start_s, double end_s, int pitch, float str
     sound(e.sounding, e.onset, start_s, end_s, pitch, strength);
     for (auto f = static_cast<std::size_t>(Evidence::pitch_frame(start_s)); f < static_cast<std::size_t>(Evidence::pitch_frame(end_s)); ++f)
         e.level.set(f, static_cast<std::size_t>(pitch - Evidence::kLowestPitch), 0.7F);
+    spike(e.pulse, start_s, kPitchedOnset, strength);
 }
 
 inline std::vector<Beat> four_four(double bpm, int bars, double start = 0.5) {

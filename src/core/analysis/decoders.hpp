@@ -41,10 +41,8 @@ Swing measure_swing(const std::vector<Beat>& beats, const std::vector<double>& o
 
 /// notes.cpp — notes of all pitches together, and single lines. Thresholds are probabilities, set by training/tune.cpp.
 struct NoteOptions {
-    float onset = 0.25F;     ///< an onset opens a note
-    float sounding = 0.60F;  ///< and something must sound there
-    float carry = 0.28F;     ///< a note ends below this
-    float bare = 0.70F;      ///< opens a note without an onset
+    float note = 0.50F;   ///< an onset judged so opens a note (note_judge.hpp)
+    float carry = 0.28F;  ///< a note ends where it sounds less
 };
 struct LineOptions {
     float move = 5.0F;           ///< cost of leaving a pitch, in log-odds

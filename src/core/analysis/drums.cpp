@@ -29,8 +29,6 @@ bool bass_begins(const Evidence& e, Eigen::Index pulse_frame) {
     return false;
 }
 
-float log_odds(float p) { return std::log(std::clamp(p, 0.004F, 0.996F) / (1.0F - std::clamp(p, 0.004F, 0.996F))); }
-
 /// Mean evidence of a sound at the same place of up to eight bars on each side; negative where there are too few.
 float elsewhere(const std::vector<float>& evidence, const std::vector<Beat>& beats, double time_s) {
     const auto next = std::upper_bound(beats.begin(), beats.end(), time_s + 0.03, [](double t, const Beat& b) { return t < b.time_s; });

@@ -4,6 +4,7 @@
 #include "base/progress.hpp"
 #include "dsp/frames.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <cstddef>
 #include <span>
@@ -80,5 +81,10 @@ inline constexpr int kPulseSight = 1022;
 Frames run_pitch_network(const Frames& constant_q, const Frames& mel, const Progress& progress = {});
 
 inline float sigmoid(float x) noexcept { return 1.0F / (1.0F + std::exp(-x)); }
+/// The inverse of sigmoid, held within ±5.5 so that no single piece of evidence settles a sum.
+inline float log_odds(float p) noexcept {
+    p = std::clamp(p, 0.004F, 0.996F);
+    return std::log(p / (1.0F - p));
+}
 
 }  // namespace fw

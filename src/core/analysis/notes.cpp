@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Notes from onset and sounding evidence, decoded as in "Onsets and Frames" (Hawthorne et al., ISMIR 2018): an onset opens a
-// note, the sounding evidence carries it. Single lines come from a Viterbi path over pitches and silence.
+// Notes from onset and sounding evidence, decoded as in "Onsets and Frames" (Hawthorne et al., ISMIR 2018): an onset that is judged to be a
+// note's (note_judge.hpp) opens it, the sounding evidence carries it. Single lines come from a Viterbi path over pitches and silence.
 #include "analysis/decoders.hpp"
 #include "analysis/network.hpp"
+#include "analysis/note_judge.hpp"
 #include "base/ranks.hpp"
 
 #include <algorithm>
@@ -53,34 +54,31 @@ std::size_t let_go(const ByteGrid& sounding, std::size_t pitch, std::size_t begi
     return end - std::min(below, end - begin);
 }
 
-std::vector<HeardNote> decode(const Evidence& e, const ByteGrid& sounding, const ByteGrid& onset, const NoteOptions& limits) {
+std::vector<HeardNote> decode(const Evidence& e, const NoteOptions& limits) {
+    const ByteGrid &sounding = e.sounding, &onset = e.onset;
+    const auto entries = note_entries(e);
+    const auto judged = judge_entries(e, entries);
     std::vector<HeardNote> notes;
     const std::size_t frames = sounding.frames();
+    std::size_t next = 0;  // entry
     for (std::size_t p = 0; p < Evidence::kPitches; ++p) {
         std::size_t open = frames;  // frame the note began at; frames means none
-        float onset_strength = 0.0F, carried = 0.0F;
+        float entered = 0.0F, carried = 0.0F;
         const auto close = [&](std::size_t end) {
             const double begin_s = onset_time(e, onset, open, p), end_s = Evidence::pitch_time(static_cast<double>(let_go(sounding, p, open, end)));
             const float mean = carried / static_cast<float>(std::max<std::size_t>(1, end - open));
             if (end_s - begin_s >= 0.03)
                 notes.push_back({begin_s, end_s - begin_s, static_cast<int>(p) + Evidence::kLowestPitch, velocity_of(e, open, p),
-                                 std::clamp(0.5F * onset_strength + 0.5F * mean, 0.0F, 1.0F)});
+                                 std::clamp(0.5F * entered + 0.5F * mean, 0.0F, 1.0F)});
             open = frames;
         };
         for (std::size_t f = 0; f < frames; ++f) {
-            const float o = onset.at(f, p);
-            const bool peak = o >= limits.onset && (f == 0 || o >= onset.at(f - 1, p)) && (f + 1 == frames || o > onset.at(f + 1, p));
-            float soon = sounding.at(f, p);
-            for (std::size_t g = f; g < std::min(f + 3, frames); ++g) soon = std::max(soon, sounding.at(g, p));
-            if (peak && soon >= limits.sounding && (open == frames || f > open + 1)) {
+            const bool entry = next < entries.size() && entries[next].pitch == p && entries[next].frame == f;
+            const float note = entry ? judged[next++] : 0.0F;
+            if (note >= limits.note && (open == frames || f > open + 1)) {
                 if (open != frames) close(f);
                 open = f;
-                onset_strength = o;
-                carried = 0.0F;
-            } else if (open == frames && sounding.at(f, p) >= limits.bare && f >= 2 && sounding.at(f - 1, p) >= limits.bare &&
-                       sounding.at(f - 2, p) < limits.bare && o > 0.15F) {
-                open = f - 1;  // a soft attack: it surely sounds, though nothing struck
-                onset_strength = 0.2F;
+                entered = note;
                 carried = 0.0F;
             }
             if (open != frames) {
@@ -118,7 +116,7 @@ std::vector<HeardNote> without_pauses(const std::vector<HeardNote>& notes, doubl
 }  // namespace
 
 std::vector<HeardNote> decode_notes(const Evidence& e, const NoteOptions& options) {
-    std::vector<HeardNote> notes = decode(e, e.sounding, e.onset, options);
+    std::vector<HeardNote> notes = decode(e, options);
     // A note at twice, three or four times the frequency of another that starts with it and ends no later may be nothing but its partial.
     // Where it is no louder than the lower one nothing tells them apart, and it is marked less certain.
     constexpr double kTogether = 0.04, kDoubt = 0.7;
