@@ -41,7 +41,7 @@ Swing measure_swing(const std::vector<Beat>& beats, const std::vector<double>& o
 
 /// notes.cpp — notes of all pitches together, and single lines. Thresholds are probabilities, set by training/tune.cpp.
 struct NoteOptions {
-    float note = 0.50F;   ///< an onset judged so opens a note (note_judge.hpp)
+    float note = 0.50F;   ///< an onset judged so opens a note (note_judge.hpp; docs/accuracy.md tells how it was chosen)
     float carry = 0.28F;  ///< a note ends where it sounds less
 };
 struct LineOptions {

@@ -99,7 +99,8 @@ Frames note_clues(const Evidence& e, std::span<const NoteEntry> entries, const S
         tell(10.0F * (loud - level.mean(-3, -1)), kMostLevel);
         tell(10.0F * (level.mean(3, 8) - loud), kMostLevel);
         float struck = 0.0F;
-        for (std::ptrdiff_t g = std::max<std::ptrdiff_t>(0, 2 * f - 2); g <= 2 * f + 3 && g < e.pulse.rows(); ++g) struck = std::max(struck, e.pulse(g, kPitchedOnset));
+        for (std::ptrdiff_t g = std::max<std::ptrdiff_t>(0, 2 * f - 2); g <= 2 * f + 3 && g < e.pulse.rows(); ++g)
+            struck = std::max(struck, e.pulse(g, kPitchedOnset));
         tell_odds(struck);
         tell_odds(Around{e.bass_onset, f, p}.top(-1, 1));
         tell_odds(Around{e.bass_sounding, f, p}.top(0, 2));

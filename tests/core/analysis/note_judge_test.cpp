@@ -14,7 +14,8 @@ namespace {
 /// A tune of eight pitches, two notes a second.
 Evidence tune(double seconds = 20) {
     Evidence e = silent_evidence(seconds);
-    for (int i = 0; 0.5 * i + 1.5 < seconds; ++i) play(e, 0.5 + 0.5 * i, 0.9 + 0.5 * i, std::array{60, 62, 64, 65, 67, 65, 64, 72}[static_cast<std::size_t>(i % 8)]);
+    for (int i = 0; 0.5 * i + 1.5 < seconds; ++i)
+        play(e, 0.5 + 0.5 * i, 0.9 + 0.5 * i, std::array{60, 62, 64, 65, 67, 65, 64, 72}[static_cast<std::size_t>(i % 8)]);
     return e;
 }
 
@@ -23,12 +24,20 @@ float judged_at(const Evidence& e, double time_s, int pitch) {
     const auto entries = note_entries(e);
     const auto judged = judge_entries(e, entries);
     for (std::size_t i = 0; i < entries.size(); ++i)
-        if (static_cast<int>(entries[i].pitch) + Evidence::kLowestPitch == pitch && std::abs(Evidence::pitch_time(static_cast<double>(entries[i].frame)) - time_s) < 0.05)
+        if (static_cast<int>(entries[i].pitch) + Evidence::kLowestPitch == pitch &&
+            std::abs(Evidence::pitch_time(static_cast<double>(entries[i].frame)) - time_s) < 0.05)
             return judged[i];
     return -1.0F;
 }
 
 }  // namespace
+
+TEST(NoteJudge, WasTrainedOnTheCluesThatAreTold) {
+    const auto layers = load_network(judge_weights());
+    ASSERT_EQ(layers.size(), 1u);
+    EXPECT_EQ(layers.front().inputs, kNoteClues);
+    EXPECT_EQ(layers.front().outputs, 1);
+}
 
 TEST(NoteJudge, SeesPeaksOfTheOnsetAboveSomethingThatSounds) {
     Evidence e = silent_evidence(6);
