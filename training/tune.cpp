@@ -109,7 +109,7 @@ int main(int argc, char** argv) {
                 }
             std::printf("%-6s F %.3f (held out %.3f) relative %.1f at", group.c_str(), best.on_chosen(), best.on_held(), static_cast<double>(relative));
             for (const int column : columns)
-                std::printf(" %s %.2f", drum_kind_name(static_cast<DrumKind>(column)),
+                std::printf(" %s %.2f", drum_sound(static_cast<DrumKind>(column)).id,
                             static_cast<double>(settings.threshold[static_cast<std::size_t>(column)]));
             std::printf("\n");
         }
@@ -134,7 +134,7 @@ int main(int argc, char** argv) {
                         const LineOptions options{move, favour, 0.15F, struck_share, least, shortest};
                         Figure f;
                         for (std::size_t s = 0; s < songs.size(); ++s)
-                            if (!songs[s].bass.empty()) f.add(s, test::note_f(songs[s].bass, decode_line(songs[s].evidence, Role::Bass, options)));
+                            if (!songs[s].bass.empty()) f.add(s, test::note_f(songs[s].bass, decode_line(songs[s].evidence, PartRole::Bass, options)));
                         if (f.on_chosen() > best.on_chosen()) best = f, line = options;
                     }
     std::printf("bass   F %.3f (held out %.3f) at move %.1f favour %.1f struck share %.2f least %.2f shortest %.2f\n", best.on_chosen(), best.on_held(),

@@ -7,7 +7,7 @@ namespace fw::app {
 
 QString heard_element_name(const std::string& element) {
     for (const DrumSound& s : drum_sounds())
-        if (element == s.kind) return QString::fromStdString(s.name);
+        if (element == s.id) return QString::fromStdString(s.name);
     return QString::fromStdString(element);
 }
 

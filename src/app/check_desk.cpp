@@ -164,14 +164,12 @@ void CheckDesk::follow() {
         const Finding& f = report->findings[static_cast<std::size_t>(i)];
         const auto cell = [&](int column, const QString& t) {
             auto* item = new QTableWidgetItem(t);
-            item->setToolTip(QString::fromStdString(f.message + " Remedy: " + f.remedy + "."));
+            item->setToolTip(QString::fromStdString(f.sentence() + " Remedy: " + f.remedy + "."));
             findings_->setItem(i, column, item);
         };
-        const auto colon = f.message.find(": ");
-        cell(0, f.element_id == "mix" ? QString("whole song") : QString("bar %1·%2").arg(f.bar).arg(f.beat, 0, 'f', 1));
+        cell(0, f.place.empty() ? QString("whole song") : QString::fromStdString(f.place));
         cell(1, QString::fromStdString(f.element));
-        QString what =
-            QString::fromStdString(f.bar > 0 && f.message.rfind("Bar ", 0) == 0 && colon != std::string::npos ? f.message.substr(colon + 2) : f.message);
+        QString what = QString::fromStdString(f.message);
         if (!what.isEmpty()) what[0] = what[0].toUpper();
         cell(2, what);
         cell(3, QString("%1 %").arg(std::lround(f.confidence * 100)));

@@ -36,9 +36,7 @@ void DrumCloseUp::paint_content(QPainter& p, const QRect& area) {
         p.setPen(theme().hairline);
         p.drawLine(QPointF(0, lane.bottom()), QPointF(area.right(), lane.bottom()));
         p.setClipRect(area);
-        const auto kind = parse_drum_kind(drum_sounds()[static_cast<std::size_t>(row)].kind);
-        if (!kind) continue;
-        const int column = pulse_column(*kind);
+        const int column = pulse_column(drum_sounds()[static_cast<std::size_t>(row)].kind);
         QPolygonF shape;
         shape << lane.bottomLeft();
         const double step = std::max(1.0, Evidence::pulse_frame(1.0) / pixels_per_s_);
@@ -149,6 +147,7 @@ void DrumCloseUp::mouseDoubleClickEvent(QMouseEvent* e) {
         n.length = kTicksPerQuarter / 8;
         n.pitch = drum_sounds()[static_cast<std::size_t>(row)].key;
         n.velocity = 100;
+        session_.selected_notes.clear();  // a new hit moves the places of those behind it
         session_.edit(add_note(session_.remake(), part->id, n), "Add hit");
         session_.player().audition(part->id, n.pitch, n.velocity);
     }

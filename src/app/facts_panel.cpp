@@ -353,7 +353,7 @@ void FactsPanel::part() {
                              .arg(s.offset_ms, 0, 'f', 0)
                              .arg(s.velocity, 0, 'f', 0);
             note(QString("%1: %2, velocity %3")
-                     .arg(heard_element_name(drum_kind_name(d.kind)),
+                     .arg(QString(drum_sound(d.kind).name),
                           std::abs(ms) < 2.0 ? QString("on the grid") : QString("%1 ms %2").arg(std::abs(ms), 0, 'f', 0).arg(ms > 0 ? "late" : "early"))
                      .arg(velocity / count, 0, 'f', 0),
                  "Against the straight grid, by beat of the bar:\n" + steps.trimmed());

@@ -2,11 +2,7 @@
 #include "app/desks.hpp"
 
 #include "app/theme.hpp"
-#include "base/atomic_file.hpp"
-#include "engine/plan.hpp"
-#include "formats/analysis_json.hpp"
-#include "formats/check_json.hpp"
-#include "formats/midi_file.hpp"
+#include "formats/hand_off.hpp"
 
 #include <QCheckBox>
 #include <QDir>
@@ -21,23 +17,6 @@
 
 namespace fw::app {
 
-namespace {
-
-struct Delivery {
-    const char* name;
-    const char* file;
-    const char* what;
-};
-constexpr Delivery kDeliveries[] = {
-    {"Mix", "mix.wav", "the rebuild as it sounds, 24-bit stereo, through the limiter"},
-    {"Stems", "stems/", "one WAV a part at its own level, before the limiter"},
-    {"MIDI", "parts.mid", "tempo map, meters, keys, section markers, a named track a part"},
-    {"Analysis", "analysis.json", "what was heard in the original"},
-    {"Check report", "check.json", "match by element and bar, and all findings"},
-};
-
-}  // namespace
-
 HandOffDesk::HandOffDesk(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(28, 20, 28, 20);
@@ -45,7 +24,7 @@ HandOffDesk::HandOffDesk(Session& session, QWidget* parent) : QWidget(parent), s
     auto* title = new QLabel("What will be delivered");
     title->setFont(text_font(12, true));
     column->addWidget(title);
-    for (const Delivery& d : kDeliveries) {
+    for (const DeliveryKind& d : kDeliveries) {
         auto* box = new QCheckBox(QString("%1   —   %2: %3").arg(d.name, d.file, d.what));
         box->setChecked(true);
         box->setObjectName(QString("deliver_") + d.name);
@@ -76,6 +55,7 @@ HandOffDesk::HandOffDesk(Session& session, QWidget* parent) : QWidget(parent), s
     go_->setToolTip("Write the chosen files (Ctrl+E)");
     connect(go_, &QPushButton::clicked, this, [this] { deliver(folder_->text()); });
     cancel_ = new QPushButton("Stop");
+    cancel_->setObjectName("stop");
     cancel_->setEnabled(false);
     cancel_->setToolTip("Stop writing; finished files stay");
     connect(cancel_, &QPushButton::clicked, this, [this] {
@@ -133,75 +113,20 @@ void HandOffDesk::deliver(const QString& folder) {
     go_->setEnabled(false);
     cancel_->setEnabled(true);
     message_->setText("Writing…");
-    std::vector<bool> wanted;
-    for (const auto* box : choices_) wanted.push_back(box->isChecked());
+    HandOff job{session_.document(), session_.analysis(), session_.original_summary(), {}, folder.toStdString(), {session_.remake().reference.path}};
+    if (!session_.file().isEmpty()) job.inputs.emplace_back(session_.file().toStdString());
+    for (std::size_t i = 0; i < kDeliveries.size(); ++i)
+        if (choices_[i]->isChecked()) job.wanted.push_back(kDeliveries[i].delivery);
     job_progress_ = std::make_unique<Progress>([this](double f, std::string_view) {
         QMetaObject::invokeMethod(
             progress_, [this, f] { progress_->setValue(static_cast<int>(f * 1000)); }, Qt::QueuedConnection);
     });
-    job_ = std::thread([this, wanted, folder = std::filesystem::path(folder.toStdString()), document = session_.document(), analysis = session_.analysis(),
-                        original = session_.original(), whole = job_progress_.get()] {
-        int files = 0;
-        const auto work = [&]() -> Status {
-            std::error_code ec;
-            std::filesystem::create_directories(folder, ec);
-            if (ec) return Error{ErrorCode::FolderUnwritable, folder.string(), ec.message()};
-            const auto plan = compile_plan(*document, 44100.0);
-            const double steps = 1.0 + (wanted[1] ? static_cast<double>(document->parts.size()) : 0.0);
-            double at = 0.0;
-            const auto stage = [&] {
-                const double from = at / steps, to = (at + 1.0) / steps;
-                at += 1.0;
-                return Progress([whole, from, to](double f, std::string_view what) { whole->report(from + (to - from) * f, what); }, whole);
-            };
-            Result<Audio> mix = Audio{};
-            if (wanted[0] || wanted[4]) {
-                const Progress p = stage();
-                mix = render_offline(*plan, p);
-                if (!mix) return mix.error();
-            }
-            if (wanted[0]) {
-                if (auto s = write_audio(folder / "mix.wav", *mix); !s) return s;
-                ++files;
-            }
-            if (wanted[1]) {
-                std::filesystem::create_directories(folder / "stems", ec);
-                int number = 1;
-                for (const auto& part : document->parts) {
-                    const Progress p = stage();
-                    auto stem = render_offline(*plan, p, part->id);
-                    if (!stem) return stem.error();
-                    QString name = QString("%1 %2.wav").arg(number++, 2, 10, QChar('0')).arg(QString::fromStdString(part->name).replace('/', '-'));
-                    if (auto s = write_audio(folder / "stems" / name.toStdString(), *stem); !s) return s;
-                    ++files;
-                }
-            }
-            if (wanted[2]) {
-                if (auto s = write_midi(folder / "parts.mid", *document); !s) return s;
-                ++files;
-            }
-            if (wanted[3] && analysis) {
-                if (auto s = write_atomically(folder / "analysis.json", analysis_to_json(*analysis)); !s) return s;
-                ++files;
-            }
-            if (wanted[4] && analysis && original) {
-                if (auto s = write_atomically(folder / "check.json", check_to_json(check(*document, *analysis, original.get(), &*mix))); !s) return s;
-                ++files;
-            }
-            whole->report(1.0, "done");
-            return Done{};
-        };
-        Status result = [&]() -> Status {
-            try {
-                return work();
-            } catch (const Cancelled&) {
-                return Error{ErrorCode::Cancelled, "the hand-off", {}};
-            }
-        }();
-        const QString sentence =
-            result ? QString("%1 files are in %2.").arg(files).arg(QString::fromStdString(folder.string())) : QString::fromStdString(result.error().message());
+    job_ = std::thread([this, job = std::move(job), progress = job_progress_.get()] {
+        const auto files = hand_off(job, *progress);
+        const QString sentence = files ? QString("%1 files are in %2.").arg(*files).arg(QString::fromStdString(job.folder.string()))
+                                       : QString::fromStdString(files.error().message());
         QMetaObject::invokeMethod(
-            this, [this, ok = result.ok(), sentence] { emit done(ok, sentence); }, Qt::QueuedConnection);
+            this, [this, ok = files.ok(), sentence] { emit done(ok, sentence); }, Qt::QueuedConnection);
     });
 }
 

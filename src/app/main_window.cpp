@@ -8,6 +8,8 @@
 #include "app/page_view.hpp"
 #include "app/song_strip.hpp"
 #include "app/theme.hpp"
+#include "base/guard.hpp"
+#include "formats/midi_file.hpp"
 
 #include <QAction>
 #include <QActionGroup>
@@ -325,16 +327,18 @@ void MainWindow::add_midi(const QString& path) {
         tell("MIDI parts are added to a song: open its recording or remake first.");
         return;
     }
-    // Files written here begin with bar 1, and so do most others.
+    const auto song = guarded("reading " + path.toStdString(), [&] { return read_midi(path.toStdString()); });
+    if (!song) return tell(QString::fromStdString(song.error().message()));
+    // A file written here says where it begins; most others begin with bar 1.
     QInputDialog dialog(this);
     dialog.setObjectName("midi offset");
     dialog.setInputMode(QInputDialog::DoubleInput);
     dialog.setWindowTitle("Add parts from MIDI");
-    dialog.setLabelText("Where in the recording the MIDI file begins, in seconds (bar 1 is offered):");
+    dialog.setLabelText("Where in the recording the MIDI file begins, in seconds\n(where it says so itself, else bar 1, is offered):");
     dialog.setDoubleRange(-600.0, 36000.0);
     dialog.setDoubleDecimals(3);
-    dialog.setDoubleValue(session_.remake().tempo.seconds(Ticks{0}));
-    if (dialog.exec() == QDialog::Accepted) session_.add_midi(path, dialog.doubleValue());
+    dialog.setDoubleValue(song->start_s.value_or(session_.remake().tempo.seconds(Ticks{0})));
+    if (dialog.exec() == QDialog::Accepted) session_.add_midi(path, *song, dialog.doubleValue());
 }
 
 bool MainWindow::save() { return session_.file().isEmpty() ? save_as() : session_.save(session_.file()); }

@@ -3,15 +3,17 @@
 
 #include "analysis/analyst.hpp"
 #include "analysis/draft.hpp"
+#include "base/files.hpp"
+#include "base/guard.hpp"
 #include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
+#include "model/validate.hpp"
 
 #include <QMetaObject>
 #include <algorithm>
 #include <atomic>
 #include <cmath>
 #include <future>
-#include <tuple>
 
 namespace fw::app {
 
@@ -20,6 +22,7 @@ struct Session::Loaded {
     Remake remake;
     std::shared_ptr<const Audio> original;  ///< stereo, at the output's rate
     Peaks peaks;
+    SoundSummary summary;
     std::shared_ptr<const Analysis> analysis;
     double lufs = -70.0;
     QString file;     ///< the remake's, empty for a new one
@@ -57,6 +60,10 @@ Session::~Session() {
 void Session::edit(Remake next, const QString& label, const QString& merge_key) {
     if (provisional()) {
         emit failed("The recording is still being listened to: change things once that is done.");
+        return;
+    }
+    if (const auto wrong = what_is_wrong(next)) {
+        emit failed(QString("%1 was not done, because afterwards %2.").arg(label, QString::fromStdString(*wrong)));
         return;
     }
     open_.history.push(std::move(next), label.toStdString(), merge_key.toStdString());
@@ -111,33 +118,50 @@ void Session::start_rebuild() {
     if (!open_.original || !open_.analysis) return;
     stop_rebuild();
     rebuild_progress_ = std::make_unique<Progress>();
-    rebuild_job_ = std::thread([this, document = open_.history.current(), original = open_.original, analysis = open_.analysis,
+    rebuild_job_ = std::thread([this, document = open_.history.current(), original = open_.original_summary, analysis = open_.analysis,
                                 progress = rebuild_progress_.get(), rate = player_->sample_rate_hz()] {
-        const auto plan = compile_plan(*document, rate);  // instruments of its own: the player's are in use
-        auto sound = render_offline(*plan, *progress);
-        if (!sound || progress->cancelled()) return;
-        auto audio = std::make_shared<const Audio>(std::move(*sound));
-        auto report = std::make_shared<const CheckReport>(check(*document, *analysis, original.get(), audio.get()));
-        auto peaks = std::make_shared<Peaks>(*audio);
-        QMetaObject::invokeMethod(
-            this,
-            [this, document, audio, report, peaks] {
-                if (document != open_.history.current()) return;  // overtaken by an edit; the next run is on its way
-                open_.rebuild = audio;
-                open_.rebuild_peaks = *peaks;
-                open_.rebuild_document = document;
-                open_.report = report;
-                open_.rebuild_lufs = report->rebuild_lufs;
-                update_gains();
-                emit report_changed();
-            },
-            Qt::QueuedConnection);
+        const Status done = guarded("rendering the rebuild", [&]() -> Status {
+            const auto plan = compile_plan(*document, rate);  // instruments of its own: the player's are in use
+            const int rate_hz = static_cast<int>(std::lround(rate));
+            Peaks peaks(rate_hz, 2);
+            SoundMeter meter(rate_hz, 2, plan->end_frame);
+            render_offline(
+                *plan,
+                [&](std::span<const float> block) {
+                    peaks.add(block);
+                    meter.add(block);
+                    return true;
+                },
+                *progress);
+            const SoundSummary rebuild = meter.summary();
+            auto report = std::make_shared<const CheckReport>(check(*document, *analysis, &original, &rebuild));
+            QMetaObject::invokeMethod(
+                this,
+                [this, document, peaks = std::move(peaks), report] {
+                    if (document != open_.history.current()) return;  // overtaken by an edit; the next run is on its way
+                    open_.rebuild_peaks = peaks;
+                    open_.rebuild_document = document;
+                    open_.report = report;
+                    open_.rebuild_lufs = report->rebuild_lufs;
+                    update_gains();
+                    emit report_changed();
+                },
+                Qt::QueuedConnection);
+            return Done{};
+        });
+        if (!done && done.error().code != ErrorCode::Cancelled) tell_later(done.error());
     });
+}
+
+/// Tells a sentence from any thread.
+void Session::tell_later(const Error& error) {
+    QMetaObject::invokeMethod(
+        this, [this, s = QString::fromStdString(error.message())] { emit failed(s); }, Qt::QueuedConnection);
 }
 
 // --- jobs ---
 
-void Session::start_job(std::function<void(const Progress&, int)> work) {
+void Session::start_job(const QString& what, std::function<Status(const Progress&, int)> work) {
     cancel_job();
     if (job_.joinable()) job_.join();
     const int number = ++job_number_;
@@ -151,8 +175,9 @@ void Session::start_job(std::function<void(const Progress&, int)> work) {
             this, [this, fraction, text = QString::fromUtf8(stage.data(), static_cast<qsizetype>(stage.size()))] { emit progress(fraction, text); },
             Qt::QueuedConnection);
     });
-    job_ = std::thread([this, number, work = std::move(work)] {
-        work(*job_progress_, number);
+    job_ = std::thread([this, number, what = what.toStdString(), work = std::move(work)] {
+        const Status done = guarded(what, [&] { return work(*job_progress_, number); });
+        if (!done && done.error().code != ErrorCode::Cancelled) tell_later(done.error());
         QMetaObject::invokeMethod(
             this, [this, number] { finish_job(number); }, Qt::QueuedConnection);
     });
@@ -180,6 +205,7 @@ void Session::adopt(std::shared_ptr<Loaded> loaded, int number) {
     next.original = loaded->original;
     next.original_peaks = std::move(loaded->peaks);
     next.analysis = loaded->analysis;
+    next.original_summary = std::move(loaded->summary);
     next.original_lufs = loaded->lufs;
     next.file = loaded->file;
     next.history.reset(std::make_shared<const Remake>(std::move(loaded->remake)));
@@ -228,25 +254,26 @@ QString sentences(const std::vector<ErrorCode>& remarks, const std::filesystem::
     return out.join(' ');
 }
 
-/// A recording as the player and the views take it.
-std::pair<std::shared_ptr<const Audio>, Peaks> playable(const Audio& sound, double rate_hz) {
+/// A recording as the player, the views and the check take it.
+struct Playable {
+    std::shared_ptr<const Audio> sound;
+    Peaks peaks;
+    SoundSummary summary;
+};
+
+Playable playable(const Audio& sound, double rate_hz) {
     auto played = std::make_shared<const Audio>(at_rate(sound, rate_hz));
     Peaks peaks(*played);
-    return {std::move(played), std::move(peaks)};
+    return {std::move(played), std::move(peaks), summarise(sound)};
 }
 
 }  // namespace
 
 void Session::open_recording(const QString& path) {
     const std::filesystem::path file = path.toStdString();
-    start_job([this, file, rate = player_->sample_rate_hz()](const Progress& progress, int number) {
-        const auto tell = [this](const Error& e) {
-            if (e.code == ErrorCode::Cancelled) return;
-            QMetaObject::invokeMethod(
-                this, [this, s = QString::fromStdString(e.message())] { emit failed(s); }, Qt::QueuedConnection);
-        };
+    start_job("opening " + path, [this, file, rate = player_->sample_rate_hz()](const Progress& progress, int number) -> Status {
         auto recording = read_recording(file, progress);
-        if (!recording) return tell(recording.error());
+        if (!recording) return recording.error();
         const MonoSignal& mono = recording->mono;
         // What is played and drawn is made while the analysis listens, so that the first look need not wait for it.
         auto making = std::async(std::launch::async, [&] { return playable(recording->sound, rate); }).share();
@@ -254,7 +281,8 @@ void Session::open_recording(const QString& path) {
             auto loaded = std::make_shared<Loaded>();
             loaded->analysis = analysis;
             loaded->lufs = mono.integrated_lufs;
-            std::tie(loaded->original, loaded->peaks) = making.get();
+            const Playable& made = making.get();
+            loaded->original = made.sound, loaded->peaks = made.peaks, loaded->summary = made.summary;
             loaded->remake = draft_remake(*analysis);
             loaded->first_look = first_look;
             if (!first_look) loaded->warning = sentences(mono.remarks, file);
@@ -262,24 +290,23 @@ void Session::open_recording(const QString& path) {
                 this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
         };
         auto analysis = analyse(mono, file.string(), progress, [&](const std::shared_ptr<const Analysis>& a) { bring(a, true); });
-        if (!analysis) return tell(analysis.error());
+        if (!analysis) return analysis.error();
         bring(*analysis, false);
+        return Done{};
     });
 }
 
 void Session::open_remake(const QString& path, const QString& reference) {
     const std::filesystem::path file = path.toStdString();
-    start_job([this, file, path, reference, rate = player_->sample_rate_hz()](const Progress& progress, int number) {
-        const auto tell = [this](const Error& e) {
-            if (e.code == ErrorCode::Cancelled) return;
-            QMetaObject::invokeMethod(
-                this, [this, s = QString::fromStdString(e.message())] { emit failed(s); }, Qt::QueuedConnection);
-        };
+    start_job("opening " + path, [this, file, path, reference, rate = player_->sample_rate_hz()](const Progress& progress, int number) -> Status {
         auto remake = load_remake(file);
-        if (!remake) return tell(remake.error());
-        const auto ask = [this, path](const Error& e) {
+        if (!remake) return remake.error();
+        // Where the recording is at fault, the user may know another place for it.
+        const auto ask = [this, path](const Error& e) -> Status {
+            if (e.code == ErrorCode::Cancelled) return e;
             QMetaObject::invokeMethod(
                 this, [this, path, s = QString::fromStdString(e.message())] { emit reference_wanted(path, s); }, Qt::QueuedConnection);
+            return Done{};
         };
         auto found = reference.isEmpty() ? find_reference(*remake, file) : Result<std::filesystem::path>(std::filesystem::path(reference.toStdString()));
         if (!found) return ask(found.error());
@@ -288,33 +315,31 @@ void Session::open_remake(const QString& path, const QString& reference) {
         const MonoSignal& mono = recording->mono;
         if (mono.content_hash != remake->reference.content_hash) return ask({ErrorCode::ReferenceChanged, found->string(), {}});
         auto analysis = analyse(mono, found->string(), progress);
-        if (!analysis) return tell(analysis.error());
+        if (!analysis) return analysis.error();
         auto loaded = std::make_shared<Loaded>();
         loaded->analysis = *analysis;
         loaded->lufs = mono.integrated_lufs;
-        std::tie(loaded->original, loaded->peaks) = playable(recording->sound, rate);
+        Playable made = playable(recording->sound, rate);
+        loaded->original = std::move(made.sound), loaded->peaks = std::move(made.peaks), loaded->summary = std::move(made.summary);
         loaded->remake = std::move(*remake);
         loaded->remake.reference.path = std::filesystem::absolute(*found).string();
         loaded->file = path;
         loaded->warning = sentences(mono.remarks, *found);
         QMetaObject::invokeMethod(
             this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
+        return Done{};
     });
 }
 
-bool Session::add_midi(const QString& path, double offset_s) {
-    const auto given = read_midi(path.toStdString(), offset_s);
-    if (!given) {
-        emit failed(QString::fromStdString(given.error().message()));
+bool Session::add_midi(const QString& path, const MidiSong& song, double offset_s) {
+    auto next = guarded("adding " + path.toStdString(), [&] { return with_given_parts(remake(), song.parts, offset_s, path.toStdString()); });
+    if (!next) {
+        emit failed(QString::fromStdString(next.error().message()));
         return false;
     }
-    const int id = remake().parts.empty() ? 0 : remake().parts.back()->id;
-    edit(with_given_parts(remake(), *given), "Add parts from MIDI");
-    for (const auto& p : remake().parts)
-        if (p->id > id) {
-            select_element(QString("part:%1").arg(p->id));
-            break;
-        }
+    const std::size_t before = remake().parts.size();
+    edit(std::move(*next), "Add parts from MIDI");
+    if (remake().parts.size() > before) select_element(QString("part:%1").arg(remake().parts[before]->id));
     return true;
 }
 
@@ -323,7 +348,11 @@ bool Session::save(const QString& path) {
         emit failed("The recording is still being listened to: save once that is done.");
         return false;
     }
-    const auto saved = save_remake(path.toStdString(), remake());
+    const auto saved = guarded("saving " + path.toStdString(), [&]() -> Status {
+        const std::vector<std::filesystem::path> inputs{remake().reference.path};
+        if (auto spared = spares_inputs(path.toStdString(), inputs); !spared) return spared;
+        return save_remake(path.toStdString(), remake());
+    });
     if (!saved) {
         emit failed(QString::fromStdString(saved.error().message()));
         return false;

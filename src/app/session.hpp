@@ -6,6 +6,7 @@
 #include "check/check.hpp"
 #include "devices/audio_output.hpp"
 #include "engine/player.hpp"
+#include "formats/midi_file.hpp"
 #include "model/edits.hpp"
 #include "model/history.hpp"
 
@@ -38,7 +39,7 @@ public:
     bool has_reference() const { return open_.original != nullptr; }
     /// What is shown is a first look at a recording that is still being listened to: it can be played, not changed or saved.
     bool provisional() const { return shelved_ != nullptr; }
-    /// Changes the document; refused with a sentence while it is provisional.
+    /// Changes the document; refused with a sentence while it is provisional, and where what comes out would not be a valid remake.
     void edit(Remake next, const QString& label, const QString& merge_key = {});
     void undo();
     void redo();
@@ -49,11 +50,14 @@ public:
     void open_recording(const QString& path);
     /// Opens a remake; when its reference is gone, reference_wanted() is sent and open_remake may be called again with where it is.
     void open_remake(const QString& path, const QString& reference = {});
-    /// Adds the parts of a MIDI file whose beginning lies offset_s into the recording, as one step that undo takes back.
-    bool add_midi(const QString& path, double offset_s);
+    /// Adds the parts of a MIDI file whose beginning lies offset_s into the recording, as one step that undo takes back. path stands for it in messages.
+    bool add_midi(const QString& path, const MidiSong& song, double offset_s);
     bool save(const QString& path);
     QString file() const { return open_.file; }
     bool unsaved() const { return !provisional() && open_.history.unsaved() && has_reference(); }
+    /// Runs work on the job's thread, in the place of what ran there. What it throws is told as a sentence, like any other failure. work gets the job's
+    /// number, which what it brings back must bear: a job that was overtaken by another is not listened to.
+    void start_job(const QString& what, std::function<Status(const Progress&, int number)> work);
     void cancel_job();
     bool busy() const { return job_.joinable() && !job_done_; }
 
@@ -61,7 +65,7 @@ public:
     std::shared_ptr<const Analysis> analysis() const { return open_.analysis; }
     std::shared_ptr<const CheckReport> report() const { return open_.report; }
     std::shared_ptr<const Audio> original() const { return open_.original; }
-    std::shared_ptr<const Audio> rebuild_sound() const { return open_.rebuild; }
+    const SoundSummary& original_summary() const { return open_.original_summary; }
     const Peaks& original_peaks() const { return open_.original_peaks; }
     const Peaks& rebuild_peaks() const { return open_.rebuild_peaks; }
     /// The rebuild's sound and the full report belong to the current document.
@@ -111,19 +115,19 @@ private:
         History history;
         QString file, element = "tempo";
         std::shared_ptr<const Analysis> analysis;
-        std::shared_ptr<const Audio> original, rebuild;
+        std::shared_ptr<const Audio> original;
+        SoundSummary original_summary;
         std::shared_ptr<const CheckReport> report;
         std::shared_ptr<const Remake> rebuild_document;
         Peaks original_peaks, rebuild_peaks;
         double original_lufs = -70.0, rebuild_lufs = -70.0;
     };
-    /// work gets the job's number, which what it brings back must bear: a job that was overtaken by another is not listened to.
-    void start_job(std::function<void(const Progress&, int number)> work);
     void finish_job(int number);
     void adopt(std::shared_ptr<Loaded> loaded, int number);
     void bring_back();
     void document_was_changed();
     void refresh_plan();
+    void tell_later(const Error& error);
     void start_rebuild();
     void stop_rebuild();
     void update_gains();

@@ -362,8 +362,8 @@ TEST_F(WindowTest, ARemakeIsSavedReopenedAndExported) {
         EXPECT_TRUE(std::filesystem::exists(folder / "out" / std::filesystem::path(name))) << name;
     const auto parts = read_midi(folder / "out/parts.mid");
     ASSERT_TRUE(parts);
-    EXPECT_EQ(parts->size(), saved->parts.size());
-    EXPECT_EQ(parts->front().notes.front().pitch, placed_notes(*saved->parts.front()).front().note.pitch);
+    EXPECT_EQ(parts->parts.size(), saved->parts.size());
+    EXPECT_EQ(parts->parts.front().notes.front().pitch, placed_notes(*saved->parts.front()).front().note.pitch);
 }
 
 TEST_F(WindowTest, BadFilesGiveASentenceAndLoseNothing) {

@@ -4,6 +4,7 @@
 
 #include "audio/audio_file.hpp"
 
+#include <sys/wait.h>
 #include <unistd.h>
 #include <cmath>
 #include <cstdlib>
@@ -63,6 +64,19 @@ inline void write_truncated(const std::filesystem::path& path, Audio sound, doub
     for (float& s : sound.samples) n = n * 1664525u + 1013904223u, s += 0.05F * (static_cast<float>(n >> 8) / 8388608.0F - 1.0F);
     if (!write_audio(path, sound)) std::abort();
     std::filesystem::resize_file(path, static_cast<std::uintmax_t>(static_cast<double>(std::filesystem::file_size(path)) * share));
+}
+
+/// Whether something holds for a user who may not do everything, as root may: asked in a process of its own.
+template <class Question>
+bool as_nobody(const Question& question) {
+    const pid_t child = ::fork();
+    if (child == 0) {
+        if (::geteuid() == 0 && (::setgid(65534) != 0 || ::setuid(65534) != 0)) ::_exit(2);
+        ::_exit(question() ? 0 : 1);
+    }
+    int status = 0;
+    ::waitpid(child, &status, 0);
+    return status == 0;
 }
 
 /// A folder of its own for a test, removed with it.

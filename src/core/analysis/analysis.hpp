@@ -2,7 +2,9 @@
 #pragma once
 
 #include "analysis/evidence.hpp"
+#include "model/drums.hpp"
 #include "model/harmony.hpp"
+#include "model/remake.hpp"
 
 #include <memory>
 #include <optional>
@@ -47,12 +49,8 @@ struct Swing {
     double confidence = 0.0;
 };
 
-enum class DrumKind { Kick, Snare, Clap, Rim, HatClosed, HatOpen, Tom, Crash, Ride, Percussion };
-inline constexpr int kDrumKinds = 10;
 /// The column of Evidence::pulse that a drum is read from.
 constexpr int pulse_column(DrumKind kind) noexcept { return static_cast<int>(kind); }
-const char* drum_kind_name(DrumKind kind);  ///< "hat_closed", as in the JSON
-std::optional<DrumKind> parse_drum_kind(const std::string& name);
 
 /// One place of the bar as one drum plays it.
 struct StepFeel {
@@ -131,11 +129,8 @@ struct Hit {
     double confidence = 0.0;
 };
 
-enum class Role { Bass, Lead, Chords, Other };
-const char* role_name(Role role);  ///< "bass", …
-
 struct HeardPart {
-    Role role = Role::Other;
+    PartRole role = PartRole::Other;
     std::string name;
     std::vector<HeardNote> notes;
 };

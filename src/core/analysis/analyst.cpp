@@ -27,16 +27,6 @@ void trim(std::vector<double>& beats, const std::vector<HeardNote>& notes, const
 
 }  // namespace
 
-const char* role_name(Role role) {
-    switch (role) {
-        case Role::Bass: return "bass";
-        case Role::Lead: return "lead";
-        case Role::Chords: return "chords";
-        case Role::Other: break;
-    }
-    return "other";
-}
-
 Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const std::string& name, const Progress& progress, const FirstLook& first_look) {
     const auto begun = [&] {
         auto a = std::make_shared<Analysis>();
@@ -78,7 +68,7 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
         progress.report(0.93, "writing down notes");
         a->parts = deal_parts(e, a->notes);
         for (HeardPart& part : a->parts)
-            if (part.role == Role::Bass || part.role == Role::Lead) hear_bends(signal, e.tuning.cents, part.notes, progress);
+            if (part.role == PartRole::Bass || part.role == PartRole::Lead) hear_bends(signal, e.tuning.cents, part.notes, progress);
         std::vector<double> onsets;
         for (const Hit& h : a->drums) onsets.push_back(h.time_s);
         for (const HeardNote& n : a->notes) onsets.push_back(n.onset_s);

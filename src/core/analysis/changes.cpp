@@ -138,7 +138,7 @@ std::vector<Presence> find_presence(const std::vector<HeardPart>& parts, const s
             for_each_in(drums, bars[b], [&](const Hit& h, double) { n += h.kind == kind; });
             plays[b] = cap(n);
         }
-        add(drum_kind_name(kind), plays, 2);
+        add(drum_sound(kind).id, plays, 2);
     }
     std::stable_sort(found.begin(), found.end(), [](const Presence& a, const Presence& b) { return a.start_s < b.start_s; });
     return found;
@@ -177,7 +177,7 @@ void find_differences(std::vector<SectionSpan>& sections, const Evidence& e, con
                 tell(part.name, lacking_notes(e, part.notes, *there, *here, up), lacking_notes(e, part.notes, *here, *there, -up));
             for (int k = 0; k < kDrumKinds; ++k) {
                 const auto kind = static_cast<DrumKind>(k);
-                tell(drum_kind_name(kind), lacking_hits(e, drums, kind, *there, *here), lacking_hits(e, drums, kind, *here, *there));
+                tell(drum_sound(kind).id, lacking_hits(e, drums, kind, *there, *here), lacking_hits(e, drums, kind, *here, *there));
             }
             const ChordSpan *a = ruling_chord(chords, *here), *b = ruling_chord(chords, *there);
             if (a && b && a->confidence > 0.5 && b->confidence > 0.5 && !a->chord.none() && !b->chord.none() && (b->chord.root + up + 12) % 12 != a->chord.root)

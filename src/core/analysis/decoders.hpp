@@ -55,8 +55,8 @@ struct LineOptions {
     double phrase_share = 0.60;  ///< phrases are dropped whose middle confidence is less than this share of the line's upper quartile
 };
 std::vector<HeardNote> decode_notes(const Evidence& evidence, const NoteOptions& options = {});
-std::vector<HeardNote> decode_line(const Evidence& evidence, Role role);
-std::vector<HeardNote> decode_line(const Evidence& evidence, Role role, const LineOptions& options);
+std::vector<HeardNote> decode_line(const Evidence& evidence, PartRole role);
+std::vector<HeardNote> decode_line(const Evidence& evidence, PartRole role, const LineOptions& options);
 /// velocities.cpp — velocities of the notes of one part, in order of time: 90 for what is usual at a pitch, in stretches of four minutes and
 /// of at least eight notes. What differs from it is partly other parts, so a third of the difference is kept. Pure, thread-safe.
 void tell_velocities(const Evidence& evidence, std::vector<HeardNote>& part);

@@ -1,26 +1,38 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "analysis/draft.hpp"
 
+#include "model/limits.hpp"
+#include "model/validate.hpp"
+
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace fw {
 
 namespace {
 
-/// Share of notes two patterns have in common, within a thirty-second note.
+/// Share of notes two patterns have in common, within a thirty-second note. Both ascend by start.
 double common_share(const std::vector<Note>& a, const std::vector<Note>& b) {
     if (a.empty() && b.empty()) return 1.0;
-    std::vector<char> taken(b.size(), 0);
+    // By pitch, so that one walk through both finds all pairs.
+    std::array<std::vector<Ticks>, 128> theirs;
+    std::array<std::size_t, 128> next{};
+    for (const Note& n : b) theirs[static_cast<std::size_t>(n.pitch)].push_back(n.start);
     std::size_t shared = 0;
-    for (const Note& x : a)
-        for (std::size_t j = 0; j < b.size(); ++j)
-            if (!taken[j] && b[j].pitch == x.pitch && std::abs(b[j].start - x.start) <= kTicksPerQuarter / 8) {
-                taken[j] = 1;
-                ++shared;
-                break;
-            }
+    for (const Note& n : a) {
+        const auto& starts = theirs[static_cast<std::size_t>(n.pitch)];
+        std::size_t& at = next[static_cast<std::size_t>(n.pitch)];
+        while (at < starts.size() && starts[at] < n.start - kTicksPerQuarter / 8) ++at;
+        if (at < starts.size() && starts[at] <= n.start + kTicksPerQuarter / 8) ++at, ++shared;
+    }
     return 2.0 * static_cast<double>(shared) / static_cast<double>(a.size() + b.size());
+}
+
+/// Whether two lists of notes may share one pattern: nothing that came from outside is altered by it.
+bool are_one_pattern(const std::vector<Note>& a, const std::vector<Note>& b) {
+    const bool outside = std::any_of(a.begin(), a.end(), [](const Note& n) { return n.origin == Origin::Imported; });
+    return outside ? a == b : common_share(a, b) >= 0.995;
 }
 
 std::vector<Layer> default_layers(PartRole role, int program) {
@@ -35,17 +47,20 @@ std::vector<Layer> default_layers(PartRole role, int program) {
     return {{InstrumentKind::Synth, "Soft pluck", 0, {}, 0.0, 0}};
 }
 
-std::vector<Note> to_notes(const std::vector<HeardNote>& heard, const TempoMap& tempo, Origin origin) {
+std::vector<Note> to_notes(const std::vector<HeardNote>& heard, const TempoMap& tempo, Origin origin, double offset_s = 0.0) {
+    // What is heard has at least the length a listener tells from a click; what comes in keeps its own.
+    const Ticks shortest = origin == Origin::Heard ? 30 : 1;
     std::vector<Note> notes;
     for (const HeardNote& h : heard) {
         Note n;
-        n.start = tempo.nearest_tick(h.onset_s);
-        n.length = std::max<Ticks>(30, tempo.nearest_tick(h.onset_s + h.duration_s) - n.start);
+        const double onset_s = h.onset_s + offset_s;
+        n.start = tempo.nearest_tick(onset_s);
+        n.length = std::max(shortest, tempo.nearest_tick(onset_s + h.duration_s) - n.start);
         n.pitch = std::clamp(h.pitch, 0, 127);
         n.velocity = std::clamp(h.velocity, 1, 127);
         n.confidence = h.confidence;
         n.origin = origin;
-        for (const HeardBend& b : h.bend) n.bend.push_back({tempo.nearest_tick(h.onset_s + b.offset_s) - n.start, b.cents});
+        for (const HeardBend& b : h.bend) n.bend.push_back({tempo.nearest_tick(onset_s + b.offset_s) - n.start, b.cents});
         notes.push_back(n);
     }
     std::stable_sort(notes.begin(), notes.end(), [](const Note& a, const Note& b) { return a.start < b.start; });
@@ -77,12 +92,16 @@ void add_part(Remake& r, std::string name, PartRole role, const std::vector<Note
 
 }  // namespace
 
-Remake with_given_parts(const Remake& remake, const std::vector<GivenPart>& given) {
+Result<Remake> with_given_parts(const Remake& remake, const std::vector<GivenPart>& given, double offset_s, const std::string& name) {
     Remake r = remake;
+    const double first_s = -limits::kOutside_s, last_s = r.reference.duration_s + limits::kOutside_s;
     for (const GivenPart& p : given) {
-        add_part(r, p.name, role_of(p), to_notes(p.notes, r.tempo, Origin::Imported), p.drums ? -1 : p.program);
+        for (const HeardNote& n : p.notes)
+            if (!(n.onset_s + offset_s >= first_s) || !(n.onset_s + n.duration_s + offset_s <= last_s)) return Error{ErrorCode::MidiElsewhere, name, {}};
+        add_part(r, p.name, role_of(p), to_notes(p.notes, r.tempo, Origin::Imported, offset_s), p.drums ? -1 : p.program);
         r.elements["part:" + std::to_string(r.parts.back()->id)].state = State::Draft;
     }
+    if (const auto wrong = what_is_wrong(r)) return Error{ErrorCode::MidiUnusable, name, "with it " + *wrong};
     return r;
 }
 
@@ -90,39 +109,38 @@ void place_notes(Part& part, const std::vector<Note>& song_notes, const std::vec
     int next_id = 1;
     for (const Pattern& p : part.patterns) next_id = std::max(next_id, p.id + 1);
     char next_letter = 'A';
-    struct Stretch {
-        Ticks start, end;
+    std::vector<std::vector<Note>> inside(sections.size()), outside(sections.size() + 1);  // outside: before the first section, after it, …
+    const auto begun_by = [&](Ticks t) {
+        return static_cast<std::size_t>(std::upper_bound(sections.begin(), sections.end(), t, [](Ticks x, const Section& s) { return x < s.start; }) - sections.begin());
     };
-    std::vector<Stretch> stretches;
-    for (const Section& s : sections) stretches.push_back({s.start, s.start + s.length});
-    std::vector<std::vector<Note>> inside(stretches.size());
-    std::vector<Note> outside;
     for (const Note& n : song_notes) {
         // A note played just ahead of a section's first beat belongs to that section.
         const Ticks heart = n.start + std::min<Ticks>(n.length / 2, kTicksPerQuarter / 8);
-        const auto s = std::find_if(stretches.begin(), stretches.end(), [&](const Stretch& x) { return heart >= x.start && heart < x.end; });
-        if (s == stretches.end()) {
-            outside.push_back(n);
+        const std::size_t s = begun_by(heart);
+        if (s == 0 || heart >= sections[s - 1].start + sections[s - 1].length) {
+            outside[begun_by(n.start)].push_back(n);
             continue;
         }
-        Note kept = n;
-        kept.start -= s->start;
-        inside[static_cast<std::size_t>(s - stretches.begin())].push_back(kept);
+        inside[s - 1].push_back(n);
+        inside[s - 1].back().start -= sections[s - 1].start;
     }
-    for (std::size_t s = 0; s < stretches.size(); ++s) {
+    for (std::size_t s = 0; s < sections.size(); ++s) {
         if (inside[s].empty()) continue;
         const Pattern* twin = nullptr;
         double best = 0.0;
         for (const Pattern& p : part.patterns) {
-            if (p.parent != 0 || p.length != stretches[s].end - stretches[s].start) continue;
+            if (p.parent != 0 || p.length != sections[s].length) continue;
             const double share = common_share(inside[s], p.notes);
             if (share > best) best = share, twin = &p;
         }
-        Pattern made{next_id, {}, 0, stretches[s].end - stretches[s].start, inside[s]};
-        if (twin && best >= 0.995) {
-            part.placements.push_back({twin->id, stretches[s].start, false});
+        const Pattern* same = nullptr;
+        for (const Pattern& p : part.patterns)
+            if (!same && p.length == sections[s].length && (&p == twin || (twin && p.parent == twin->id)) && are_one_pattern(inside[s], p.notes)) same = &p;
+        if (same) {
+            part.placements.push_back({same->id, sections[s].start, false});
             continue;
         }
+        Pattern made{next_id, {}, 0, sections[s].length, std::move(inside[s])};
         if (twin && best >= 0.6) {
             made.parent = twin->id;
             made.letter = twin->letter;
@@ -132,30 +150,25 @@ void place_notes(Part& part, const std::vector<Note>& song_notes, const std::vec
             made.letter = std::string(1, next_letter);
             if (next_letter < 'Z') ++next_letter;
         }
-        part.patterns.push_back(made);
-        part.placements.push_back({next_id++, stretches[s].start, false});
+        part.patterns.push_back(std::move(made));
+        part.placements.push_back({next_id++, sections[s].start, false});
     }
-    // What lies outside all sections goes bar by bar into a pattern of the whole stretch.
-    while (!outside.empty()) {
-        const Ticks begin = meter.tick_of_bar(meter.position(outside.front().start).bar);
-        Ticks end = begin;
-        std::vector<Note> taken, rest;
-        for (const Note& n : outside) {
-            const bool split = std::any_of(stretches.begin(), stretches.end(), [&](const Stretch& x) { return x.start > begin && x.start <= n.start; });
-            (split ? rest : taken).push_back(n);
-        }
-        for (Note& n : taken) {
-            end = std::max(end, meter.tick_of_bar(meter.position(n.start).bar + 1));
-            n.start -= begin;
-        }
-        part.patterns.push_back({next_id, "·", 0, std::max<Ticks>(kTicksPerQuarter, end - begin), taken});
+    // What lies outside all sections: one pattern a gap between them, from its first note's bar to the bar after its last note's.
+    for (std::vector<Note>& gap : outside) {
+        if (gap.empty()) continue;
+        const Ticks begin = meter.tick_of_bar(meter.position(gap.front().start).bar);
+        const Ticks end = meter.tick_of_bar(meter.position(gap.back().start).bar + 1);
+        for (Note& n : gap) n.start -= begin;
+        part.patterns.push_back({next_id, "·", 0, std::max<Ticks>(kTicksPerQuarter, end - begin), std::move(gap)});
         part.placements.push_back({next_id++, begin, false});
-        outside = std::move(rest);
     }
-    std::sort(part.placements.begin(), part.placements.end(), [](const Placement& a, const Placement& b) { return a.start < b.start; });
+    std::stable_sort(part.placements.begin(), part.placements.end(), [](const Placement& a, const Placement& b) { return a.start < b.start; });
 }
 
-Remake draft_remake(const Analysis& a, const std::vector<GivenPart>& given) {
+namespace {
+
+/// All that is known of the song as a whole: what draft_remake makes before any part.
+Remake draft_of_the_song(const Analysis& a) {
     Remake r;
     std::error_code ec;
     const auto absolute = std::filesystem::absolute(a.path, ec);
@@ -195,20 +208,26 @@ Remake draft_remake(const Analysis& a, const std::vector<GivenPart>& given) {
         r.chords.push_back({start, end - start, c.chord, c.confidence, Origin::Heard, c.alternatives});
     }
 
-    if (given.empty()) {
-        for (const HeardPart& p : a.parts) {
-            const PartRole role = p.role == Role::Bass     ? PartRole::Bass
-                                  : p.role == Role::Lead   ? PartRole::Lead
-                                  : p.role == Role::Chords ? PartRole::Chords
-                                                           : PartRole::Other;
-            add_part(r, p.name, role, to_notes(p.notes, r.tempo, Origin::Heard), -1);
-        }
-        std::vector<HeardNote> hits;
-        for (const Hit& h : a.drums) hits.push_back({h.time_s, 0.1, drum_key(drum_kind_name(h.kind)), h.velocity, h.confidence});
-        if (!hits.empty()) add_part(r, "Drums", PartRole::Drums, to_notes(hits, r.tempo, Origin::Heard), -1);
-    }
     for (const std::string& element : r.element_ids()) r.elements[element].state = State::Draft;
-    return with_given_parts(r, given);
+    return r;
+}
+
+}  // namespace
+
+Remake draft_remake(const Analysis& a) {
+    Remake r = draft_of_the_song(a);
+    for (const HeardPart& p : a.parts) {
+        add_part(r, p.name, p.role, to_notes(p.notes, r.tempo, Origin::Heard), -1);
+    }
+    std::vector<HeardNote> hits;
+    for (const Hit& h : a.drums) hits.push_back({h.time_s, 0.1, drum_sound(h.kind).key, h.velocity, h.confidence});
+    if (!hits.empty()) add_part(r, "Drums", PartRole::Drums, to_notes(hits, r.tempo, Origin::Heard), -1);
+    for (const std::string& element : r.element_ids()) r.elements[element].state = State::Draft;
+    return r;
+}
+
+Result<Remake> draft_remake(const Analysis& a, const std::vector<GivenPart>& given, double offset_s, const std::string& name) {
+    return with_given_parts(draft_of_the_song(a), given, offset_s, name);
 }
 
 }  // namespace fw

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "analysis/analysis.hpp"
+#include "base/result.hpp"
 #include "model/remake.hpp"
 
 namespace fw {
@@ -15,14 +16,19 @@ struct GivenPart {
 };
 
 /// Turns an analysis into a draft remake: every element a draft, nothing confirmed. Notes keep their performed timing.
-/// given: parts that take the place of the heard ones; empty to draft from what was heard.
-Remake draft_remake(const Analysis& analysis, const std::vector<GivenPart>& given = {});
+Remake draft_remake(const Analysis& analysis);
 
-/// A remake with parts from outside added behind its own, as drafts of origin Imported, with their performed timing.
-Remake with_given_parts(const Remake& remake, const std::vector<GivenPart>& given);
+/// The same with nothing but parts from outside, see with_given_parts.
+Result<Remake> draft_remake(const Analysis& analysis, const std::vector<GivenPart>& given, double offset_s, const std::string& name);
 
-/// Cuts song-time notes into patterns, one a section; a section that repeats another to the note shares its pattern, one
-/// that nearly does becomes a variant (A, A′). Notes outside all sections get patterns of their own.
+/// A remake with parts from outside added behind its own, as drafts of origin Imported. Every note comes in as it is: its onset offset_s later in the
+/// recording, to the nearest tick (a third of a millisecond at most), its velocity, pitch and bends. name stands for where they come from in messages.
+/// MidiElsewhere where one would lie far outside the recording, MidiUnusable where the whole would be more than a remake may hold.
+Result<Remake> with_given_parts(const Remake& remake, const std::vector<GivenPart>& given, double offset_s, const std::string& name);
+
+/// Cuts song-time notes, ascending by start, into patterns, one a section; a section that repeats another to the note shares its pattern, one
+/// that nearly does becomes a variant (A, A′). What was heard repeats "to the note" within a thirty-second, what came from outside only where it is the
+/// same in everything. Notes outside all sections get patterns of their own. Linear but for the number of sections.
 void place_notes(Part& part, const std::vector<Note>& song_notes, const std::vector<Section>& sections, const MeterMap& meter);
 
 }  // namespace fw

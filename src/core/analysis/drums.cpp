@@ -13,9 +13,6 @@ namespace fw {
 
 namespace {
 
-static_assert(pulse_column(DrumKind::Clap) == kClap && pulse_column(DrumKind::HatOpen) == kHatOpen && pulse_column(DrumKind::Percussion) == kPercussion &&
-              kPercussion + 1 == kDrumKinds);
-
 /// Power is taken to grow with this power of velocity: synthesisers and SoundFonts follow the fourth; a little more keeps what is uncertain
 /// about a stroke's loudness out of its velocity.
 constexpr float kPowerOfVelocity = 5.0F, kMiddleVelocity = 100.0F;
@@ -83,17 +80,6 @@ void settle(std::vector<Hit>& hits) {
 }
 
 }  // namespace
-
-const char* drum_kind_name(DrumKind kind) {
-    static constexpr std::array<const char*, kDrumKinds> kNames{"kick", "snare", "clap", "rim", "hat_closed", "hat_open", "tom", "crash", "ride", "percussion"};
-    return kNames[static_cast<std::size_t>(kind)];
-}
-
-std::optional<DrumKind> parse_drum_kind(const std::string& name) {
-    for (int k = 0; k < kDrumKinds; ++k)
-        if (name == drum_kind_name(static_cast<DrumKind>(k))) return static_cast<DrumKind>(k);
-    return std::nullopt;
-}
 
 std::vector<Hit> decode_drums(const Evidence& e, const std::vector<Beat>& beats, const DrumOptions& options) {
     std::vector<Hit> hits;

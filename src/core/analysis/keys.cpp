@@ -145,7 +145,7 @@ std::vector<KeySpan> decode_keys(const std::vector<HeardNote>& notes, const std:
                                  const std::vector<SectionSpan>& sections, const std::vector<Beat>& beats, double duration_s) {
     if (notes.empty()) return {};
     static const std::vector<HeardNote> nothing;
-    const auto bass_part = std::find_if(parts.begin(), parts.end(), [](const HeardPart& p) { return p.role == Role::Bass; });
+    const auto bass_part = std::find_if(parts.begin(), parts.end(), [](const HeardPart& p) { return p.role == PartRole::Bass; });
     const std::vector<HeardNote>& bass_notes = bass_part == parts.end() ? nothing : bass_part->notes;
     // Two bars at a time, counted from the start of each section; or four seconds where there are no bars.
     const auto section_at = [&](int bar) {

@@ -159,10 +159,10 @@ std::vector<double> bar_line_clues(const Evidence& evidence, const std::vector<d
 Bars find_bars(const std::vector<double>& beats, const Frames& pulse, const std::vector<double>& clues) {
     Bars bars;
     if (beats.empty()) return bars;
-    struct State {
+    struct Count {
         int meter, place;
     };
-    std::vector<State> states;
+    std::vector<Count> states;
     for (int m = 0; m < static_cast<int>(kMeters.size()); ++m)
         for (int p = 0; p < kMeters[static_cast<std::size_t>(m)].beats; ++p) states.push_back({m, p});
     const std::size_t n = beats.size(), count = states.size();
@@ -181,7 +181,7 @@ Bars find_bars(const std::vector<double>& beats, const Frames& pulse, const std:
     double mean = 0.0;
     for (std::size_t b = 0; b < n; ++b) mean += (down[b] = std::clamp(around(pulse, beats[b], kDownbeat, 3), 0.02, 0.9)) / static_cast<double>(n);
     const double trust = clues.size() == n ? kDownbeatWeight : 1.0;
-    const auto seen = [&](std::size_t beat, const State& s) {
+    const auto seen = [&](std::size_t beat, const Count& s) {
         if (s.place != 0) return trust * std::log((1.0 - down[beat]) / (1.0 - mean));
         // Where evidence is as good for two as for four in a bar, four is the reading musicians write.
         const double two = kMeters[static_cast<std::size_t>(s.meter)].beats == 2 ? 0.25 : 0.0;
@@ -210,7 +210,7 @@ Bars find_bars(const std::vector<double>& beats, const Frames& pulse, const std:
         score.swap(next);
     }
     std::size_t state = static_cast<std::size_t>(std::max_element(score.begin(), score.end()) - score.begin());
-    std::vector<State> path(n);
+    std::vector<Count> path(n);
     for (std::size_t b = n; b-- > 0;) {
         path[b] = states[state];
         state = from[b * count + state];

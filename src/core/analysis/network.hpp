@@ -3,6 +3,7 @@
 
 #include "base/progress.hpp"
 #include "dsp/frames.hpp"
+#include "model/drums.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -62,8 +63,23 @@ struct ConvolveOptions {
 /// Applies one convolution. Cost: outputs·inputs·height·width multiplications per cell.
 Tensor convolve(const Convolution& layer, const Tensor& in, const ConvolveOptions& options);
 
-/// Columns of the pulse network's result; the drums first, in the order of DrumKind.
-enum PulseColumn { kKick, kSnare, kClap, kRim, kHatClosed, kHatOpen, kTom, kCrash, kRide, kPercussion, kPitchedOnset, kBeat, kDownbeat, kPulseColumns };
+/// Columns of the pulse network's result: the drums first, in the order of DrumKind.
+enum PulseColumn {
+    kKick = static_cast<int>(DrumKind::Kick),
+    kSnare = static_cast<int>(DrumKind::Snare),
+    kClap = static_cast<int>(DrumKind::Clap),
+    kRim = static_cast<int>(DrumKind::Rim),
+    kHatClosed = static_cast<int>(DrumKind::HatClosed),
+    kHatOpen = static_cast<int>(DrumKind::HatOpen),
+    kTom = static_cast<int>(DrumKind::Tom),
+    kCrash = static_cast<int>(DrumKind::Crash),
+    kRide = static_cast<int>(DrumKind::Ride),
+    kPercussion = static_cast<int>(DrumKind::Percussion),
+    kPitchedOnset = kDrumKinds,
+    kBeat,
+    kDownbeat,
+    kPulseColumns
+};
 /// Planes of the pitch network's result.
 enum PitchPlane { kSounding, kOnset, kBassSounding, kBassOnset, kLeadSounding, kLeadOnset, kPitchPlanes };
 

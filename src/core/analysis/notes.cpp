@@ -135,11 +135,11 @@ std::vector<HeardNote> decode_notes(const Evidence& e, const NoteOptions& option
     return notes;
 }
 
-std::vector<HeardNote> decode_line(const Evidence& e, Role role) { return decode_line(e, role, {}); }
+std::vector<HeardNote> decode_line(const Evidence& e, PartRole role) { return decode_line(e, role, {}); }
 
-std::vector<HeardNote> decode_line(const Evidence& e, Role role, const LineOptions& options) {
-    const ByteGrid& sounding = role == Role::Bass ? e.bass_sounding : e.lead_sounding;
-    const ByteGrid& onset = role == Role::Bass ? e.bass_onset : e.lead_onset;
+std::vector<HeardNote> decode_line(const Evidence& e, PartRole role, const LineOptions& options) {
+    const ByteGrid& sounding = role == PartRole::Bass ? e.bass_sounding : e.lead_sounding;
+    const ByteGrid& onset = role == PartRole::Bass ? e.bass_onset : e.lead_onset;
     const std::size_t frames = sounding.frames(), silent = Evidence::kPitches, count = silent + 1;
     if (frames == 0) return {};
     // Viterbi: staying on a pitch is free, leaving it costs; silence is what is left when no pitch speaks up.
@@ -258,10 +258,10 @@ void add_leaps(std::vector<HeardNote>& bass, const std::vector<HeardNote>& lead,
 }  // namespace
 
 std::vector<HeardPart> deal_parts(const Evidence& e, std::vector<HeardNote>& notes) {
-    std::vector<HeardPart> parts{{Role::Bass, "Bass", decode_line(e, Role::Bass)},
-                                 {Role::Lead, "Lead", decode_line(e, Role::Lead)},
-                                 {Role::Chords, "Chord part", {}},
-                                 {Role::Other, "Single notes", {}}};
+    std::vector<HeardPart> parts{{PartRole::Bass, "Bass", decode_line(e, PartRole::Bass)},
+                                 {PartRole::Lead, "Lead", decode_line(e, PartRole::Lead)},
+                                 {PartRole::Chords, "Chord part", {}},
+                                 {PartRole::Other, "Single notes", {}}};
     add_leaps(parts[0].notes, parts[1].notes, notes);
     for (std::size_t line = 0; line < 2; ++line) tell_velocities(e, parts[line].notes);
     std::vector<char> taken(notes.size(), 0);

@@ -3,17 +3,23 @@
 
 #include "audio/ffmpeg_reader.hpp"
 #include "base/atomic_file.hpp"
+#include "base/files.hpp"
+#include "base/guard.hpp"
 #include "dsp/constants.hpp"
 
 #include <ebur128.h>
 #include <sndfile.h>
 #include <soxr.h>
+#include <unistd.h>
 #include <xxhash.h>
 #include <algorithm>
 #include <array>
 #include <cctype>
+#include <cerrno>
 #include <cmath>
 #include <future>
+#include <new>
+#include <optional>
 
 namespace fw {
 
@@ -23,8 +29,31 @@ constexpr std::size_t kBlockFrames = 1 << 17;
 
 class SndfileReader final : public AudioReader {
 public:
-    SndfileReader(SNDFILE* file, const SF_INFO& info) : file_(file), info_(info) {}
-    ~SndfileReader() override { sf_close(file_); }
+    /// The file as long as the reader lives, which is given it back where it is none of libsndfile's.
+    explicit SndfileReader(FileHandle& file) : bytes_(std::move(file)) {
+        // Through functions of our own: given a descriptor, libsndfile looks for other files beside it, and loses it when it fails.
+        SF_VIRTUAL_IO io{};
+        io.get_filelen = [](void* user) { return static_cast<sf_count_t>(size_of(*static_cast<FileHandle*>(user))); };
+        io.seek = [](sf_count_t to, int whence, void* user) -> sf_count_t { return ::lseek(static_cast<FileHandle*>(user)->get(), to, whence); };
+        io.tell = [](void* user) -> sf_count_t { return ::lseek(static_cast<FileHandle*>(user)->get(), 0, SEEK_CUR); };
+        io.read = [](void* into, sf_count_t count, void* user) -> sf_count_t {
+            sf_count_t done = 0;
+            while (done < count) {
+                const ::ssize_t got = ::read(static_cast<FileHandle*>(user)->get(), static_cast<char*>(into) + done, static_cast<std::size_t>(count - done));
+                if (got < 0 && errno == EINTR) continue;
+                if (got <= 0) break;
+                done += got;
+            }
+            return done;
+        };
+        io.write = [](const void*, sf_count_t, void*) -> sf_count_t { return 0; };
+        file_ = sf_open_virtual(&io, SFM_READ, &info_, &bytes_);
+        if (!file_) file = std::move(bytes_);
+    }
+    ~SndfileReader() override {
+        if (file_) sf_close(file_);
+    }
+    bool is_open() const { return file_ && info_.channels > 0 && info_.samplerate > 0; }
     int sample_rate_hz() const override { return info_.samplerate; }
     int source_channels() const override { return info_.channels; }
     std::int64_t stated_frames() const override { return info_.frames == SF_COUNT_MAX ? 0 : std::max<sf_count_t>(0, info_.frames); }
@@ -35,42 +64,42 @@ protected:
         const auto wanted = static_cast<sf_count_t>(out.size() / static_cast<std::size_t>(info_.channels));
         const sf_count_t got = std::max<sf_count_t>(0, sf_readf_float(file_, out.data(), wanted));
         done_ += got;
-        if (got < wanted && (sf_error(file_) != SF_ERR_NO_ERROR || done_ < stated_frames())) damaged_ = true;
+        // An Ogg file's length is counted from its last page, so a cut one states no more than it holds; of Opus it counts what is trimmed, too.
+        const bool states_truly = (info_.format & SF_FORMAT_TYPEMASK) != SF_FORMAT_OGG;
+        if (got < wanted && (sf_error(file_) != SF_ERR_NO_ERROR || (states_truly && done_ < stated_frames()))) damaged_ = true;
         return static_cast<std::size_t>(got);
     }
 
 private:
-    SNDFILE* file_;
-    SF_INFO info_;
+    FileHandle bytes_;
+    SNDFILE* file_ = nullptr;
+    SF_INFO info_{};
     sf_count_t done_ = 0;
     bool damaged_ = false;
 };
 
+/// Whether a file begins as MPEG audio does. FFmpeg reads that: the decoder libsndfile uses for it prints its complaints to standard error.
+bool begins_as_mpeg(const FileHandle& file) {
+    std::array<unsigned char, 3> head{};
+    if (::pread(file.get(), head.data(), head.size(), 0) != static_cast<::ssize_t>(head.size())) return false;
+    return (head[0] == 'I' && head[1] == 'D' && head[2] == '3') || (head[0] == 0xFF && (head[1] & 0xE0U) == 0xE0U);
+}
+
 }  // namespace
 
 Result<std::unique_ptr<AudioReader>> AudioReader::open(const std::filesystem::path& path) {
-    std::error_code ec;
     const std::string name = path.string();
-    if (!std::filesystem::exists(path, ec)) return Error{ErrorCode::FileMissing, name, {}};
-    if (std::filesystem::is_directory(path, ec)) return Error{ErrorCode::NotAudio, name, "is a folder"};
-    if (std::filesystem::file_size(path, ec) == 0 && !ec) return Error{ErrorCode::AudioEmpty, name, "zero bytes"};
+    auto file = open_file(path);
+    if (!file) return file.error();
+    if (size_of(*file) == 0) return Error{ErrorCode::AudioEmpty, name, "zero bytes"};
     std::unique_ptr<AudioReader> reader;
-    SF_INFO info{};
-    // MP3 goes to FFmpeg at once: the decoder libsndfile uses for it prints its complaints to standard error.
-    std::string ending = path.extension().string();
-    std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-    if (ending == ".mp3" || ending == ".mp2") {
-        reader = open_with_ffmpeg(path);
-        if (!reader) return Error{ErrorCode::NotAudio, name, {}};
-    } else if (SNDFILE* file = sf_open(name.c_str(), SFM_READ, &info)) {
-        reader = std::make_unique<SndfileReader>(file, info);
-    } else if (auto other = open_with_ffmpeg(path)) {
-        reader = std::move(other);
-    } else {
-        return Error{ErrorCode::NotAudio, name, sf_strerror(nullptr)};
-    }
+    if (!begins_as_mpeg(*file))
+        if (auto opened = std::make_unique<SndfileReader>(*file); opened->is_open()) reader = std::move(opened);
+    if (!reader && *file && ::lseek(file->get(), 0, SEEK_SET) == 0) reader = open_with_ffmpeg(std::move(*file), path.filename().string());
+    if (!reader) return Error{ErrorCode::NotAudio, name, {}};
     if (reader->source_channels() > 32) return Error{ErrorCode::AudioTooManyChannels, name, {}};
     if (reader->sample_rate_hz() < 4000 || reader->sample_rate_hz() > 768000) return Error{ErrorCode::AudioRateOutOfRange, name, {}};
+    if (reader->stated_frames() / reader->sample_rate_hz() >= kLongest_s) return Error{ErrorCode::AudioTooLong, name, {}};
     return reader;
 }
 
@@ -105,6 +134,7 @@ std::size_t AudioReader::read(std::span<float> out) {
 std::vector<ErrorCode> AudioReader::remarks() const {
     std::vector<ErrorCode> out;
     if (damaged()) out.push_back(ErrorCode::AudioDamaged);
+    if (changes()) out.push_back(ErrorCode::AudioChanges);
     if (not_finite_) out.push_back(ErrorCode::AudioNotFinite);
     if (source_channels() > 2) out.push_back(ErrorCode::AudioManyChannels);
     if (sample_rate_hz() <= 16000) out.push_back(ErrorCode::AudioLowRate);
@@ -114,50 +144,58 @@ std::vector<ErrorCode> AudioReader::remarks() const {
 
 namespace {
 
-/// Reads to the end, block by block; while one block is decoded the one before is used on another thread.
-template <typename Use>
-void stream(AudioReader& reader, const Progress& progress, const Use& use) {
-    const auto channels = static_cast<std::size_t>(reader.channels());
-    std::array<std::vector<float>, 2> blocks;
-    for (auto& block : blocks) block.resize(kBlockFrames * channels);
-    std::future<void> in_use;  // after the blocks, so that it has ended before they go
-    const auto total = static_cast<double>(reader.stated_frames());
-    std::size_t done = 0;
-    for (std::size_t turn = 0;; turn ^= 1) {
-        const std::size_t got = reader.read(blocks[turn]);
-        if (in_use.valid()) in_use.get();
-        if (!got) return;
-        in_use = std::async(std::launch::async, [&use, block = std::span<const float>(blocks[turn]).first(got * channels)] { use(block); });
-        done += got;
-        progress.report(total > 0 ? std::min(1.0, static_cast<double>(done) / total) : 0.0, "reading the recording");
-    }
+/// Opens a file and reads it to the end, block by block; while one block is decoded the one before is used on another thread. `begin` gets the reader
+/// and returns what uses the blocks; `end` makes the result of it.
+template <typename T, typename Begin, typename End>
+Result<T> stream(const std::filesystem::path& path, const Progress& progress, const Begin& begin, const End& end) {
+    return guarded("reading " + path.string(), [&]() -> Result<T> {
+        auto opened = AudioReader::open(path);
+        if (!opened) return opened.error();
+        AudioReader& reader = **opened;
+        auto use = begin(reader);
+        const auto channels = static_cast<std::size_t>(reader.channels());
+        std::array<std::vector<float>, 2> blocks;
+        for (auto& block : blocks) block.resize(kBlockFrames * channels);
+        std::future<void> in_use;  // after the blocks, so that it has ended before they go
+        const auto total = static_cast<double>(reader.stated_frames());
+        const auto most = static_cast<std::size_t>(AudioReader::kLongest_s * reader.sample_rate_hz());
+        std::size_t done = 0;
+        for (std::size_t turn = 0;; turn ^= 1) {
+            const std::size_t got = reader.read(blocks[turn]);
+            if (in_use.valid()) in_use.get();
+            if (!got) break;
+            done += got;
+            if (done > most) return Error{ErrorCode::AudioTooLong, path.string(), {}};
+            in_use = std::async(std::launch::async, [&use, block = std::span<const float>(blocks[turn]).first(got * channels)] { use(block); });
+            progress.report(total > 0 ? std::min(1.0, static_cast<double>(done) / total) : 0.0, "reading the recording");
+        }
+        return end(reader);
+    });
 }
-
-Error cancelled(const std::filesystem::path& path) { return {ErrorCode::Cancelled, "reading " + path.string(), {}}; }
 
 /// Sound to be filled from a reader.
 Audio begun(const AudioReader& reader) {
     Audio audio{reader.sample_rate_hz(), reader.channels(), {}, {}};
-    // The stated length is a hint from the file, and a hostile file may state anything: reserve no more than an hour on its word.
-    audio.samples.reserve(static_cast<std::size_t>(std::min<std::int64_t>(reader.stated_frames(), std::int64_t{3600} * audio.sample_rate_hz) * audio.channels));
+    // The stated length is a hint from the file, and a hostile file may state anything: room for ten minutes at most is made on its word.
+    audio.samples.reserve(static_cast<std::size_t>(std::min<std::int64_t>(reader.stated_frames(), std::int64_t{600} * 48000) * audio.channels));
     return audio;
 }
 
 }  // namespace
 
 Result<Audio> read_audio(const std::filesystem::path& path, const Progress& progress) {
-    auto opened = AudioReader::open(path);
-    if (!opened) return opened.error();
-    AudioReader& reader = **opened;
-    Audio audio = begun(reader);
-    try {
-        stream(reader, progress, [&](std::span<const float> block) { audio.samples.insert(audio.samples.end(), block.begin(), block.end()); });
-    } catch (const Cancelled&) {
-        return cancelled(path);
-    }
-    audio.remarks = reader.remarks();
-    if (audio.frames() == 0) return Error{ErrorCode::AudioEmpty, path.string(), {}};
-    return audio;
+    Audio audio;
+    return stream<Audio>(
+        path, progress,
+        [&](const AudioReader& reader) {
+            audio = begun(reader);
+            return [&](std::span<const float> block) { audio.samples.insert(audio.samples.end(), block.begin(), block.end()); };
+        },
+        [&](const AudioReader& reader) -> Result<Audio> {
+            audio.remarks = reader.remarks();
+            if (audio.frames() == 0) return Error{ErrorCode::AudioEmpty, path.string(), {}};
+            return std::move(audio);
+        });
 }
 
 double MonoSignal::duration_s() const { return static_cast<double>(samples.size()) / kAnalysisRate; }
@@ -180,6 +218,7 @@ public:
         resampler_ = soxr_create(rate, kAnalysisRate, 1, nullptr, nullptr, &quality, nullptr);
         loudness_ = ebur128_init(static_cast<unsigned>(channels), static_cast<unsigned long>(rate), EBUR128_MODE_I);
         hash_ = XXH3_createState();
+        if (!resampler_ || !hash_) throw std::bad_alloc();
         XXH3_64bits_reset(hash_);
         result_.source_rate_hz = rate;
     }
@@ -247,74 +286,86 @@ private:
 
 }  // namespace
 
-Result<MonoSignal> read_mono(const std::filesystem::path& path, const Progress& progress) {
-    auto opened = AudioReader::open(path);
-    if (!opened) return opened.error();
-    AudioReader& reader = **opened;
-    MonoMaker maker(reader.sample_rate_hz(), reader.channels());
-    try {
-        stream(reader, progress, [&](std::span<const float> block) { maker.add(block, false); });
-    } catch (const Cancelled&) {
-        return cancelled(path);
-    }
-    return maker.finish(path.string(), reader);
+Result<MonoSignal> read_mono(const std::filesystem::path& path, const Progress& progress, const std::function<void(const SoundFormat&)>& begin,
+                             const std::function<void(std::span<const float>)>& also) {
+    std::optional<MonoMaker> maker;
+    return stream<MonoSignal>(
+        path, progress,
+        [&](const AudioReader& reader) {
+            maker.emplace(reader.sample_rate_hz(), reader.channels());
+            if (begin) begin({reader.sample_rate_hz(), reader.channels(), reader.stated_frames()});
+            return [&](std::span<const float> block) {
+                maker->add(block, false);
+                if (also) also(block);
+            };
+        },
+        [&](const AudioReader& reader) { return maker->finish(path.string(), reader); });
 }
 
 Result<Recording> read_recording(const std::filesystem::path& path, const Progress& progress) {
-    auto opened = AudioReader::open(path);
-    if (!opened) return opened.error();
-    AudioReader& reader = **opened;
-    MonoMaker maker(reader.sample_rate_hz(), reader.channels());
-    Audio audio = begun(reader);
-    try {
-        stream(reader, progress, [&](std::span<const float> block) {
-            audio.samples.insert(audio.samples.end(), block.begin(), block.end());
-            maker.add(block, false);
+    Audio audio;
+    std::optional<MonoMaker> maker;
+    return stream<Recording>(
+        path, progress,
+        [&](const AudioReader& reader) {
+            audio = begun(reader);
+            maker.emplace(reader.sample_rate_hz(), reader.channels());
+            return [&](std::span<const float> block) {
+                audio.samples.insert(audio.samples.end(), block.begin(), block.end());
+                maker->add(block, false);
+            };
+        },
+        [&](const AudioReader& reader) -> Result<Recording> {
+            audio.remarks = reader.remarks();
+            auto mono = maker->finish(path.string(), reader);
+            if (!mono) return mono.error();
+            return Recording{std::move(audio), std::move(*mono)};
         });
-    } catch (const Cancelled&) {
-        return cancelled(path);
-    }
-    audio.remarks = reader.remarks();
-    auto mono = maker.finish(path.string(), reader);
-    if (!mono) return mono.error();
-    return Recording{std::move(audio), std::move(*mono)};
 }
 
 Result<MonoSignal> make_mono(const Audio& audio, const std::string& name, const Progress& progress) {
     if (audio.channels <= 0 || audio.sample_rate_hz <= 0) return Error{ErrorCode::AudioEmpty, name, {}};
-    MonoMaker maker(audio.sample_rate_hz, audio.channels);
-    const std::size_t step = kBlockFrames * static_cast<std::size_t>(audio.channels);
-    try {
+    return guarded("reading " + name, [&]() -> Result<MonoSignal> {
+        MonoMaker maker(audio.sample_rate_hz, audio.channels);
+        const std::size_t step = kBlockFrames * static_cast<std::size_t>(audio.channels);
         for (std::size_t at = 0; at < audio.samples.size(); at += step) {
             maker.add(std::span(audio.samples).subspan(at, std::min(step, audio.samples.size() - at)), false);
             progress.report(static_cast<double>(at) / static_cast<double>(audio.samples.size()), "reading the recording");
         }
-    } catch (const Cancelled&) {
-        return cancelled(name);
-    }
-    return maker.finish(name, audio.channels, audio.remarks);
+        return maker.finish(name, audio.channels, audio.remarks);
+    });
+}
+
+Status write_audio(const std::filesystem::path& path, int sample_rate_hz, int channels, std::int64_t frames, const std::function<bool(const SoundSink&)>& make) {
+    std::string ending = path.extension().string();
+    std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+    SF_INFO info{};
+    info.samplerate = sample_rate_hz;
+    info.channels = channels;
+    const bool beyond_wav = frames * channels * 3 > std::int64_t{4'000'000'000};
+    if (ending == ".wav") info.format = (beyond_wav ? SF_FORMAT_RF64 : SF_FORMAT_WAV) | SF_FORMAT_PCM_24;
+    else if (ending == ".flac") info.format = SF_FORMAT_FLAC | SF_FORMAT_PCM_24;
+    else if (ending == ".ogg") info.format = SF_FORMAT_OGG | SF_FORMAT_VORBIS;
+    else return Error{ErrorCode::EndingUnknown, path.string(), {}};
+    return write_atomically(path, [&](int fd) {
+        const auto close = [](SNDFILE* f) { return f ? sf_close(f) : 0; };
+        std::unique_ptr<SNDFILE, decltype(close)> file(sf_open_fd(fd, SFM_WRITE, &info, SF_FALSE), close);
+        if (!file) return false;
+        sf_command(file.get(), SFC_SET_CLIPPING, nullptr, SF_TRUE);
+        const bool made = make([&](std::span<const float> block) {
+            const auto count = static_cast<sf_count_t>(block.size()) / channels;
+            return sf_writef_float(file.get(), block.data(), count) == count;
+        });
+        return sf_close(file.release()) == 0 && made;
+    });
 }
 
 Status write_audio(const std::filesystem::path& path, const Audio& audio) {
-    const std::string ending = path.extension().string();
-    SF_INFO info{};
-    info.samplerate = audio.sample_rate_hz;
-    info.channels = audio.channels;
-    info.format = ending == ".flac"  ? SF_FORMAT_FLAC | SF_FORMAT_PCM_24
-                  : ending == ".ogg" ? SF_FORMAT_OGG | SF_FORMAT_VORBIS
-                                     : SF_FORMAT_WAV | SF_FORMAT_PCM_24;
-    return write_atomically(path, [&](const std::filesystem::path& temporary) {
-        SNDFILE* file = sf_open(temporary.string().c_str(), SFM_WRITE, &info);
-        if (!file) return false;
-        sf_command(file, SFC_SET_CLIPPING, nullptr, SF_TRUE);
-        sf_count_t done = 0;
-        const auto total = static_cast<sf_count_t>(audio.frames());
-        while (done < total) {
-            const sf_count_t step = std::min<sf_count_t>(total - done, 1 << 16);
-            if (sf_writef_float(file, &audio.samples[static_cast<std::size_t>(done * audio.channels)], step) != step) break;
-            done += step;
-        }
-        return sf_close(file) == 0 && done == total;
+    return write_audio(path, audio.sample_rate_hz, audio.channels, static_cast<std::int64_t>(audio.frames()), [&](const SoundSink& sink) {
+        const std::size_t step = (std::size_t{1} << 16) * static_cast<std::size_t>(audio.channels);
+        for (std::size_t at = 0; at < audio.samples.size(); at += step)
+            if (!sink(std::span(audio.samples).subspan(at, std::min(step, audio.samples.size() - at)))) return false;
+        return true;
     });
 }
 

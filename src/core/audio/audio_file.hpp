@@ -6,6 +6,7 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <functional>
 #include <memory>
 #include <span>
 #include <string>
@@ -25,10 +26,13 @@ struct Audio {
 };
 
 /// Reads a sound file piece by piece: libsndfile first, FFmpeg's libraries for MP3 and what that cannot read. Gives one or two
-/// channels: further ones are added to both at -3 dB, scaled so that nothing clips. Samples that are not finite come out as silence. Not thread-safe.
+/// channels: further ones are added to both at -3 dB, scaled so that nothing clips. Samples that are not finite come out as silence. Errors of open:
+/// those of open_file, NotAudio, AudioEmpty, AudioTooManyChannels, AudioRateOutOfRange, AudioTooLong (by what the file states). Not thread-safe.
 class AudioReader {
 public:
     static Result<std::unique_ptr<AudioReader>> open(const std::filesystem::path& path);
+    /// Longer recordings are refused, by the word of the file or once so much was read.
+    static constexpr std::int64_t kLongest_s = 6 * 3600;
     virtual ~AudioReader() = default;
 
     virtual int sample_rate_hz() const = 0;
@@ -38,7 +42,7 @@ public:
     virtual std::int64_t stated_frames() const = 0;
     /// Fills at most out.size()/channels frames; returns the frames read, 0 at the end.
     std::size_t read(std::span<float> out);
-    /// What a user should know about the file, in sentences (AudioDamaged, AudioNotFinite, AudioManyChannels, AudioLowRate,
+    /// What a user should know about the file, in sentences (AudioDamaged, AudioChanges, AudioNotFinite, AudioManyChannels, AudioLowRate,
     /// AudioHighRate); complete once everything was read.
     std::vector<ErrorCode> remarks() const;
 
@@ -47,6 +51,8 @@ protected:
     virtual std::size_t read_raw(std::span<float> out) = 0;
     /// True once reading ended before the stated length or in an error.
     virtual bool damaged() const = 0;
+    /// True once channels, rate or sample format changed on the way.
+    virtual bool changes() const { return false; }
 
 private:
     std::vector<float> raw_;
@@ -72,8 +78,16 @@ struct MonoSignal {
     void copy(std::ptrdiff_t first, std::span<float> out) const;
 };
 
+/// What a file says of its sound before any of it is read.
+struct SoundFormat {
+    int sample_rate_hz = 0, channels = 0;
+    std::int64_t stated_frames = 0;  ///< 0 where it does not say
+};
+
 /// Streams a file into a MonoSignal; memory does not grow with the file beyond the result. Refuses what is too short (under a second) or silent.
-Result<MonoSignal> read_mono(const std::filesystem::path& path, const Progress& progress = {});
+/// For what else wants to be made of the sound at the same time: `begin` is told what comes, then `also` gets every block, on another thread.
+Result<MonoSignal> read_mono(const std::filesystem::path& path, const Progress& progress = {}, const std::function<void(const SoundFormat&)>& begin = {},
+                             const std::function<void(std::span<const float> interleaved)>& also = {});
 /// A file's sound and the signal the analysis listens to, made while the file is decoded. Refuses what read_mono refuses.
 struct Recording {
     Audio sound;
@@ -83,7 +97,13 @@ Result<Recording> read_recording(const std::filesystem::path& path, const Progre
 /// A MonoSignal from sound already in memory; name stands for the file in messages.
 Result<MonoSignal> make_mono(const Audio& audio, const std::string& name, const Progress& progress = {});
 
-/// Writes sound as the file's ending says: .wav (24 bit), .flac (24 bit) or .ogg; through a temporary file, so that a failure leaves nothing half-written.
+/// Takes interleaved samples in order; false once no more can be taken.
+using SoundSink = std::function<bool(std::span<const float> interleaved)>;
+
+/// Writes sound as it is made, in the format the name's ending says (in capitals or not): .wav (24 bit, RF64 beyond 4 GB), .flac (24 bit) or .ogg; any
+/// other is refused (EndingUnknown). `make` hands its sound to the sink, block by block, and may throw. frames: how many will come, at least about.
+/// Whole or not at all, as write_atomically.
+Status write_audio(const std::filesystem::path& path, int sample_rate_hz, int channels, std::int64_t frames, const std::function<bool(const SoundSink&)>& make);
 Status write_audio(const std::filesystem::path& path, const Audio& audio);
 
 }  // namespace fw

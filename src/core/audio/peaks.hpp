@@ -4,6 +4,7 @@
 #include "audio/audio_file.hpp"
 
 #include <cstdint>
+#include <span>
 #include <utility>
 #include <vector>
 
@@ -16,14 +17,20 @@ public:
 
     Peaks() = default;
     explicit Peaks(const Audio& audio);
+    /// Of sound that is yet to come, see add().
+    Peaks(int sample_rate_hz, int channels) : rate_(sample_rate_hz), channels_(static_cast<std::size_t>(channels)) {}
+    /// Adds interleaved samples behind what was added before.
+    void add(std::span<const float> interleaved);
     bool empty() const noexcept { return cells_.empty(); }
-    double duration_s() const noexcept { return duration_s_; }
+    double duration_s() const noexcept { return rate_ > 0 ? static_cast<double>(frames_) / rate_ : 0.0; }
     /// Lowest and highest between two times, -1..1; zeros outside the sound.
     std::pair<float, float> between(double start_s, double end_s) const;
 
 private:
     std::vector<std::pair<std::int8_t, std::int8_t>> cells_;
-    double cell_s_ = 0.0, duration_s_ = 0.0;
+    int rate_ = 0;
+    std::size_t channels_ = 1, frames_ = 0;
+    float low_ = 0.0F, high_ = 0.0F;  // of the cell that is not full yet
 };
 
 }  // namespace fw

@@ -11,6 +11,8 @@ namespace fw {
 enum class ErrorCode {
     FileMissing,
     FileUnreadable,
+    NotAFile,
+    FileTooLarge,
     NotAudio,
     AudioEmpty,
     AudioTooShort,
@@ -20,31 +22,42 @@ enum class ErrorCode {
     AudioManyChannels,
     AudioLowRate,
     AudioHighRate,
+    AudioChanges,
     AudioTooManyChannels,
     AudioRateOutOfRange,
+    AudioTooLong,
     FolderUnwritable,
+    FileUnwritable,
     DiskFull,
+    OverwritesInput,
+    EndingUnknown,
     RemakeDamaged,
+    RemakeUnusable,
     RemakeFromFuture,
     ReferenceGone,
     ReferenceChanged,
     MidiDamaged,
     MidiEmpty,
+    MidiUnusable,
+    MidiElsewhere,
     SoundFontUnusable,
     DeviceUnusable,
     WrongUsage,
     Cancelled,
+    OutOfMemory,
+    Unexpected,
     Count_  // number of codes; keep last
 };
 
-/// The sentence for a code, with %s where the subject (a file, a folder, a device) goes. Total: every code has one.
+/// The sentence for a code, with %s where the subject (a file, a folder, a device) goes, and in some %d where the detail goes. Total: every
+/// code has one.
 const char* sentence_for(ErrorCode code);
 
 /// Bad input, told in one sentence: what is wrong with what, and what to do.
 struct Error {
     ErrorCode code{};
     std::string subject;  ///< the file, folder or device concerned
-    std::string detail;   ///< what the library below said, for the log; may be empty
+    std::string detail;   ///< why, in the user's words where the code's sentence has a place for it, else what the library below said; may be empty
 
     /// One sentence for the user, naming the subject.
     std::string message() const;

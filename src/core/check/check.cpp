@@ -8,15 +8,21 @@
 
 #include <algorithm>
 #include <array>
+#include <cctype>
 #include <cmath>
 #include <set>
 
 namespace fw {
 
 const char* finding_kind_name(FindingKind kind) {
-    static constexpr std::array kNames{"missing_note", "extra_note",  "wrong_pitch",     "early", "late",  "too_short", "too_long", "missing_hit",
-                                       "extra_hit",    "wrong_chord", "missing_element", "tone",  "width", "loudness",  "section"};
+    static constexpr std::array kNames{"missing_note", "extra_note", "wrong_pitch", "early", "late", "missing_hit", "extra_hit", "wrong_chord", "missing_element", "tone"};
     return kNames[static_cast<std::size_t>(kind)];
+}
+
+std::string Finding::sentence() const {
+    std::string text = place.empty() ? message : place + ": " + message;
+    if (!text.empty()) text[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(text[0])));
+    return text;
 }
 
 namespace {
@@ -48,19 +54,17 @@ private:
     double total_ = 0.0, all_ = 0.0;
 };
 
-std::string beat_text(double beat) {
-    const int whole = static_cast<int>(std::floor(beat + 0.125));
-    const double rest = beat - whole;
-    return std::to_string(whole) + (rest > 0.62 ? "¾" : rest > 0.37 ? "½" : rest > 0.125 ? "¼" : "");
-}
-
-Role role_of(PartRole role) {
-    switch (role) {
-        case PartRole::Bass: return Role::Bass;
-        case PartRole::Lead: return Role::Lead;
-        case PartRole::Chords: return Role::Chords;
-        default: return Role::Other;
+/// "bar 3 beat 2½": to the quarter of a beat, which may be the next bar's first.
+std::string place_text(const MeterMap& meter, Ticks tick) {
+    BarPosition p = meter.position(tick);
+    const Ticks beat = meter.at_bar(p.bar).beat_ticks();
+    Ticks quarters = (4 * p.tick + beat / 2) / beat;
+    if (quarters == 4) {
+        p = meter.position(tick - p.tick + beat);
+        quarters = 0;
     }
+    constexpr std::array kParts{"", "¼", "½", "¾"};
+    return "bar " + std::to_string(p.bar) + " beat " + std::to_string(p.beat) + kParts[static_cast<std::size_t>(quarters)];
 }
 
 class Checker {
@@ -102,7 +106,7 @@ private:
     bool heard_role(PartRole role) const {
         if (role == PartRole::Drums) return a_.drums.size() > 8;
         for (const HeardPart& p : a_.parts)
-            if ((p.role == Role::Bass && role == PartRole::Bass) || (p.role == Role::Lead && role == PartRole::Lead)) return p.notes.size() > 8;
+            if (p.role == role) return p.notes.size() > 8;
         return false;
     }
 
@@ -121,8 +125,8 @@ private:
         f.element_id = id;
         f.element = r_.element_name(id);
         f.bar = p.bar;
-        f.beat = p.beat + static_cast<double>(p.tick) / static_cast<double>(r_.meter.at_bar(p.bar).beat_ticks());
-        f.message = "Bar " + std::to_string(f.bar) + " beat " + beat_text(f.beat) + ": " + f.message;
+        f.beat = p.beat + std::floor(1000.0 * static_cast<double>(p.tick) / static_cast<double>(r_.meter.at_bar(p.bar).beat_ticks())) / 1000.0;
+        f.place = place_text(r_.meter, tick);
         report_.findings.push_back(std::move(f));
     }
 
@@ -210,6 +214,8 @@ private:
         const std::string id = "part:" + std::to_string(part.id);
         BarTally tally(bars_);
         const auto mine = placed_notes(part);
+        std::set<std::pair<int, double>> own_notes;  // pitch, onset
+        for (const PlacedNote& n : mine) own_notes.emplace(n.note.pitch, r_.tempo.seconds(n.note.start));
         // The heard note of this pitch nearest in time: first in the part's own line, then among all notes.
         const auto near_heard = [&](double onset_s, int pitch, double reach) {
             const HeardNote* best = nullptr;
@@ -219,7 +225,7 @@ private:
                     if (at->pitch == pitch && (!best || std::abs(at->onset_s - onset_s) < std::abs(best->onset_s - onset_s))) best = &*at;
             };
             for (const HeardPart& heard : a_.parts)
-                if (heard.role == role_of(part.role)) search(heard.notes);
+                if (heard.role == part.role) search(heard.notes);
             if (!best) search(a_.notes);
             return best;
         };
@@ -252,9 +258,8 @@ private:
             double best = kSurelyHeard - 0.1;
             for (const int step : {-1, 1, -2, 2, -12, 12, -3, 3, -4, 4, -5, 5, -7, 7}) {
                 const double v = heard_at(start, end, p.note.pitch + step);
-                const bool own = std::any_of(mine.begin(), mine.end(), [&](const PlacedNote& o) {
-                    return o.note.pitch == p.note.pitch + step && std::abs(r_.tempo.seconds(o.note.start) - start) < 0.06;
-                });
+                const auto other = own_notes.lower_bound({p.note.pitch + step, start - 0.06});
+                const bool own = other != own_notes.end() && other->first == p.note.pitch + step && other->second < start + 0.06;
                 if (!own && v > best + (better >= 0 ? 0.1 : 0.0)) best = v, better = p.note.pitch + step;
             }
             if (better >= 0) {
@@ -281,7 +286,7 @@ private:
 
     /// Notes the analysis heard in this part's role and no part of the rebuild has.
     void missing_notes(const Part& part, const std::string& id, BarTally& tally) {
-        const Role role = role_of(part.role);
+        const PartRole role = part.role;
         // Where several parts share a role the first one answers for what is missing.
         for (const auto& other : r_.parts) {
             if (other->role != part.role) continue;
@@ -322,12 +327,12 @@ private:
         std::vector<char> played(a_.drums.size(), 0);
         for (const PlacedNote& p : placed_notes(part)) {
             const DrumSound* sound = drum_sound_of_key(p.note.pitch);
-            const auto kind = sound ? parse_drum_kind(sound->kind) : std::nullopt;
-            if (p.muted || !kind) continue;
+            if (p.muted || !sound) continue;
             const double start = r_.tempo.seconds(p.note.start);
             std::ptrdiff_t twin = -1;
-            for (std::size_t h = 0; h < a_.drums.size(); ++h)
-                if (a_.drums[h].kind == *kind && std::abs(a_.drums[h].time_s - start) < 0.08 && !played[h] &&
+            const auto near = std::lower_bound(a_.drums.begin(), a_.drums.end(), start - 0.08, [](const Hit& h, double t) { return h.time_s < t; });
+            for (auto h = static_cast<std::size_t>(near - a_.drums.begin()); h < a_.drums.size() && a_.drums[h].time_s < start + 0.08; ++h)
+                if (a_.drums[h].kind == sound->kind && std::abs(a_.drums[h].time_s - start) < 0.08 && !played[h] &&
                     (twin < 0 || std::abs(a_.drums[h].time_s - start) < std::abs(a_.drums[static_cast<std::size_t>(twin)].time_s - start)))
                     twin = static_cast<std::ptrdiff_t>(h);
             Finding f;
@@ -349,7 +354,7 @@ private:
                 add(std::move(f), id);
                 continue;
             }
-            const int column = pulse_column(*kind);
+            const int column = pulse_column(sound->kind);
             float heard = 0.0F;
             const auto centre = static_cast<Eigen::Index>(std::lround(Evidence::pulse_frame(start)));
             for (Eigen::Index i = std::max<Eigen::Index>(0, centre - 4); i <= std::min<Eigen::Index>(e_.pulse.rows() - 1, centre + 4); ++i)
@@ -373,7 +378,7 @@ private:
             f.kind = FindingKind::MissingHit;
             f.start_s = hit.time_s;
             f.end_s = hit.time_s + 0.1;
-            f.expected_pitch = drum_key(drum_kind_name(hit.kind));
+            f.expected_pitch = drum_sound(hit.kind).key;
             f.size = hit.velocity;
             f.unit = "velocity";
             f.confidence = hit.confidence;
@@ -395,12 +400,13 @@ private:
 
 }  // namespace
 
-CheckReport check(const Remake& remake, const Analysis& analysis, const Audio* original, const Audio* rebuild) {
+CheckReport check(const Remake& remake, const Analysis& analysis, const SoundSummary* original, const SoundSummary* rebuild) {
     CheckReport report = Checker(remake, analysis).run();
     if (original && rebuild) compare_sound(*original, *rebuild, report);
-    std::stable_sort(report.findings.begin(), report.findings.end(), [](const Finding& a, const Finding& b) {
-        if (std::abs(a.confidence - b.confidence) > 0.005) return a.confidence > b.confidence;
-        return a.start_s < b.start_s;
+    // By whole hundredths, so that what is equally sure stands in order of time; comparing within a tolerance would be no order at all.
+    const auto hundredths = [](const Finding& f) { return std::lround(f.confidence * 100.0); };
+    std::stable_sort(report.findings.begin(), report.findings.end(), [&](const Finding& a, const Finding& b) {
+        return hundredths(a) != hundredths(b) ? hundredths(a) > hundredths(b) : a.start_s < b.start_s;
     });
     return report;
 }

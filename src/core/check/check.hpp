@@ -2,7 +2,7 @@
 #pragma once
 
 #include "analysis/analysis.hpp"
-#include "audio/audio_file.hpp"
+#include "check/sound_summary.hpp"
 #include "model/remake.hpp"
 
 #include <string>
@@ -16,16 +16,11 @@ enum class FindingKind {
     WrongPitch,
     Early,
     Late,
-    TooShort,
-    TooLong,
     MissingHit,
     ExtraHit,
     WrongChord,
     MissingElement,
-    Tone,
-    Width,
-    Loudness,
-    Section
+    Tone
 };
 const char* finding_kind_name(FindingKind kind);  ///< as in the JSON: "missing_note"
 
@@ -35,12 +30,17 @@ struct Finding {
     std::string element_id, element;
     double start_s = 0.0, end_s = 0.0;
     int bar = 0;
-    double beat = 0.0;
+    double beat = 0.0;   ///< from 1, to a thousandth, always less than the bar's beats plus one
+    std::string place;   ///< "bar 3 beat 2½"; empty for the whole song
     int pitch = -1, expected_pitch = -1;  ///< -1 where it does not apply
     double size = 0.0;
     std::string unit;
     double confidence = 0.0;  ///< that the difference is real
-    std::string message, remedy;
+    std::string message;  ///< what is different, without its place
+    std::string remedy;
+
+    /// "Bar 3 beat 2½: the bass plays F2, the original E2."
+    std::string sentence() const;
 };
 
 struct ElementMatch {
@@ -68,13 +68,9 @@ struct CheckReport {
     double original_lufs = 0.0, rebuild_lufs = 0.0, match_gain_db = 0.0;
 };
 
-/// Compares a remake with the evidence: notes and hits both ways, chords against chroma, beats against pulse. With both
-/// recordings given, tone, width and loudness too. Pure, thread-safe; well under a second for a song, without the sound.
+/// Compares a remake with the evidence: notes and hits both ways, chords against chroma, beats against pulse. With the summaries of both
+/// sounds given, tone, width and loudness too. Pure, thread-safe; well under a second for a song.
 /// Elements whose difference is marked as intended give a figure and no findings.
-CheckReport check(const Remake& remake, const Analysis& analysis, const Audio* original = nullptr, const Audio* rebuild = nullptr);
-
-/// Mean spectrum in third octaves from 25 Hz to 16 kHz, dB relative to full scale; and the side's share in four bands.
-std::vector<double> third_octaves_db(const Audio& audio);
-const std::vector<double>& third_octave_centers_hz();
+CheckReport check(const Remake& remake, const Analysis& analysis, const SoundSummary* original = nullptr, const SoundSummary* rebuild = nullptr);
 
 }  // namespace fw

@@ -5,7 +5,7 @@
 
 namespace fw {
 
-/// Fills in tone, width and loudness of a report and adds findings of tone. Takes about a second for a song.
-void compare_sound(const Audio& original, const Audio& rebuild, CheckReport& report);
+/// Fills in tone, width and loudness of a report and adds findings of tone. Pure but for the report, thread-safe.
+void compare_sound(const SoundSummary& original, const SoundSummary& rebuild, CheckReport& report);
 
 }  // namespace fw

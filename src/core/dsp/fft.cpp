@@ -5,6 +5,7 @@
 #include <cassert>
 #include <cmath>
 #include <mutex>
+#include <new>
 #include <numbers>
 
 namespace fw {
@@ -24,8 +25,15 @@ RealFft::RealFft(std::size_t size) : size_(size), plan_(std::make_unique<Plan>()
     plan_->in = fftwf_alloc_real(size);
     plan_->out = fftwf_alloc_complex(bins());
     const std::lock_guard lock(planner_mutex);
+    const auto give_up = [&] {
+        fftwf_free(plan_->in);
+        fftwf_free(plan_->out);
+        throw std::bad_alloc();
+    };
+    if (!plan_->in || !plan_->out) give_up();
     // ESTIMATE, not MEASURE: the same plan, and so the same rounding, on every run.
     plan_->plan = fftwf_plan_dft_r2c_1d(static_cast<int>(size), plan_->in, plan_->out, FFTW_ESTIMATE);
+    if (!plan_->plan) give_up();
 }
 
 RealFft::~RealFft() {

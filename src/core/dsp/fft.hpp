@@ -10,7 +10,7 @@ namespace fw {
 /// Forward Fourier transform of real signals of one fixed even size, by FFTW.
 ///
 /// Not scaled: a sine of amplitude 1 shows as size/2 in its bin. Creating one plans the transform (slow, locks);
-/// transform() neither allocates nor locks and may be called from the thread that owns the object.
+/// transform() neither allocates nor locks and may be called from the thread that owns the object. Throws std::bad_alloc where memory is short.
 class RealFft {
 public:
     explicit RealFft(std::size_t size);

@@ -1,49 +1,53 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "base/guard.hpp"
 #include "engine/plan.hpp"
 
-#include <ebur128.h>
 #include <soxr.h>
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace fw {
 
-Result<Audio> render_offline(const Plan& plan, const Progress& progress, int only_part) {
+bool render_offline(const Plan& plan, const SoundSink& sink, const Progress& progress, int only_part) {
     PlanRenderer renderer(plan.sample_rate_hz);
     renderer.adopt(&plan);
     renderer.seek(0);
     Limiter limiter(plan.sample_rate_hz);
     const auto total = static_cast<std::size_t>(std::max<std::int64_t>(1, plan.end_frame));
     const std::size_t skip = only_part == 0 ? limiter.latency() : 0;
-    Audio audio{static_cast<int>(std::lround(plan.sample_rate_hz)), 2, {}, {}};
-    audio.samples.resize(total * 2);
-    std::vector<float> left(512), right(512);
-    try {
-        for (std::size_t at = 0; at < total + skip; at += left.size()) {
-            renderer.render(left, right, only_part);
-            if (only_part == 0) limiter.process(left, right);
-            for (std::size_t i = 0; i < left.size(); ++i) {
-                if (at + i < skip || at + i >= total + skip) continue;
-                audio.samples[2 * (at + i - skip)] = left[i];
-                audio.samples[2 * (at + i - skip) + 1] = right[i];
-            }
-            if (at % (left.size() * 64) == 0) progress.report(std::min(1.0, static_cast<double>(at) / static_cast<double>(total)), "rendering");
-        }
-    } catch (const Cancelled&) {
-        return Error{ErrorCode::Cancelled, "the rendering", {}};
+    constexpr std::size_t kBlock = 512;
+    std::array<float, kBlock> left, right;
+    std::array<float, 2 * kBlock> both;
+    for (std::size_t at = 0; at < total + skip; at += kBlock) {
+        renderer.render(left, right, only_part);
+        if (only_part == 0) limiter.process(left, right);
+        const std::size_t from = std::min(kBlock, skip - std::min(skip, at)), to = std::min(kBlock, total + skip - at);
+        for (std::size_t i = from; i < to; ++i) both[2 * (i - from)] = left[i], both[2 * (i - from) + 1] = right[i];
+        if (to > from && !sink(std::span<const float>(both).first(2 * (to - from)))) return false;
+        if (at % (kBlock * 64) == 0) progress.report(std::min(1.0, static_cast<double>(at) / static_cast<double>(total)), "rendering");
     }
-    return audio;
+    return true;
 }
 
-double loudness_of(const Audio& audio) {
-    if (audio.channels <= 0 || audio.frames() == 0) return -70.0;
-    ebur128_state* state = ebur128_init(static_cast<unsigned>(audio.channels), static_cast<unsigned long>(audio.sample_rate_hz), EBUR128_MODE_I);
-    if (!state) return -70.0;
-    double lufs = -70.0;
-    ebur128_add_frames_float(state, audio.samples.data(), audio.frames());
-    ebur128_loudness_global(state, &lufs);
-    ebur128_destroy(&state);
-    return std::isfinite(lufs) ? std::max(-70.0, lufs) : -70.0;
+Result<Audio> render_offline(const Plan& plan, const Progress& progress, int only_part) {
+    return guarded("the rendering", [&]() -> Result<Audio> {
+        Audio audio{static_cast<int>(std::lround(plan.sample_rate_hz)), 2, {}, {}};
+        audio.samples.reserve(static_cast<std::size_t>(std::max<std::int64_t>(1, plan.end_frame)) * 2);
+        const auto keep = [&](std::span<const float> block) {
+            audio.samples.insert(audio.samples.end(), block.begin(), block.end());
+            return true;
+        };
+        render_offline(plan, keep, progress, only_part);
+        return audio;
+    });
+}
+
+Status render_to_file(const Plan& plan, const std::filesystem::path& path, const Progress& progress, int only_part) {
+    return guarded("the rendering", [&] {
+        return write_audio(path, static_cast<int>(std::lround(plan.sample_rate_hz)), 2, plan.end_frame,
+                           [&](const SoundSink& sink) { return render_offline(plan, sink, progress, only_part); });
+    });
 }
 
 Audio at_rate(const Audio& audio, double sample_rate_hz) {

@@ -4,6 +4,7 @@
 #include "sound/soundfont.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cassert>
 #include <cmath>
 
@@ -14,7 +15,7 @@ namespace {
 float gain_of(double db) { return static_cast<float>(std::pow(10.0, db / 20.0)); }
 
 std::string signature_of(const Remake& remake, double rate) {
-    std::string s = std::to_string(rate);
+    std::string s = std::to_string(rate) + "," + std::to_string(remake.tuning_cents);
     for (const auto& part : remake.parts) {
         s += "|" + std::to_string(part->id) + (part->role == PartRole::Drums ? "d" : "");
         for (const Layer& l : part->layers) s += ";" + std::to_string(static_cast<int>(l.kind)) + l.patch + "," + std::to_string(l.program) + "," + l.file;
@@ -22,13 +23,13 @@ std::string signature_of(const Remake& remake, double rate) {
     return s;
 }
 
-std::unique_ptr<Instrument> make_instrument(const Layer& layer, bool drums, double rate, Error* trouble) {
+std::unique_ptr<Instrument> make_instrument(const Layer& layer, bool drums, double rate, double tuning_cents, Error* trouble) {
     switch (layer.kind) {
-        case InstrumentKind::Synth: return make_synth(layer.patch, rate);
+        case InstrumentKind::Synth: return make_synth(layer.patch, rate, tuning_cents);
         case InstrumentKind::DrumKit: return make_drum_kit(layer.patch, rate);
         case InstrumentKind::SoundFont: break;
     }
-    auto made = make_soundfont(layer.file, layer.program, drums, rate);
+    auto made = make_soundfont(layer.file, layer.program, drums, rate, tuning_cents);
     if (made) return std::move(made).value();
     if (trouble && trouble->subject.empty()) *trouble = made.error();
     return nullptr;
@@ -61,16 +62,20 @@ PlanPart compile_part(const Part& part, const TempoMap& tempo, double rate, bool
     std::sort(out.events.begin(), out.events.end(), [](const PlanEvent& a, const PlanEvent& b) {
         return a.frame != b.frame ? a.frame < b.frame : a.kind != b.kind ? a.kind < b.kind : a.key < b.key;
     });
-    // Where two notes of one key overlap, the first one's end must not cut the second.
-    std::vector<std::int64_t> latest(128, -1);
+    // Where two notes of one key overlap, the first one's end must not cut the second: an end counts only once no later one is to come.
+    std::array<std::int64_t, 128> latest;
+    latest.fill(-1);
     std::vector<PlanEvent> kept;
+    kept.reserve(out.events.size());
+    std::size_t next_note = 0;  // notes stand in order of their beginnings
     for (const PlanEvent& e : out.events) {
-        const auto key = static_cast<std::size_t>(std::clamp(e.key, 0, 127));
-        if (e.kind == PlanEvent::Kind::On) {
-            for (const PlanNote& n : out.notes)
-                if (n.on == e.frame && n.key == e.key) latest[key] = std::max(latest[key], n.off);
+        for (; next_note < out.notes.size() && out.notes[next_note].on <= e.frame; ++next_note) {
+            // At the frame of its own beginning a note holds the key only behind the ends that fall there.
+            if (out.notes[next_note].on == e.frame && e.kind != PlanEvent::Kind::On) break;
+            std::int64_t& until = latest[static_cast<std::size_t>(out.notes[next_note].key)];
+            until = std::max(until, out.notes[next_note].off);
         }
-        if (e.kind == PlanEvent::Kind::Off && e.frame < latest[key]) continue;
+        if (e.kind == PlanEvent::Kind::Off && e.frame < latest[static_cast<std::size_t>(e.key)]) continue;
         kept.push_back(e);
     }
     out.events = std::move(kept);
@@ -98,8 +103,15 @@ std::shared_ptr<const Plan> compile_plan(const Remake& remake, double rate, cons
     plan->rack->signature = signature;
     for (const auto& part : remake.parts) {
         auto& layers = plan->rack->instruments.emplace_back();
-        for (const Layer& l : part->layers) layers.push_back(make_instrument(l, part->role == PartRole::Drums, rate, trouble));
+        for (const Layer& l : part->layers) layers.push_back(make_instrument(l, part->role == PartRole::Drums, rate, remake.tuning_cents, trouble));
     }
+    return plan;
+}
+
+Result<std::shared_ptr<const Plan>> compile_for_rendering(const Remake& remake, double rate) {
+    Error trouble;
+    auto plan = compile_plan(remake, rate, nullptr, &trouble);
+    if (!trouble.subject.empty()) return trouble;
     return plan;
 }
 

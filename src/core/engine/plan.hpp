@@ -56,10 +56,14 @@ struct Plan {
     std::shared_ptr<Rack> rack;
 };
 
-/// Compiles a document. Instruments are taken over from `previous` when they would be the same; else they are made here,
+/// Compiles a document. Instruments are tuned as the recording is and taken over from `previous` when they would be the same; else they are made here,
 /// which may load SoundFonts: a layer whose SoundFont cannot be loaded stays silent, and the first such error is told in *trouble.
+/// Cost n log n in the notes that sound.
 std::shared_ptr<const Plan> compile_plan(const Remake& remake, double sample_rate_hz, const std::shared_ptr<const Plan>& previous = nullptr,
                                          Error* trouble = nullptr);
+
+/// A plan with instruments of its own for rendering to files and figures: a layer that would be silent is an error (SoundFontUnusable).
+Result<std::shared_ptr<const Plan>> compile_for_rendering(const Remake& remake, double sample_rate_hz);
 
 /// Renders a plan block by block. Real time: render, seek and adopt neither allocate nor lock. Threads: one at a time.
 class PlanRenderer {
@@ -90,12 +94,15 @@ private:
     std::vector<float> part_left_, part_right_, layer_left_, layer_right_;
 };
 
-/// Renders a whole remake offline through the same renderer and limiter as real time, latency taken out.
-/// only_part as in PlanRenderer::render (then without the limiter). Returns Cancelled when told to stop.
+/// Renders a whole remake offline through the same renderer and limiter as real time, latency taken out, block by block into a sink: memory does not grow
+/// with length. only_part as in PlanRenderer::render (then without the limiter). False where the sink took no more. Throws Cancelled.
+bool render_offline(const Plan& plan, const SoundSink& sink, const Progress& progress = {}, int only_part = 0);
+
+/// The same into memory, 8 bytes a frame. Returns Cancelled when told to stop.
 Result<Audio> render_offline(const Plan& plan, const Progress& progress = {}, int only_part = 0);
 
-/// Integrated loudness in LUFS (BS.1770-4), -70 for silence.
-double loudness_of(const Audio& audio);
+/// The same into a file, as write_audio writes.
+Status render_to_file(const Plan& plan, const std::filesystem::path& path, const Progress& progress = {}, int only_part = 0);
 
 /// The recording at another rate, mixed to stereo; for playing beside a rebuild.
 Audio at_rate(const Audio& audio, double sample_rate_hz);

@@ -97,16 +97,16 @@ std::string analysis_to_json(const Analysis& a) {
         return Json{{"element", p.element}, {"start_bar", p.start_bar}, {"bars", p.bars}, {"start_s", ms(p.start_s)}, {"end_s", ms(p.end_s)}};
     });
     j["parts"] = list_of(a.parts, [](const HeardPart& p) {
-        return Json{{"role", role_name(p.role)}, {"name", p.name}, {"notes", list_of(p.notes, note_json)}};
+        return Json{{"role", part_role_name(p.role)}, {"name", p.name}, {"notes", list_of(p.notes, note_json)}};
     });
     j["notes"] = list_of(a.notes, note_json);
     j["drums"] = list_of(a.drums, [](const Hit& h) {
-        return Json{{"time_s", ms(h.time_s)}, {"kind", drum_kind_name(h.kind)}, {"velocity", h.velocity}, {"confidence", share(h.confidence)}};
+        return Json{{"time_s", ms(h.time_s)}, {"kind", drum_sound(h.kind).id}, {"velocity", h.velocity}, {"confidence", share(h.confidence)}};
     });
     j["feel"] = {{"steps_per_bar", a.feel.steps_per_bar},
                  {"steps_per_beat", a.feel.steps_per_beat},
                  {"drums", list_of(a.feel.drums, [](const DrumFeel& d) {
-                      return Json{{"kind", drum_kind_name(d.kind)}, {"steps", list_of(d.steps, [](const StepFeel& s) {
+                      return Json{{"kind", drum_sound(d.kind).id}, {"steps", list_of(d.steps, [](const StepFeel& s) {
                                                                          return Json{{"step", s.step},
                                                                                      {"count", s.count},
                                                                                      {"offset_ms", round_to(s.offset_ms, 10)},

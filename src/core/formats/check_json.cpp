@@ -25,7 +25,7 @@ std::string check_to_json(const CheckReport& report) {
         if (f.pitch >= 0) one["pitch"] = f.pitch;
         if (f.expected_pitch >= 0) one["expected_pitch"] = f.expected_pitch;
         one.update(
-            {{"size", rounded(f.size, 100)}, {"unit", f.unit}, {"confidence", rounded(f.confidence, 1e3)}, {"message", f.message}, {"remedy", f.remedy}});
+            {{"size", rounded(f.size, 100)}, {"unit", f.unit}, {"confidence", rounded(f.confidence, 1e3)}, {"message", f.sentence()}, {"remedy", f.remedy}});
         j["findings"].push_back(std::move(one));
     }
     j["tone"] = Json::array();

@@ -2,56 +2,88 @@
 #include "formats/remake_file.hpp"
 
 #include "base/atomic_file.hpp"
+#include "base/files.hpp"
 
 #include <zip.h>
-#include <cstdio>
 #include <memory>
+#include <optional>
 
 namespace fw {
 
 namespace {
 
 constexpr const char* kEntry = "remake.json";
-constexpr zip_uint64_t kLargest = 512ULL << 20;  // a remake.json beyond this is not ours
+constexpr zip_uint64_t kMostText = 96ULL << 20;     // a remake.json beyond this is not ours, however small it is packed
+constexpr std::uint64_t kMostBytes = 256ULL << 20;  // nor a file that holds it
+
+using Source = std::unique_ptr<zip_source_t, decltype(&zip_source_free)>;
+
+/// The archive as bytes: libzip works in memory, so that what is on disk is written in one place (write_atomically).
+std::optional<std::string> zipped(const std::string& text) {
+    zip_error_t error;
+    zip_error_init(&error);
+    Source archive(zip_source_buffer_create(nullptr, 0, 0, &error), zip_source_free);
+    if (!archive) return std::nullopt;
+    zip_source_keep(archive.get());  // the zip takes one reference with it, and the bytes are read from ours
+    zip_t* zip = zip_open_from_source(archive.get(), ZIP_TRUNCATE, &error);
+    if (!zip) {
+        zip_source_free(archive.get());
+        return std::nullopt;
+    }
+    zip_source_t* content = zip_source_buffer(zip, text.data(), text.size(), 0);
+    if (!content || zip_file_add(zip, kEntry, content, ZIP_FL_OVERWRITE | ZIP_FL_ENC_UTF_8) < 0) {
+        if (content) zip_source_free(content);
+        zip_discard(zip);
+        return std::nullopt;
+    }
+    if (zip_close(zip) != 0) {
+        zip_discard(zip);
+        return std::nullopt;
+    }
+    zip_stat_t stat;
+    if (zip_source_stat(archive.get(), &stat) != 0 || zip_source_open(archive.get()) != 0) return std::nullopt;
+    std::string bytes(stat.size, '\0');
+    const auto got = zip_source_read(archive.get(), bytes.data(), bytes.size());
+    zip_source_close(archive.get());
+    return got == static_cast<zip_int64_t>(bytes.size()) ? std::optional(std::move(bytes)) : std::nullopt;
+}
 
 }  // namespace
 
 Status save_remake(const std::filesystem::path& path, const Remake& remake) {
-    const std::string text = remake_to_json(remake);
-    return write_atomically(path, [&](const std::filesystem::path& temporary) {
-        int error = 0;
-        zip_t* zip = zip_open(temporary.string().c_str(), ZIP_CREATE | ZIP_TRUNCATE, &error);
-        if (!zip) return false;
-        zip_source_t* source = zip_source_buffer(zip, text.data(), text.size(), 0);
-        if (!source || zip_file_add(zip, kEntry, source, ZIP_FL_OVERWRITE | ZIP_FL_ENC_UTF_8) < 0) {
-            if (source) zip_source_free(source);
-            zip_discard(zip);
-            return false;
-        }
-        if (zip_close(zip) != 0) {
-            zip_discard(zip);
-            return false;
-        }
-        return true;
-    });
+    const auto bytes = zipped(remake_to_json(remake));
+    if (!bytes) return Error{ErrorCode::OutOfMemory, "saving " + path.string(), {}};
+    return write_atomically(path, *bytes);
 }
 
 Result<Remake> load_remake(const std::filesystem::path& path) {
-    const std::string name = path.string();
-    std::error_code ec;
-    if (!std::filesystem::exists(path, ec)) return Error{ErrorCode::FileMissing, name, {}};
-    int error = 0;
-    const std::unique_ptr<zip_t, decltype(&zip_discard)> zip(zip_open(name.c_str(), ZIP_RDONLY | ZIP_CHECKCONS, &error), [](zip_t* z) {
+    const auto bytes = read_file(path, kMostBytes);
+    if (!bytes) return bytes.error();
+    return remake_from_zip(*bytes, path.string());
+}
+
+Result<Remake> remake_from_zip(std::span<const unsigned char> bytes, const std::string& name) {
+    const auto damaged = [&](const char* why) { return Error{ErrorCode::RemakeDamaged, name, why}; };
+    zip_error_t error;
+    zip_error_init(&error);
+    zip_source_t* archive = zip_source_buffer_create(bytes.data(), bytes.size(), 0, &error);
+    if (!archive) return damaged("not a zip");
+    const std::unique_ptr<zip_t, decltype(&zip_discard)> zip(zip_open_from_source(archive, ZIP_RDONLY | ZIP_CHECKCONS, &error), [](zip_t* z) {
         if (z) zip_discard(z);
     });
-    if (!zip) return Error{ErrorCode::RemakeDamaged, name, "not a zip"};
+    if (!zip) {
+        zip_source_free(archive);
+        return damaged("not a zip");
+    }
     zip_stat_t stat;
-    if (zip_stat(zip.get(), kEntry, 0, &stat) != 0 || !(stat.valid & ZIP_STAT_SIZE) || stat.size > kLargest)
-        return Error{ErrorCode::RemakeDamaged, name, "no remake.json"};
+    if (zip_stat(zip.get(), kEntry, 0, &stat) != 0 || !(stat.valid & ZIP_STAT_SIZE)) return damaged("no remake.json");
+    if (stat.size > kMostText) return Error{ErrorCode::RemakeUnusable, name, "it holds more than a remake can"};
     std::string text(stat.size, '\0');
     const std::unique_ptr<zip_file_t, decltype(&zip_fclose)> file(zip_fopen(zip.get(), kEntry, 0), [](zip_file_t* f) { return f ? zip_fclose(f) : 0; });
-    if (!file || zip_fread(file.get(), text.data(), text.size()) != static_cast<zip_int64_t>(text.size()))
-        return Error{ErrorCode::RemakeDamaged, name, "cannot be unpacked"};
+    // What is left behind the stated size would come out of a file that lies about it.
+    char more = 0;
+    if (!file || zip_fread(file.get(), text.data(), text.size()) != static_cast<zip_int64_t>(text.size()) || zip_fread(file.get(), &more, 1) != 0)
+        return damaged("cannot be unpacked");
     return remake_from_json(text, name);
 }
 

@@ -5,6 +5,7 @@
 #include "model/remake.hpp"
 
 #include <filesystem>
+#include <span>
 #include <string>
 
 namespace fw {
@@ -15,8 +16,11 @@ inline constexpr int kRemakeVersion = 1;
 /// Saves a remake as a zip that holds remake.json, atomically: after a crash or a full disk the old file is still whole.
 Status save_remake(const std::filesystem::path& path, const Remake& remake);
 
-/// Opens a remake. The reference is not touched: see find_reference.
+/// Opens a remake. The reference is not touched: see find_reference. Errors: those of open_file, RemakeDamaged, RemakeFromFuture, and RemakeUnusable with
+/// what is wrong with it (model/validate.hpp): a remake that is returned is valid. Nothing is clamped.
 Result<Remake> load_remake(const std::filesystem::path& path);
+/// The same for the bytes of such a file; name stands for it in messages.
+Result<Remake> remake_from_zip(std::span<const unsigned char> bytes, const std::string& name);
 
 /// Where the reference of a remake is now: its stored path, else a file of the same name beside the remake.
 /// ReferenceGone where neither exists; the window then asks. Content is compared when the file is read (ReferenceChanged).

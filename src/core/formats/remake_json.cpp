@@ -1,11 +1,17 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// remake.json, as docs/remake-format.md describes it. Every reader clamps what it takes: a damaged or hostile file gives an
-// error or a valid document, never a broken one.
+// remake.json, as docs/remake-format.md describes it. Readers take what stands there; what_is_wrong() then judges the whole: a damaged or hostile file
+// gives an error or a valid document, never a broken one.
 #include "formats/remake_file.hpp"
+
+#include "base/files.hpp"
+#include "model/limits.hpp"
+#include "model/validate.hpp"
 
 #include <algorithm>
 #include <array>
 #include <cinttypes>
+#include <limits>
+#include <new>
 #include <nlohmann/json.hpp>
 
 namespace fw {
@@ -15,6 +21,50 @@ namespace {
 using Json = nlohmann::ordered_json;
 
 struct Damaged {};
+
+/// Thrown for what can be told more exactly than "damaged".
+struct Unusable {
+    std::string why;
+};
+
+/// More values than any remake within its limits has, and deeper ones, are refused before they fill the memory.
+constexpr std::size_t kMostValues = 8'000'000;
+constexpr int kDeepest = 32;
+
+Json parse_within_limits(const std::string& text) {
+    std::size_t values = 0;
+    return Json::parse(text, [&](int depth, Json::parse_event_t, Json&) {
+        if (++values > kMostValues || depth > kDeepest) throw Unusable{"it holds more than a remake can"};
+        return true;
+    });
+}
+
+/// A whole number; one that does not fit is out of every range, so it becomes the largest or smallest that does.
+int whole(const Json& j) {
+    if (!j.is_number_integer()) throw Damaged{};
+    if (j.is_number_unsigned()) return static_cast<int>(std::min<std::uint64_t>(j.get<std::uint64_t>(), std::numeric_limits<int>::max()));
+    return static_cast<int>(std::clamp<std::int64_t>(j.get<std::int64_t>(), std::numeric_limits<int>::min(), std::numeric_limits<int>::max()));
+}
+int whole(const Json& j, const char* key, int otherwise) { return j.contains(key) ? whole(j.at(key)) : otherwise; }
+
+/// Bytes that are no text, two digits each.
+std::string to_hex(const std::string& bytes) {
+    constexpr std::string_view kDigits = "0123456789abcdef";
+    std::string hex;
+    for (const char c : bytes) (hex += kDigits[static_cast<unsigned char>(c) >> 4]) += kDigits[static_cast<unsigned char>(c) & 15];
+    return hex;
+}
+std::string from_hex(const std::string& hex) {
+    constexpr std::string_view kDigits = "0123456789abcdef";
+    std::string bytes;
+    for (std::size_t i = 0; i + 1 < hex.size(); i += 2) {
+        const auto high = kDigits.find(hex[i]), low = kDigits.find(hex[i + 1]);
+        if (high == std::string_view::npos || low == std::string_view::npos) throw Damaged{};
+        bytes += static_cast<char>(high << 4 | low);
+    }
+    if (hex.size() % 2) throw Damaged{};
+    return bytes;
+}
 
 /// Names of an enum's values in order; index is the value.
 template <std::size_t N>
@@ -26,7 +76,6 @@ int index_of(const std::array<const char*, N>& names, const std::string& text) {
 
 constexpr std::array kOrigins{"heard", "played", "drawn", "imported"};
 constexpr std::array kInstruments{"synth", "drum_kit", "soundfont"};
-constexpr std::array kRoles{"bass", "lead", "chords", "other", "drums"};
 constexpr std::array kStates{"open", "draft", "confirmed", "left_out"};
 
 template <class List, class Function>
@@ -40,9 +89,8 @@ Json key_json(const Key& k) { return Json{{"tonic", k.tonic}, {"mode", mode_name
 
 Key key_from(const Json& j) {
     const auto mode = parse_mode(j.at("mode").get<std::string>());
-    const int tonic = j.at("tonic").get<int>();
-    if (!mode || tonic < 0 || tonic > 11) throw Damaged{};
-    return {tonic, *mode};
+    if (!mode) throw Damaged{};
+    return {whole(j.at("tonic")), *mode};
 }
 
 Chord chord_from(const Json& j) {
@@ -58,19 +106,19 @@ Json note_json(const Note& n) {
     return j;
 }
 
-constexpr Ticks kFarthest = Ticks{1} << 40;
-Ticks ticks_from(const Json& j) { return std::clamp<Ticks>(j.get<Ticks>(), -kFarthest, kFarthest); }
+/// Kept where sums of them cannot overflow; the limits lie far inside.
+Ticks ticks_from(const Json& j) { return whole(j); }
 
 Note note_from(const Json& j) {
     Note n;
     n.start = ticks_from(j.at("start"));
-    n.length = std::max<Ticks>(1, ticks_from(j.at("length")));
-    n.pitch = std::clamp(j.at("pitch").get<int>(), 0, 127);
-    n.velocity = std::clamp(j.at("velocity").get<int>(), 1, 127);
-    n.confidence = std::clamp(j.value("confidence", 1.0), 0.0, 1.0);
+    n.length = ticks_from(j.at("length"));
+    n.pitch = whole(j.at("pitch"));
+    n.velocity = whole(j.at("velocity"));
+    n.confidence = j.value("confidence", 1.0);
     n.origin = static_cast<Origin>(index_of(kOrigins, j.value("origin", "drawn")));
     if (j.contains("bend"))
-        for (const Json& b : j.at("bend")) n.bend.push_back({ticks_from(b.at(0)), std::clamp(b.at(1).get<double>(), -2400.0, 2400.0)});
+        for (const Json& b : j.at("bend")) n.bend.push_back({ticks_from(b.at(0)), b.at(1).get<double>()});
     return n;
 }
 
@@ -86,16 +134,16 @@ Json layer_json(const Layer& l) {
 Layer layer_from(const Json& j) {
     return {static_cast<InstrumentKind>(index_of(kInstruments, j.at("instrument"))),
             j.value("patch", ""),
-            std::clamp(j.value("program", 0), 0, 127),
+            whole(j, "program", 0),
             j.value("file", ""),
-            std::clamp(j.value("gain_db", 0.0), -96.0, 24.0),
-            std::clamp(j.value("octave", 0), -4, 4)};
+            j.value("gain_db", 0.0),
+            whole(j, "octave", 0)};
 }
 
 Json part_json(const Part& p) {
     return {{"id", p.id},
             {"name", p.name},
-            {"role", kRoles[static_cast<std::size_t>(p.role)]},
+            {"role", part_role_name(p.role)},
             {"gain_db", p.gain_db},
             {"pan", p.pan},
             {"mute", p.mute},
@@ -111,25 +159,28 @@ Json part_json(const Part& p) {
              })}};
 }
 
+PartRole role_from(const Json& j) {
+    for (const PartRole role : {PartRole::Bass, PartRole::Lead, PartRole::Chords, PartRole::Other, PartRole::Drums})
+        if (j.get<std::string>() == part_role_name(role)) return role;
+    throw Damaged{};
+}
+
 Part part_from(const Json& j) {
     Part p;
-    p.id = j.at("id").get<int>();
+    p.id = whole(j.at("id"));
     p.name = j.at("name").get<std::string>();
-    p.role = static_cast<PartRole>(index_of(kRoles, j.at("role")));
-    p.gain_db = std::clamp(j.value("gain_db", 0.0), -96.0, 24.0);
-    p.pan = std::clamp(j.value("pan", 0.0), -1.0, 1.0);
+    p.role = role_from(j.at("role"));
+    p.gain_db = j.value("gain_db", 0.0);
+    p.pan = j.value("pan", 0.0);
     p.mute = j.value("mute", false);
     p.solo = j.value("solo", false);
     for (const Json& l : j.at("layers")) p.layers.push_back(layer_from(l));
     for (const Json& x : j.at("patterns")) {
-        Pattern pattern{x.at("id").get<int>(), x.value("letter", ""), x.value("parent", 0), std::max<Ticks>(1, ticks_from(x.at("length"))), {}};
+        Pattern pattern{whole(x.at("id")), x.value("letter", ""), whole(x, "parent", 0), ticks_from(x.at("length")), {}};
         for (const Json& n : x.at("notes")) pattern.notes.push_back(note_from(n));
         p.patterns.push_back(std::move(pattern));
     }
-    for (const Json& x : j.at("placements")) {
-        p.placements.push_back({x.at("pattern").get<int>(), ticks_from(x.at("start")), x.value("muted", false)});
-        if (!p.pattern(p.placements.back().pattern)) throw Damaged{};
-    }
+    for (const Json& x : j.at("placements")) p.placements.push_back({whole(x.at("pattern")), ticks_from(x.at("start")), x.value("muted", false)});
     return p;
 }
 
@@ -141,7 +192,9 @@ std::string remake_to_json(const Remake& r) {
     Json j;
     j["schema"] = "fakturwerk-remake/" + std::to_string(kRemakeVersion);
     j["reference"] = {
-        {"path", r.reference.path}, {"content_hash", hash}, {"duration_s", r.reference.duration_s}, {"integrated_lufs", r.reference.integrated_lufs}};
+        {"path", to_utf8(r.reference.path)}, {"content_hash", hash}, {"duration_s", r.reference.duration_s}, {"integrated_lufs", r.reference.integrated_lufs}};
+    // A name on disk may hold bytes that are no text: then they stand beside it as they are.
+    if (!is_utf8(r.reference.path)) j["reference"]["path_bytes"] = to_hex(r.reference.path);
     j["tuning"] = {{"cents", r.tuning_cents}, {"confidence", r.tuning_confidence}};
     j["tempo"] = {{"error_bpm", r.tempo_error_bpm},
                   {"confidence", r.tempo_confidence},
@@ -189,17 +242,18 @@ std::string remake_to_json(const Remake& r) {
 
 Result<Remake> remake_from_json(const std::string& text, const std::string& name) {
     try {
-        const Json j = Json::parse(text);
+        const Json j = parse_within_limits(text);
         const std::string schema = j.at("schema").get<std::string>();
         constexpr std::string_view kPrefix = "fakturwerk-remake/";
         if (schema.rfind(kPrefix, 0) != 0) throw Damaged{};
         const int version = std::stoi(schema.substr(kPrefix.size()));
+        if (version < 1) throw Damaged{};
         if (version > kRemakeVersion) return Error{ErrorCode::RemakeFromFuture, name, schema};
         Remake r;
         const Json& ref = j.at("reference");
-        r.reference = {ref.at("path").get<std::string>(), std::stoull(ref.at("content_hash").get<std::string>(), nullptr, 16),
-                       ref.at("duration_s").get<double>(), ref.value("integrated_lufs", 0.0)};
-        r.reference.duration_s = std::clamp(r.reference.duration_s, 0.0, 1e6);
+        r.reference = {ref.contains("path_bytes") ? from_hex(ref.at("path_bytes").get<std::string>()) : ref.at("path").get<std::string>(),
+                       std::stoull(ref.at("content_hash").get<std::string>(), nullptr, 16), ref.at("duration_s").get<double>(),
+                       ref.value("integrated_lufs", 0.0)};
         r.tuning_cents = j.at("tuning").at("cents").get<double>();
         r.tuning_confidence = j.at("tuning").value("confidence", 0.0);
         const Json& tempo = j.at("tempo");
@@ -208,23 +262,27 @@ Result<Remake> remake_from_json(const std::string& text, const std::string& name
         for (const Json& c : tempo.at("candidates")) r.tempo_candidates.push_back({c.at("bpm").get<double>(), c.at("confidence").get<double>()});
         std::vector<TempoMap::Anchor> anchors;
         for (const Json& a : tempo.at("anchors")) anchors.push_back({ticks_from(a.at(0)), a.at(1).get<double>()});
+        const auto before = [](const TempoMap::Anchor& a, const TempoMap::Anchor& b) { return a.tick < b.tick && a.time_s < b.time_s; };
+        for (std::size_t i = 0; i + 1 < anchors.size(); ++i)
+            if (!before(anchors[i], anchors[i + 1])) throw Unusable{"its tempo map does not ascend"};
         r.tempo = TempoMap(std::move(anchors));
         r.swing_ratio = j.at("swing").value("ratio", 0.5);
-        r.swing_subdivision = j.at("swing").value("subdivision", 16);
+        r.swing_subdivision = whole(j.at("swing"), "subdivision", 16);
         std::vector<MeterMap::Change> meter;
-        for (const Json& m : j.at("meter")) meter.push_back({m.at("bar").get<int>(), m.at("numerator").get<int>(), m.at("denominator").get<int>()});
-        r.meter = MeterMap(std::move(meter));
+        for (const Json& m : j.at("meter")) meter.push_back({whole(m.at("bar")), whole(m.at("numerator")), whole(m.at("denominator"))});
+        r.meter = MeterMap(meter);
+        if (r.meter.changes() != meter) throw Unusable{"its meters do not ascend from bar 1, or one is no meter"};
         for (const Json& k : j.at("keys")) {
             KeyArea area{ticks_from(k.at("start")), key_from(k), k.value("confidence", 1.0), {}};
             for (const Json& a : k.at("alternatives")) area.alternatives.emplace_back(key_from(a), a.at("confidence").get<double>());
             r.keys.push_back(std::move(area));
         }
         for (const Json& s : j.at("sections"))
-            r.sections.push_back({ticks_from(s.at("start")), std::max<Ticks>(1, ticks_from(s.at("length"))), s.value("label", ""), s.value("name", ""),
-                                  s.value("repeat_of", -1), s.value("confidence", 1.0)});
+            r.sections.push_back({ticks_from(s.at("start")), ticks_from(s.at("length")), s.value("label", ""), s.value("name", ""), whole(s, "repeat_of", -1),
+                                  s.value("confidence", 1.0)});
         for (const Json& c : j.at("chords")) {
             ChordEvent event{ticks_from(c.at("start")),
-                             std::max<Ticks>(1, ticks_from(c.at("length"))),
+                             ticks_from(c.at("length")),
                              chord_from(c.at("label")),
                              c.value("confidence", 1.0),
                              static_cast<Origin>(index_of(kOrigins, c.value("origin", "drawn"))),
@@ -235,7 +293,12 @@ Result<Remake> remake_from_json(const std::string& text, const std::string& name
         for (const Json& p : j.at("parts")) r.parts.push_back(std::make_shared<const Part>(part_from(p)));
         for (const auto& [id, e] : j.at("elements").items())
             r.elements[id] = {static_cast<State>(index_of(kStates, e.at("state"))), e.value("question", ""), e.value("intended", "")};
+        if (const auto wrong = what_is_wrong(r)) return Error{ErrorCode::RemakeUnusable, name, *wrong};
         return r;
+    } catch (const Unusable& unusable) {
+        return Error{ErrorCode::RemakeUnusable, name, unusable.why};
+    } catch (const std::bad_alloc&) {
+        return Error{ErrorCode::OutOfMemory, "opening " + name, {}};
     } catch (const std::exception& e) {
         return Error{ErrorCode::RemakeDamaged, name, e.what()};
     } catch (const Damaged&) {

@@ -103,26 +103,4 @@ std::vector<PlacedNote> placed_notes(const Part& part) {
     return out;
 }
 
-const std::vector<DrumSound>& drum_sounds() {
-    static const std::vector<DrumSound> list{{"kick", "Kick", 36},   {"snare", "Snare", 38},           {"clap", "Clap", 39},         {"rim", "Rim", 37},
-                                             {"tom", "Tom", 45},     {"hat_closed", "Hat closed", 42}, {"hat_open", "Hat open", 46}, {"ride", "Ride", 51},
-                                             {"crash", "Crash", 49}, {"percussion", "Percussion", 56}};
-    return list;
-}
-
-int drum_key(const std::string& kind) {
-    for (const DrumSound& s : drum_sounds())
-        if (kind == s.kind) return s.key;
-    return 0;
-}
-
-const DrumSound* drum_sound_of_key(int key) {
-    static const std::map<int, int> same{{35, 36}, {40, 38}, {44, 42}, {41, 45}, {43, 45}, {47, 45}, {48, 45},
-                                         {50, 45}, {57, 49}, {52, 49}, {55, 49}, {53, 51}, {59, 51}};
-    if (const auto it = same.find(key); it != same.end()) key = it->second;
-    for (const DrumSound& s : drum_sounds())
-        if (s.key == key) return &s;
-    return key >= 27 && key <= 87 ? &drum_sounds().back() : nullptr;
-}
-
 }  // namespace fw

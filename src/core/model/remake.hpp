@@ -2,6 +2,7 @@
 #pragma once
 
 #include "base/time.hpp"
+#include "model/drums.hpp"
 #include "model/harmony.hpp"
 #include "model/time_maps.hpp"
 
@@ -65,7 +66,7 @@ struct Layer {
 };
 
 enum class PartRole { Bass, Lead, Chords, Other, Drums };
-const char* part_role_name(PartRole role);
+const char* part_role_name(PartRole role);  ///< "bass", as in the JSON formats
 
 struct Part {
     int id = 0;
@@ -170,15 +171,5 @@ struct PlacedNote {
 
 /// All notes of a part in song time, ascending by start, muted ones included and marked.
 std::vector<PlacedNote> placed_notes(const Part& part);
-
-/// Drum sounds and their General MIDI keys, in the order rows are shown in, bottom first.
-struct DrumSound {
-    const char* kind;  ///< name in the JSON formats
-    const char* name;  ///< for people
-    int key;
-};
-const std::vector<DrumSound>& drum_sounds();
-int drum_key(const std::string& kind);        ///< 0 where unknown
-const DrumSound* drum_sound_of_key(int key);  ///< GM keys of the same kind share a row; null where not a drum
 
 }  // namespace fw

@@ -11,7 +11,7 @@ namespace fw {
 /// A sound generator that plays notes.
 ///
 /// Real time: everything but construction neither allocates, locks nor throws. Threads: one at a time.
-/// reset() equals freshly made, sample for sample.
+/// reset() equals freshly made, sample for sample; of a SoundFont within the last bit, as its library keeps the phase of its own blocks.
 class Instrument {
 public:
     virtual ~Instrument() = default;
@@ -30,8 +30,8 @@ const std::vector<std::string>& synth_patch_names();
 const std::vector<std::string>& drum_kit_names();
 
 /// A polyphonic subtractive synthesiser (16 voices): two band-limited oscillators with detune and noise through a resonant
-/// low-pass, envelopes for level and cutoff, vibrato. Unknown names give the first patch.
-std::unique_ptr<Instrument> make_synth(const std::string& patch, double sample_rate_hz);
+/// low-pass, envelopes for level and cutoff, vibrato. Unknown names give the first patch. tuning_cents: how far above A4 = 440 Hz it is tuned.
+std::unique_ptr<Instrument> make_synth(const std::string& patch, double sample_rate_hz, double tuning_cents = 0.0);
 
 /// A drum kit of synthesised sounds on the General MIDI keys; closed and open hat choke each other.
 std::unique_ptr<Instrument> make_drum_kit(const std::string& kit, double sample_rate_hz);

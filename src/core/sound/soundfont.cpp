@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "sound/soundfont.hpp"
 
+#include "base/files.hpp"
+
 #include <fluidsynth.h>
 #include <algorithm>
 #include <array>
@@ -23,7 +25,7 @@ public:
         if (settings_) delete_fluid_settings(settings_);
     }
 
-    bool load(const std::string& file, int program, bool drums, double rate) {
+    bool load(const std::string& file, int program, bool drums, double rate, double tuning_cents) {
         for (const int level : {FLUID_PANIC, FLUID_ERR, FLUID_WARN, FLUID_INFO, FLUID_DBG}) fluid_set_log_function(level, silent, nullptr);
         settings_ = new_fluid_settings();
         fluid_settings_setnum(settings_, "synth.sample-rate", rate);
@@ -41,6 +43,8 @@ public:
         program_ = program;
         bank_ = drums ? 128 : 0;
         font_ = font;
+        // Drums keep their own pitch: their keys are sounds, not notes.
+        if (!drums) fluid_synth_set_gen(synth_, channel_, GEN_FINETUNE, static_cast<float>(tuning_cents));
         start();
         return true;
     }
@@ -226,11 +230,10 @@ const std::vector<std::string>& general_midi_names() {
     return names;
 }
 
-Result<std::unique_ptr<Instrument>> make_soundfont(const std::string& file, int program, bool drums, double sample_rate_hz) {
+Result<std::unique_ptr<Instrument>> make_soundfont(const std::string& file, int program, bool drums, double sample_rate_hz, double tuning_cents) {
     const std::string path = file.empty() ? default_soundfont() : file;
     auto player = std::make_unique<SoundFontPlayer>();
-    std::error_code ec;
-    if (!std::filesystem::exists(path, ec) || !player->load(path, program, drums, sample_rate_hz)) return Error{ErrorCode::SoundFontUnusable, path, {}};
+    if (!open_file(path) || !player->load(path, program, drums, sample_rate_hz, tuning_cents)) return Error{ErrorCode::SoundFontUnusable, path, {}};
     return std::unique_ptr<Instrument>(std::move(player));
 }
 

@@ -131,7 +131,7 @@ struct Voice {
 
 class Synth final : public Instrument {
 public:
-    Synth(const Patch& patch, double rate) : patch_(patch), rate_(rate) { reset(); }
+    Synth(const Patch& patch, double rate, double tuning_cents) : patch_(patch), rate_(rate), tuning_cents_(tuning_cents) { reset(); }
 
     void note_on(int key, int velocity) noexcept override {
         Voice* voice = nullptr;
@@ -194,7 +194,7 @@ private:
         for (std::size_t begin = 0; begin < left.size() && !v.level.idle(); begin += kControl) {
             const std::size_t end = std::min(left.size(), begin + kControl);
             const double vibrato = patch_.vibrato_cents * std::sin(2.0 * std::numbers::pi * 5.2 * v.age) * std::min(1.0, v.age / 0.6);
-            const double hz = hertz_of(v.key + (v.cents + vibrato) / 100.0);
+            const double hz = hertz_of(v.key + (v.cents + vibrato + tuning_cents_) / 100.0);
             const double increment = std::min(0.45, hz / rate_);
             const double ratio = std::exp2(patch_.second_octave), spread = std::exp2(patch_.detune_cents / 1200.0);
             const double second_left = std::min(0.45, increment * ratio * spread), second_right = std::min(0.45, increment * ratio / spread);
@@ -226,7 +226,7 @@ private:
     }
 
     const Patch& patch_;
-    double rate_;
+    double rate_, tuning_cents_;
     std::array<Voice, 16> voices_{};
     std::uint32_t noise_ = 22222;
 };
@@ -242,9 +242,9 @@ const std::vector<std::string>& synth_patch_names() {
     return names;
 }
 
-std::unique_ptr<Instrument> make_synth(const std::string& name, double sample_rate_hz) {
+std::unique_ptr<Instrument> make_synth(const std::string& name, double sample_rate_hz, double tuning_cents) {
     const auto found = std::find_if(kPatches.begin(), kPatches.end(), [&](const Patch& p) { return name == p.name; });
-    return std::make_unique<Synth>(found == kPatches.end() ? kPatches.front() : *found, sample_rate_hz);
+    return std::make_unique<Synth>(found == kPatches.end() ? kPatches.front() : *found, sample_rate_hz, tuning_cents);
 }
 
 }  // namespace fw

@@ -78,9 +78,9 @@ TEST(AnalysisOfTheDemo, NotesAndDrumsReachTheirBars) {
     ASSERT_TRUE(a);
     const test::Truth truth = test::read_truth(std::filesystem::path(FW_DEMO_DIR) / "lantern-ferry.truth.json");
     for (const HeardPart& p : a->parts) {
-        if (p.role == Role::Bass) {
+        if (p.role == PartRole::Bass) {
             EXPECT_GE(test::note_f(truth.bass, p.notes), 0.90);
-        } else if (p.role == Role::Lead) {
+        } else if (p.role == PartRole::Lead) {
             EXPECT_GE(test::note_f(truth.lead, p.notes), 0.80);
         }
     }
@@ -88,7 +88,7 @@ TEST(AnalysisOfTheDemo, NotesAndDrumsReachTheirBars) {
         std::vector<double> found;
         for (const Hit& h : a->drums)
             if (h.kind == kind) found.push_back(h.time_s);
-        EXPECT_GE(test::onset_f(truth.hits.at(drum_kind_name(kind)), found, 0.05), bar) << drum_kind_name(kind);
+        EXPECT_GE(test::onset_f(truth.hits.at(drum_sound(kind).id), found, 0.05), bar) << drum_sound(kind).id;
     }
 }
 
@@ -97,11 +97,11 @@ TEST(AnalysisOfTheDemo, NotesEndAndStrokesAreAsHardAsTheyWerePlayed) {
     ASSERT_TRUE(a);
     const test::Truth truth = test::read_truth(std::filesystem::path(FW_DEMO_DIR) / "lantern-ferry.truth.json");
     for (const HeardPart& p : a->parts) {
-        if (p.role != Role::Bass && p.role != Role::Lead) continue;
-        EXPECT_GE(test::ends_right(p.role == Role::Bass ? truth.bass : truth.lead, p.notes), 0.88) << p.name;
+        if (p.role != PartRole::Bass && p.role != PartRole::Lead) continue;
+        EXPECT_GE(test::ends_right(p.role == PartRole::Bass ? truth.bass : truth.lead, p.notes), 0.88) << p.name;
     }
     for (const auto& [kind, most] : {std::pair{DrumKind::Kick, 7.0}, {DrumKind::Snare, 5.0}, {DrumKind::HatClosed, 12.0}})
-        EXPECT_LE(test::velocity_error(truth.drums, a->drums, kind), most) << drum_kind_name(kind);
+        EXPECT_LE(test::velocity_error(truth.drums, a->drums, kind), most) << drum_sound(kind).id;
 }
 
 TEST(AnalysisOfTheDemo, SectionBoundariesReachTheirBar) {
@@ -131,7 +131,7 @@ TEST(AnalysisOfTheDemo, IsTheSameOnEveryRun) {
     for (std::size_t i = 0; i < a->drums.size(); ++i) EXPECT_EQ(a->drums[i].velocity, b.drums[i].velocity);
     // What is told of a note as one of all and as one of its part agrees.
     for (const HeardPart& p : a->parts) {
-        if (p.role != Role::Chords && p.role != Role::Other) continue;
+        if (p.role != PartRole::Chords && p.role != PartRole::Other) continue;
         for (const HeardNote& n : p.notes) {
             const auto same = [&](const HeardNote& o) { return o.onset_s == n.onset_s && o.pitch == n.pitch && o.velocity == n.velocity; };
             EXPECT_TRUE(std::any_of(a->notes.begin(), a->notes.end(), same));
@@ -208,7 +208,7 @@ TEST(DraftTest, KeepsPerformedTimingAndCoversEveryHeardNote) {
         const auto notes = placed_notes(*part);
         std::size_t i = 0;
         for (const HeardPart& p : a->parts)
-            if (p.role == Role::Bass) {
+            if (p.role == PartRole::Bass) {
                 for (const HeardNote& n : p.notes) EXPECT_NEAR(r.tempo.seconds(notes[i++].note.start), n.onset_s, 0.001);
             }
     }

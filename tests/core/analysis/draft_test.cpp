@@ -56,13 +56,15 @@ TEST(DraftOfBeats, WithoutBeatsThereIsStillADocument) {
 
 TEST(DraftOfGivenParts, TheyTakeThePlaceOfWhatWasHeardAndFindTheirRoles) {
     Analysis a = counted(4, 4, 4, 1);
-    a.parts = {{Role::Lead, "Lead", {{1.0, 0.5, 70, 90, 0.9}}}};
+    a.parts = {{PartRole::Lead, "Lead", {{1.0, 0.5, 70, 90, 0.9}}}};
     std::vector<GivenPart> given(4);
     given[0] = {"Upright Bass", false, 32, {{0.5, 0.4, 40, 90, 1.0}}};
     given[1] = {"Main melody", false, -1, {{1.0, 0.4, 72, 90, 1.0}}};
     given[2] = {"Kit", true, -1, {{0.5, 0.1, 36, 110, 1.0}}};
     given[3] = {"Bells", false, 14, {{2.0, 1.0, 84, 70, 1.0}}};
-    const Remake r = draft_remake(a, given);
+    const auto drafted = draft_remake(a, given, 0.0, "parts.mid");
+    ASSERT_TRUE(drafted);
+    const Remake& r = *drafted;
     ASSERT_EQ(r.parts.size(), 4u);
     EXPECT_EQ(r.parts[0]->role, PartRole::Bass);
     EXPECT_EQ(r.parts[1]->role, PartRole::Lead);

@@ -114,7 +114,7 @@ TEST(Keys, TellModesApartByTheStepsThatDiffer) {
                 notes.push_back({t, 0.25, 60 + (scale[static_cast<std::size_t>(step)] - key.tonic + 12) % 12 + key.tonic, 90, 0.9});
                 t += 0.25;
             }
-        const HeardPart bass{Role::Bass, "Bass", {{0.0, t, 36 + key.tonic, 90, 0.9}}};
+        const HeardPart bass{PartRole::Bass, "Bass", {{0.0, t, 36 + key.tonic, 90, 0.9}}};
         const auto spans = decode_keys(notes, {bass}, {}, {}, {}, t);
         ASSERT_EQ(spans.size(), 1u) << name;
         EXPECT_EQ(spans[0].key, key) << name << " heard as " << spans[0].key.name();
@@ -125,7 +125,7 @@ TEST(Keys, AStepThatOnlyOneOfTwoKeysHasTellsThemApart) {
     // The common steps and the bass lean towards B flat; but it is E that sounds, though seldom, and E flat never.
     const std::pair<int, double> shares[] = {{0, 12.2}, {2, 26.2}, {4, 5.0}, {5, 19.1}, {6, 2.0}, {7, 9.8}, {9, 12.1}, {10, 14.0}};
     std::vector<HeardNote> notes;
-    HeardPart bass{Role::Bass, "Bass", {}};
+    HeardPart bass{PartRole::Bass, "Bass", {}};
     for (int round = 0; round < 4; ++round) {
         double t = 16.0 * round;
         for (const auto& [step, share] : shares) {
@@ -146,7 +146,7 @@ TEST(Keys, ARepeatedSectionInAnotherKeyKeepsItsModeAndWhereItRests) {
     const int roots[] = {2, 2, 7, 2, 2, 2, 0, 7, 5, 5, 2, 2, 5, 0, 7, 2};
     std::vector<HeardNote> notes;
     std::vector<ChordSpan> chords;
-    HeardPart bass{Role::Bass, "Bass", {}};
+    HeardPart bass{PartRole::Bass, "Bass", {}};
     for (int bar = 0; bar < 24; ++bar) {
         const int up = bar < 16 ? 0 : 2, root = roots[bar < 16 ? bar : bar - 8] + up, third = root - up == 2 ? 3 : 4;
         const double t = 2.0 * bar;
@@ -191,9 +191,9 @@ TEST(Sections, RepeatsGetTheSameLetterAndBoundariesFallOnBars) {
 TEST(Presence, TellsEntriesAndExitsInBarsAndBridgesARestOfOne) {
     const auto beats = four_four(120, 16);
     const auto at = [](int bar) { return 0.5 + (bar - 1) * 2.0; };
-    HeardPart bass{Role::Bass, "Bass", {}};
+    HeardPart bass{PartRole::Bass, "Bass", {}};
     for (const int bar : {5, 6, 8, 9}) bass.notes.push_back({at(bar), 0.5, 38, 90, 0.9}), bass.notes.push_back({at(bar) + 1, 0.5, 38, 90, 0.9});
-    HeardPart lead{Role::Lead, "Lead", {{at(11) - 0.02, 5.0, 72, 90, 0.9}, {at(14), 0.5, 74, 90, 0.9}}};
+    HeardPart lead{PartRole::Lead, "Lead", {{at(11) - 0.02, 5.0, 72, 90, 0.9}, {at(14), 0.5, 74, 90, 0.9}}};
     std::vector<Hit> hits;
     for (int bar = 1; bar <= 12; ++bar) hits.push_back({at(bar), DrumKind::Kick, 100, 0.9});
     const auto found = find_presence({bass, lead}, hits, beats, 32.5);
@@ -217,7 +217,7 @@ TEST_P(Repeats, AreComparedBarByBarAndOnlyWhatIsSureIsTold) {
     const auto beats = four_four(120, 8);
     const auto at = [](int bar) { return 0.5 + (bar - 1) * 2.0; };
     Evidence e = silent_evidence(17);
-    HeardPart bass{Role::Bass, "Bass", {}};
+    HeardPart bass{PartRole::Bass, "Bass", {}};
     std::vector<Hit> hits;
     for (int bar = 1; bar <= 8; ++bar)
         for (int beat = 0; beat < 4; ++beat) {

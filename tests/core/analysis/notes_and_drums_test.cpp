@@ -52,7 +52,7 @@ TEST(Notes, EndWhereTheyAreLetGoAndNotWhereTheRoomFallsSilent) {
     };
     rings(e.sounding, e.onset, 40);
     rings(e.bass_sounding, e.bass_onset, 40);
-    for (const auto& heard : {decode_notes(e), decode_line(e, Role::Bass)}) {
+    for (const auto& heard : {decode_notes(e), decode_line(e, PartRole::Bass)}) {
         ASSERT_EQ(heard.size(), 1u);
         EXPECT_NEAR(heard[0].onset_s + heard[0].duration_s, 1.5, 0.03);
     }
@@ -63,12 +63,12 @@ TEST(Notes, ALineIsOneNoteAtATimeAndRestsStaySilent) {
     sound(e.lead_sounding, e.lead_onset, 1.0, 1.6, 72);
     sound(e.lead_sounding, e.lead_onset, 1.6, 2.0, 74);
     sound(e.lead_sounding, e.lead_onset, 5.0, 5.5, 71);
-    const auto line = decode_line(e, Role::Lead);
+    const auto line = decode_line(e, PartRole::Lead);
     ASSERT_EQ(line.size(), 3u);
     for (std::size_t i = 1; i < line.size(); ++i) EXPECT_GE(line[i].onset_s + 1e-6, line[i - 1].onset_s + line[i - 1].duration_s - 0.06);
     EXPECT_NEAR(line[2].onset_s, 5.0, 0.03);
     EXPECT_LT(line[1].onset_s + line[1].duration_s, 2.2) << "a lead that pauses is silent";
-    EXPECT_TRUE(decode_line(e, Role::Bass).empty());
+    EXPECT_TRUE(decode_line(e, PartRole::Bass).empty());
 }
 
 TEST(Notes, AHeldPitchIsStruckAnewOnlyByStrokesAsClearAsTheLinesOthers) {
@@ -77,7 +77,7 @@ TEST(Notes, AHeldPitchIsStruckAnewOnlyByStrokesAsClearAsTheLinesOthers) {
         for (int i = 0; i < 12; ++i) sound(e.bass_sounding, e.bass_onset, 1.0 + i, 1.9 + i, 36 + i % 5);  // the line's clear strokes reach .9
         sound(e.bass_sounding, e.bass_onset, 15.0, 17.0, 40);
         e.bass_onset.set(static_cast<std::size_t>(std::lround(Evidence::pitch_frame(16.0))), 40 - Evidence::kLowestPitch, strength);
-        return decode_line(e, Role::Bass).size();
+        return decode_line(e, PartRole::Bass).size();
     };
     EXPECT_EQ(struck_twice_at(0.85F), 14u);
     EXPECT_EQ(struck_twice_at(0.35F), 13u) << "a swell within a held note is no stroke";
@@ -96,12 +96,12 @@ TEST(Notes, AnotherPartPlayingWhileTheLeadPausesIsNotTheLead) {
         if (i % 10 == 7) faintly(20.0 + i * 0.5, 20.4 + i * 0.5, 72 + i % 5);  // a soft note of its own
         else sound(e.lead_sounding, e.lead_onset, 20.0 + i * 0.5, 20.4 + i * 0.5, 72 + i % 5);
     }
-    const auto line = decode_line(e, Role::Lead);
+    const auto line = decode_line(e, PartRole::Lead);
     EXPECT_EQ(line.size(), 60u);
     for (const HeardNote& n : line) EXPECT_GT(n.onset_s, 19.0) << "the lead has not entered yet";
     LineOptions all;
     all.phrase_share = 0.0;
-    EXPECT_EQ(decode_line(e, Role::Lead, all).size(), 84u) << "there is something to drop";
+    EXPECT_EQ(decode_line(e, PartRole::Lead, all).size(), 84u) << "there is something to drop";
 }
 
 TEST(Notes, AGraceNoteStaysAndASpeckDoesNot) {
@@ -109,7 +109,7 @@ TEST(Notes, AGraceNoteStaysAndASpeckDoesNot) {
     sound(e.lead_sounding, e.lead_onset, 1.0, 1.08, 71);  // leans on the next
     sound(e.lead_sounding, e.lead_onset, 1.08, 1.8, 72);
     sound(e.lead_sounding, e.lead_onset, 3.0, 3.06, 60);  // alone
-    const auto line = decode_line(e, Role::Lead);
+    const auto line = decode_line(e, PartRole::Lead);
     ASSERT_EQ(line.size(), 2u);
     EXPECT_EQ(line[0].pitch, 71);
     EXPECT_NEAR(line[0].onset_s, 1.0, 0.03);
@@ -155,7 +155,7 @@ TEST(Notes, TheBassKeepsItsLeapsAndItsRests) {
     auto notes = decode_notes(e);
     const auto parts = deal_parts(e, notes);
     ASSERT_FALSE(parts.empty());
-    ASSERT_EQ(parts[0].role, Role::Bass);
+    ASSERT_EQ(parts[0].role, PartRole::Bass);
     const auto at = [&](double onset_s) {
         for (const HeardNote& n : parts[0].notes)
             if (std::abs(n.onset_s - onset_s) < 0.05) return n.pitch;
@@ -297,11 +297,11 @@ TEST(Drums, VelocityTellsHowHardTheSoundIsStruckWhateverElseSounds) {
             if (i % 5 == 4) sounds(e, 1.0 + 2 * i, kind == DrumKind::Kick ? 14 : 0, kind == DrumKind::Kick ? 40 : static_cast<std::size_t>(first) + 6, 0.9F);
         }
         const auto hits = decode_drums(e);
-        ASSERT_EQ(hits.size(), 20u) << drum_kind_name(kind);
+        ASSERT_EQ(hits.size(), 20u) << drum_sound(kind).id;
         for (std::size_t i = 0; i < hits.size(); ++i) {
             const bool soft = i % 4 == 3;
             if (soft && i % 5 == 4) continue;  // covered and soft: what is heard says little
-            EXPECT_NEAR(hits[i].velocity, soft ? 100 * std::pow(10.0, -4 * 0.15 / 5) : 100, 4) << drum_kind_name(kind) << " " << i;
+            EXPECT_NEAR(hits[i].velocity, soft ? 100 * std::pow(10.0, -4 * 0.15 / 5) : 100, 4) << drum_sound(kind).id << " " << i;
         }
     }
     Evidence few = silent_evidence(10);

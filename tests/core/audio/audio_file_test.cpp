@@ -8,6 +8,7 @@
 
 #include <gtest/gtest.h>
 #include <sndfile.h>
+#include <sys/stat.h>
 #include <fstream>
 #include <limits>
 
@@ -42,7 +43,10 @@ TEST(ReadAudio, GivesBackWhatWasWrittenInEveryFormat) {
 TEST(ReadAudio, BadFilesGetTheErrorThatFits) {
     const TemporaryFolder folder;
     EXPECT_EQ(code_of(folder / "none.wav"), ErrorCode::FileMissing);
-    EXPECT_EQ(code_of(folder.path()), ErrorCode::NotAudio);
+    EXPECT_EQ(code_of(folder.path()), ErrorCode::NotAFile);
+    ASSERT_EQ(::mkfifo((folder / "pipe.wav").c_str(), 0600), 0);
+    EXPECT_EQ(code_of(folder / "pipe.wav"), ErrorCode::NotAFile);
+    EXPECT_EQ(code_of("/dev/zero"), ErrorCode::NotAFile);
     std::ofstream(folder / "empty.wav").close();
     EXPECT_EQ(code_of(folder / "empty.wav"), ErrorCode::AudioEmpty);
     std::ofstream(folder / "text.wav") << std::string(5000, 'x');
@@ -153,6 +157,56 @@ TEST(ReadAudio, StopsWhenToldTo) {
     EXPECT_EQ(r.error().code, ErrorCode::Cancelled);
 }
 
+TEST(ReadAudio, AFlacThatStatesMoreThanAnyDiskHoldsIsRefusedAtOnce) {
+    const TemporaryFolder folder;
+    ASSERT_TRUE(write_audio(folder / "a.flac", test::sine(440, 2.0)));
+    std::fstream file(folder / "a.flac", std::ios::in | std::ios::out | std::ios::binary);
+    // The lower half of byte 21 and the next four hold the length in 36 bits (RFC 9639).
+    file.seekg(21);
+    const int mixed = file.get() | 0x0F;
+    file.seekp(21);
+    file.put(static_cast<char>(mixed)).put(static_cast<char>(0xFF)).put(static_cast<char>(0xFF)).put(static_cast<char>(0xFF)).put(static_cast<char>(0xFF));
+    file.close();
+    EXPECT_EQ(code_of(folder / "a.flac"), ErrorCode::AudioTooLong);
+}
+
+TEST(ReadAudio, WhatIsTooLongIsFoundOutThoughTheFileDoesNotSaySo) {
+    const TemporaryFolder folder;
+    // Seven hours at the lowest rate, in a file with holes: it takes no room on the disk.
+    SF_INFO info{0, 4000, 1, SF_FORMAT_WAV | SF_FORMAT_PCM_U8, 0, 0};
+    SNDFILE* out = sf_open((folder / "a.wav").c_str(), SFM_WRITE, &info);
+    sf_close(out);
+    std::filesystem::resize_file(folder / "a.wav", 7 * 3600 * 4000);
+    std::fstream file(folder / "a.wav", std::ios::in | std::ios::out | std::ios::binary);
+    for (const int at : {4, 40}) {  // the lengths of the file and of its sound, as a recorder that was switched off leaves them
+        file.seekp(at);
+        file.write("\xFF\xFF\xFF\xFF", 4);
+    }
+    file.close();
+    EXPECT_EQ(code_of(folder / "a.wav"), ErrorCode::AudioTooLong);
+}
+
+TEST(WriteAudio, TheEndingSaysTheFormatInCapitalsTooAndAnUnknownOneIsRefused) {
+    const TemporaryFolder folder;
+    const Audio tone = test::sine(440, 1.5);
+    ASSERT_TRUE(write_audio(folder / "a.FLAC", tone));
+    ASSERT_TRUE(write_audio(folder / "a.Wav", tone));
+    const auto head = [&](const char* name) {
+        std::ifstream in(folder / name, std::ios::binary);
+        std::string four(4, ' ');
+        in.read(four.data(), 4);
+        return four;
+    };
+    EXPECT_EQ(head("a.FLAC"), "fLaC");
+    EXPECT_EQ(head("a.Wav"), "RIFF");
+    for (const char* name : {"a.mp3", "a", "a.wav.bak", "a.aiff"}) {
+        const auto refused = write_audio(folder / name, tone);
+        ASSERT_FALSE(refused) << name;
+        EXPECT_EQ(refused.error().code, ErrorCode::EndingUnknown) << name;
+        EXPECT_FALSE(std::filesystem::exists(folder / name)) << name;
+    }
+}
+
 TEST(WriteAudio, AFolderThatIsNotThereIsNamedAndNothingIsLeft) {
     const auto r = write_audio("/nowhere/at/all.wav", test::sine(440, 1));
     ASSERT_FALSE(r);
@@ -165,6 +219,15 @@ TEST(LoudnessTest, ASineAtMinus23DbfsReadsMinus23Lufs) {
     const auto mono = make_mono(test::sine(1000, 20, 48000, 2, static_cast<float>(std::pow(10.0, -23.0 / 20))), "tone");
     ASSERT_TRUE(mono);
     EXPECT_NEAR(mono->integrated_lufs, -23.0, 0.1);
+}
+
+TEST(PeaksTest, SoundThatComesInPiecesGivesTheSamePeaksAsTheWhole) {
+    const Audio a = test::sine(50, 1.0, 44100, 2, 0.25F);
+    const Peaks whole(a);
+    Peaks pieces(44100, 2);
+    for (std::size_t at = 0; at < a.samples.size(); at += 694) pieces.add(std::span(a.samples).subspan(at, std::min<std::size_t>(694, a.samples.size() - at)));
+    EXPECT_EQ(pieces.duration_s(), whole.duration_s());
+    for (double t = 0; t < 1.0; t += 0.003) EXPECT_EQ(pieces.between(t, t + 0.003), whole.between(t, t + 0.003)) << t;
 }
 
 TEST(PeaksTest, GivesTheExtremesOfAStretchAndZeroOutside) {

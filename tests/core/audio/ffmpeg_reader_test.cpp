@@ -1,93 +1,136 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What libsndfile cannot read: an AAC file made here with FFmpeg's own encoder.
+// Compressed files and files made to lead a reader astray.
 #include "audio/ffmpeg_reader.hpp"
 
+#include "support/encoded.hpp"
 #include "support/signals.hpp"
 
 #include <gtest/gtest.h>
+#include <algorithm>
 #include <fstream>
-
-extern "C" {
-#include <libavcodec/avcodec.h>
-#include <libavformat/avformat.h>
-}
 
 namespace fw {
 
 namespace {
 
-void write_aac(const std::filesystem::path& path, double hz, double seconds) {
-    AVFormatContext* format = nullptr;
-    ASSERT_GE(avformat_alloc_output_context2(&format, nullptr, "adts", path.c_str()), 0);
-    const AVCodec* codec = avcodec_find_encoder(AV_CODEC_ID_AAC);
-    ASSERT_TRUE(codec);
-    AVCodecContext* encoder = avcodec_alloc_context3(codec);
-    encoder->sample_rate = 44100;
-    encoder->sample_fmt = AV_SAMPLE_FMT_FLTP;
-    encoder->bit_rate = 128000;
-    av_channel_layout_default(&encoder->ch_layout, 2);
-    ASSERT_GE(avcodec_open2(encoder, codec, nullptr), 0);
-    AVStream* stream = avformat_new_stream(format, nullptr);
-    avcodec_parameters_from_context(stream->codecpar, encoder);
-    ASSERT_GE(avio_open(&format->pb, path.c_str(), AVIO_FLAG_WRITE), 0);
-    ASSERT_GE(avformat_write_header(format, nullptr), 0);
-    AVFrame* frame = av_frame_alloc();
-    frame->nb_samples = encoder->frame_size;
-    frame->format = encoder->sample_fmt;
-    av_channel_layout_copy(&frame->ch_layout, &encoder->ch_layout);
-    av_frame_get_buffer(frame, 0);
-    AVPacket* packet = av_packet_alloc();
-    const auto drain = [&] {
-        while (avcodec_receive_packet(encoder, packet) == 0) av_interleaved_write_frame(format, packet);
-    };
-    for (int at = 0; at < static_cast<int>(seconds * 44100); at += encoder->frame_size) {
-        av_frame_make_writable(frame);
-        for (int i = 0; i < encoder->frame_size; ++i)
-            for (int c = 0; c < 2; ++c)
-                reinterpret_cast<float*>(frame->data[c])[i] = 0.4F * static_cast<float>(std::sin(2 * std::numbers::pi * hz * (at + i) / 44100));
-        frame->pts = at;
-        avcodec_send_frame(encoder, frame);
-        drain();
-    }
-    avcodec_send_frame(encoder, nullptr);
-    drain();
-    av_write_trailer(format);
-    avio_closep(&format->pb);
-    av_packet_free(&packet);
-    av_frame_free(&frame);
-    avcodec_free_context(&encoder);
-    avformat_free_context(format);
+using test::encode;
+using test::TemporaryFolder;
+
+/// Rising zero crossings of the left channel between two times: the pitch in hertz times the seconds.
+int crossings(const Audio& a, double from_s, double to_s) {
+    int count = 0;
+    const auto step = static_cast<std::size_t>(a.channels);
+    for (auto f = static_cast<std::size_t>(from_s * a.sample_rate_hz) + 1; f < static_cast<std::size_t>(to_s * a.sample_rate_hz) && f < a.frames(); ++f)
+        count += a.samples[(f - 1) * step] < 0 && a.samples[f * step] >= 0;
+    return count;
 }
+
+bool remarked(const Audio& a, ErrorCode code) { return std::find(a.remarks.begin(), a.remarks.end(), code) != a.remarks.end(); }
 
 }  // namespace
 
 TEST(FfmpegReader, ReadsWhatLibsndfileCannot) {
-    const test::TemporaryFolder folder;
-    write_aac(folder / "tone.aac", 440, 3.0);
-    const auto audio = read_audio(folder / "tone.aac");
+    const TemporaryFolder folder;
+    encode(folder / "tone.aac", "adts", AV_CODEC_ID_AAC, 440, 3.0);
+    encode(folder / "tone.mp3", "mp3", AV_CODEC_ID_MP3, 440, 3.0);
+    encode(folder / "tone.m4a", "mp4", AV_CODEC_ID_AAC, 440, 3.0);
+    for (const char* name : {"tone.aac", "tone.mp3", "tone.m4a"}) {
+        const auto audio = read_audio(folder / name);
+        ASSERT_TRUE(audio) << name;
+        EXPECT_EQ(audio->sample_rate_hz, 44100);
+        EXPECT_EQ(audio->channels, 2);
+        EXPECT_NEAR(audio->duration_s(), 3.0, 0.1) << name;
+        EXPECT_TRUE(audio->remarks.empty()) << name;
+        EXPECT_NEAR(crossings(*audio, 1.0, 2.0), 440, 2) << name;
+    }
+}
+
+TEST(FfmpegReader, HealthyOpusIsNotCalledDamaged) {
+    const TemporaryFolder folder;
+    encode(folder / "tone.opus", "ogg", AV_CODEC_ID_OPUS, 440, 3.1, 48000);
+    const auto audio = read_audio(folder / "tone.opus");
     ASSERT_TRUE(audio);
-    EXPECT_EQ(audio->sample_rate_hz, 44100);
-    EXPECT_EQ(audio->channels, 2);
-    EXPECT_NEAR(audio->duration_s(), 3.0, 0.1);
-    int crossings = 0;
-    for (std::size_t f = 44100; f < 88200; ++f) crossings += audio->samples[2 * f - 2] < 0 && audio->samples[2 * f] >= 0;
-    EXPECT_NEAR(crossings, 440, 2);
+    EXPECT_TRUE(audio->remarks.empty());
+    EXPECT_NEAR(audio->duration_s(), 3.1, 0.1);
 }
 
 TEST(FfmpegReader, RefusesWhatIsNoSoundAtAll) {
-    const test::TemporaryFolder folder;
+    const TemporaryFolder folder;
     std::ofstream(folder / "a.bin") << std::string(20000, '\x7f');
-    EXPECT_EQ(open_with_ffmpeg(folder / "a.bin"), nullptr);
-    EXPECT_EQ(open_with_ffmpeg(folder / "none.m4a"), nullptr);
+    auto file = open_file(folder / "a.bin");
+    ASSERT_TRUE(file);
+    EXPECT_EQ(open_with_ffmpeg(std::move(*file), "a.bin"), nullptr);
 }
 
 TEST(FfmpegReader, ACutFileGivesWhatIsThere) {
-    const test::TemporaryFolder folder;
-    write_aac(folder / "tone.aac", 440, 4.0);
+    const TemporaryFolder folder;
+    encode(folder / "tone.aac", "adts", AV_CODEC_ID_AAC, 440, 4.0);
     std::filesystem::resize_file(folder / "tone.aac", std::filesystem::file_size(folder / "tone.aac") / 2);
     const auto audio = read_audio(folder / "tone.aac");
     ASSERT_TRUE(audio);
     EXPECT_NEAR(audio->duration_s(), 2.0, 0.5);
+}
+
+TEST(JoinedFiles, AChangeOfChannelsOrRateOnTheWayIsConvertedAndSaidSo) {
+    const TemporaryFolder folder;
+    struct Kind {
+        const char *container, *ending;
+        AVCodecID codec;
+    };
+    for (const Kind& kind : {Kind{"mp3", ".mp3", AV_CODEC_ID_MP3}, Kind{"adts", ".aac", AV_CODEC_ID_AAC}})
+        for (const auto& [second_rate, first_channels, second_channels] : {std::tuple{44100, 2, 1}, {44100, 1, 2}, {48000, 2, 2}, {22050, 2, 1}, {44100, 2, 2}}) {
+            encode(folder / "one", kind.container, kind.codec, 440, 3.0, 44100, first_channels);
+            encode(folder / "two", kind.container, kind.codec, 880, 3.0, second_rate, second_channels);
+            const auto joined = folder / (std::string("joined") + kind.ending);
+            test::join(joined, {folder / "one", folder / "two"});
+            const auto audio = read_audio(joined);
+            const std::string what = std::string(kind.ending) + " " + std::to_string(second_rate) + " " + std::to_string(first_channels) + std::to_string(second_channels);
+            ASSERT_TRUE(audio) << what;
+            EXPECT_EQ(audio->channels, first_channels) << what;
+            EXPECT_EQ(audio->sample_rate_hz, 44100) << what;
+            EXPECT_NEAR(audio->duration_s(), 6.0, 0.3) << what;
+            EXPECT_NEAR(crossings(*audio, 1.0, 2.0), 440, 3) << what;
+            EXPECT_NEAR(crossings(*audio, 4.0, 5.0), 880, 3) << what;
+            EXPECT_EQ(remarked(*audio, ErrorCode::AudioChanges), second_rate != 44100 || first_channels != second_channels) << what;
+            EXPECT_TRUE(read_mono(joined)) << what;
+        }
+}
+
+TEST(JoinedFiles, FlacAndOggFilesJoinedNeverCrashAndGiveAtLeastTheirBeginning) {
+    const TemporaryFolder folder;
+    for (const char* ending : {".flac", ".ogg", ".wav"}) {
+        ASSERT_TRUE(write_audio(folder / (std::string("one") + ending), test::sine(440, 2.0, 44100, 2)));
+        ASSERT_TRUE(write_audio(folder / (std::string("two") + ending), test::sine(440, 2.0, 48000, 1)));
+        const auto joined = folder / (std::string("joined") + ending);
+        test::join(joined, {folder / (std::string("one") + ending), folder / (std::string("two") + ending)});
+        const auto audio = read_audio(joined);
+        ASSERT_TRUE(audio) << ending;
+        EXPECT_GE(audio->duration_s(), 1.9) << ending;
+        EXPECT_EQ(audio->channels, 2) << ending;
+    }
+}
+
+TEST(DisguisedFiles, APlayListOpensNoOtherFile) {
+    const TemporaryFolder folder;
+    ASSERT_TRUE(write_audio(folder / "secret.wav", test::sine(440, 3.0)));
+    const std::string other = (folder / "secret.wav").string();
+    const std::string concat = "ffconcat version 1.0\nfile '" + other + "'\n", hls = "#EXTM3U\n#EXT-X-TARGETDURATION:3\n#EXTINF:3,\n" + other + "\n#EXT-X-ENDLIST\n";
+    for (const std::string& text : {concat, hls, std::string("v=0\no=- 0 0 IN IP4 127.0.0.1\ns=x\nc=IN IP4 127.0.0.1\nt=0 0\nm=audio 5004 RTP/AVP 0\n")})
+        for (const char* name : {"list.wav", "list.mp3", "list.m3u8"}) {
+            std::ofstream(folder / name) << text;
+            const auto audio = read_audio(folder / name);
+            ASSERT_FALSE(audio) << name << text;
+            EXPECT_EQ(audio.error().code, ErrorCode::NotAudio);
+        }
+}
+
+TEST(DisguisedFiles, ANameWithAColonOrWithoutUtf8IsRead) {
+    const TemporaryFolder folder;
+    for (const char* name : {"http:song.mp3", "a:b", "pipe:0", "caf\xE9.mp3", "100 %d.mp3"}) {
+        encode(folder / "plain", "mp3", AV_CODEC_ID_MP3, 440, 2.0);
+        std::filesystem::rename(folder / "plain", folder / name);
+        EXPECT_TRUE(read_audio(folder / name)) << name;
+    }
 }
 
 }  // namespace fw

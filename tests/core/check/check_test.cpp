@@ -127,7 +127,7 @@ TEST(Check, MissingAndExtraHitsAreFound) {
     Note crash;
     crash.start = n.note.start + 333;
     crash.length = 100;
-    crash.pitch = drum_key("crash");
+    crash.pitch = drum_sound(DrumKind::Crash).key;
     EXPECT_TRUE(find(check(add_note(r, drums.id, crash), *demo().analysis), FindingKind::ExtraHit, r.tempo.seconds(crash.start)));
 }
 
@@ -164,7 +164,8 @@ TEST(Check, ADoubleTimeReadingOfTheSameBeatsStillMatches) {
 
 TEST(Check, ComparesToneWidthAndLoudnessOfTheSound) {
     const Audio loud = test::sine(1000, 4), soft = test::sine(1000, 4, 44100, 2, 0.25F);
-    const CheckReport report = check(demo().remake, *demo().analysis, &loud, &soft);
+    const SoundSummary a = summarise(loud), b = summarise(soft);
+    const CheckReport report = check(demo().remake, *demo().analysis, &a, &b);
     EXPECT_NEAR(report.match_gain_db, 6.02, 0.1);
     ASSERT_EQ(report.tone.size(), third_octave_centers_hz().size());
     for (const ToneBand& t : report.tone)

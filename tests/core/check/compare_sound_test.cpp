@@ -23,7 +23,7 @@ Audio noise(float left, float right_same, float right_other, unsigned seed = 1) 
 }  // namespace
 
 TEST(CompareSound, WhiteNoiseRisesByThreeDecibelsAnOctave) {
-    const auto db = third_octaves_db(noise(0.3F, 0.3F, 0.0F));
+    const auto db = third_octaves_db(summarise(noise(0.3F, 0.3F, 0.0F)));
     const auto& hz = third_octave_centers_hz();
     for (std::size_t i = 6; i + 3 < db.size(); ++i) EXPECT_NEAR(db[i + 3] - db[i], 3.01, 0.8) << hz[i] << " Hz";
 }
@@ -31,7 +31,7 @@ TEST(CompareSound, WhiteNoiseRisesByThreeDecibelsAnOctave) {
 TEST(CompareSound, WidthIsNoneForMonoHalfForUnrelatedAndAllForOpposite) {
     for (const auto& [audio, share] : {std::pair{noise(0.3F, 0.3F, 0.0F), 0.0}, {noise(0.3F, 0.0F, 0.3F), 0.5}, {noise(0.3F, -0.3F, 0.0F), 1.0}}) {
         CheckReport report;
-        compare_sound(audio, audio, report);
+        compare_sound(summarise(audio), summarise(audio), report);
         ASSERT_EQ(report.width.size(), 4u);
         for (const WidthBand& w : report.width) EXPECT_NEAR(w.original, share, 0.03) << w.band;
     }
@@ -39,7 +39,7 @@ TEST(CompareSound, WidthIsNoneForMonoHalfForUnrelatedAndAllForOpposite) {
 
 TEST(CompareSound, TheSameSoundHasNothingToReport) {
     CheckReport report;
-    const Audio a = noise(0.2F, 0.2F, 0.1F);
+    const SoundSummary a = summarise(noise(0.2F, 0.2F, 0.1F));
     compare_sound(a, a, report);
     EXPECT_TRUE(report.findings.empty());
     EXPECT_NEAR(report.match_gain_db, 0.0, 1e-9);
@@ -47,7 +47,7 @@ TEST(CompareSound, TheSameSoundHasNothingToReport) {
 
 TEST(CompareSound, ALevelDifferenceIsLoudnessAndNotTone) {
     CheckReport report;
-    compare_sound(noise(0.4F, 0.4F, 0.0F), noise(0.1F, 0.1F, 0.0F), report);
+    compare_sound(summarise(noise(0.4F, 0.4F, 0.0F)), summarise(noise(0.1F, 0.1F, 0.0F)), report);
     EXPECT_NEAR(report.match_gain_db, 12.04, 0.1);
     EXPECT_TRUE(report.findings.empty());
 }
@@ -60,7 +60,7 @@ TEST(CompareSound, ABandTooLoudIsFoundWithARemedy) {
         for (std::size_t i = 0; i < hum.samples.size(); ++i) hum.samples[i] += tone.samples[i];
     }
     CheckReport report;
-    compare_sound(plain, hum, report);
+    compare_sound(summarise(plain), summarise(hum), report);
     bool found = false;
     for (const Finding& f : report.findings) {
         EXPECT_EQ(f.kind, FindingKind::Tone);

@@ -28,7 +28,7 @@ Analysis sample() {
     a.sections = {{0.52, 10.4, 1, 4, "A", "intro", -1, 0.6}, {10.4, 20.0, 5, 4, "A", "verse", 0, 0.7, {{7, 3, 15.0, 17.4, "kick", 1, 0}}}};
     a.presence = {{"Bass", 5, 4, 10.4, 20.0}};
     a.notes = {{0.53, 0.41, 38, 96, 0.8}};
-    a.parts = {{Role::Bass, "Bass", {{0.53, 0.41, 38, 96, 0.8, {{0.0, -120.0}, {0.2, 0.0}}}}}};
+    a.parts = {{PartRole::Bass, "Bass", {{0.53, 0.41, 38, 96, 0.8, {{0.0, -120.0}, {0.2, 0.0}}}}}};
     a.drums = {{0.52, DrumKind::HatOpen, 110, 0.9}};
     a.feel = {16, 4, {{DrumKind::HatOpen, {{0, 3, 1.2, 5.1, 104.0}}}}};
     return a;
@@ -109,9 +109,9 @@ TEST(AnalysisJson, AFileNameOfAnyBytesIsNoReasonToFail) {
 }
 
 TEST(AnalysisJson, EveryDrumKindAndRoleHasANameThatReadsBack) {
-    for (int k = 0; k < kDrumKinds; ++k) EXPECT_EQ(parse_drum_kind(drum_kind_name(static_cast<DrumKind>(k))), static_cast<DrumKind>(k));
+    for (int k = 0; k < kDrumKinds; ++k) EXPECT_EQ(parse_drum_kind(drum_sound(static_cast<DrumKind>(k)).id), static_cast<DrumKind>(k));
     EXPECT_FALSE(parse_drum_kind("gong"));
-    for (const Role r : {Role::Bass, Role::Lead, Role::Chords, Role::Other}) EXPECT_GT(std::string(role_name(r)).size(), 3u);
+    for (const PartRole r : {PartRole::Bass, PartRole::Lead, PartRole::Chords, PartRole::Other}) EXPECT_GT(std::string(part_role_name(r)).size(), 3u);
 }
 
 TEST(AnalysisJson, NothingHeardIsEmptyListsNotMissingOnes) {

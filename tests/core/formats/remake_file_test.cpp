@@ -6,8 +6,10 @@
 #include "support/signals.hpp"
 
 #include <gtest/gtest.h>
+#include <zip.h>
 #include <fstream>
 #include <random>
+#include <tuple>
 
 namespace fw {
 
@@ -81,12 +83,65 @@ TEST(RemakeFile, HostileJsonGivesAnErrorOrAValidDocument) {
     EXPECT_EQ(with("fakturwerk-remake/1", "something-else/1").error().code, ErrorCode::RemakeDamaged);
     EXPECT_EQ(with("\"dorian\"", "\"sideways\"").error().code, ErrorCode::RemakeDamaged);
     EXPECT_EQ(with("\"D:min7\"", "\"??\"").error().code, ErrorCode::RemakeDamaged);
-    EXPECT_EQ(with("\"pattern\": 1", "\"pattern\": 99").error().code, ErrorCode::RemakeDamaged);
-    const auto wild = with("\"pitch\": 38", "\"pitch\": 99999");
-    ASSERT_TRUE(wild);
-    EXPECT_EQ(wild->parts[0]->patterns[0].notes[0].pitch, 127);
+    // What is wrong is told, with what the file says; nothing is clamped into something it did not say.
+    for (const auto& [from, to, words] : {std::tuple{"\"pattern\": 1", "\"pattern\": 99", "places a pattern that is not there"},
+                                          {"\"pitch\": 38", "\"pitch\": 99999", "a note of pitch 99999"},
+                                          {"\"pitch\": 38", "\"pitch\": 4294967334", "a note of pitch 2147483647"},
+                                          {"\"id\": 2,", "\"id\": 1,", "two of its parts have the number 1"},
+                                          {"\"id\": 1,", "\"id\": 0,", "has the number 0"},
+                                          {"\"gain_db\": 0.0", "\"gain_db\": 99.0", "is 99, not between -96 and 24"},
+                                          {"\"duration_s\": 17.0", "\"duration_s\": 1e300", "the length of the recording is 1e+300"},
+                                          {"\"numerator\": 4", "\"numerator\": 0", "meters"},
+                                          {"    0,\n    0.5", "    960,\n    0.5", "tempo map does not ascend"}}) {
+        const auto refused = with(from, to);
+        ASSERT_FALSE(refused) << to;
+        EXPECT_EQ(refused.error().code, ErrorCode::RemakeUnusable) << to;
+        EXPECT_NE(refused.error().message().find(words), std::string::npos) << refused.error().message();
+    }
+    for (const auto& [from, to] : {std::pair{"\"pitch\": 38", "\"pitch\": 38.5"}, {"\"pitch\": 38", "\"pitch\": null"}, {"\"pitch\": 38", "\"pitch\": 1e999"},
+                                   {"\"name\": \"Bass\"", "\"name\": 7"}, {"fakturwerk-remake/1", "fakturwerk-remake/0"}})
+        EXPECT_EQ(with(from, to).error().code, ErrorCode::RemakeDamaged) << to;
     EXPECT_EQ(remake_from_json("[]", "x").error().code, ErrorCode::RemakeDamaged);
     EXPECT_EQ(remake_from_json("", "x").error().code, ErrorCode::RemakeDamaged);
+}
+
+TEST(RemakeFile, WhatUnpacksToMoreThanARemakeCanHoldIsRefusedInLittleMemory) {
+    const TemporaryFolder folder;
+    // A hundred kilobytes that become more than the limit: blanks, and brackets within brackets.
+    for (const std::string& text : {std::string(110'000'000, ' '), std::string(30'000'000, '['), "[" + [] {
+             std::string many;
+             for (int i = 0; i < 9'000'000; ++i) many += "1,";
+             return many;
+         }() + "1]"}) {
+        int error = 0;
+        zip_t* zip = zip_open((folder / "a.fakturwerk").c_str(), ZIP_CREATE | ZIP_TRUNCATE, &error);
+        zip_file_add(zip, "remake.json", zip_source_buffer(zip, text.data(), text.size(), 0), ZIP_FL_OVERWRITE);
+        ASSERT_EQ(zip_close(zip), 0);
+        const auto refused = load_remake(folder / "a.fakturwerk");
+        ASSERT_FALSE(refused);
+        EXPECT_EQ(refused.error().code, ErrorCode::RemakeUnusable);
+    }
+}
+
+TEST(RemakeFile, ThePathOfTheRecordingSurvivesWhateverBytesItHas) {
+    const TemporaryFolder folder;
+    for (const char* path : {"/music/caf\xE9.wav", "/music/http:song.wav", "/music/Grüße.wav", "/music/100 %s.wav"}) {
+        Remake r = small_remake();
+        r.reference.path = path;
+        ASSERT_TRUE(save_remake(folder / "a.fakturwerk", r));
+        const auto back = load_remake(folder / "a.fakturwerk");
+        ASSERT_TRUE(back);
+        EXPECT_EQ(back->reference.path, path);
+    }
+}
+
+TEST(RemakeFile, DeniedPermissionIsNotCalledDamage) {
+    const TemporaryFolder folder;
+    ASSERT_TRUE(save_remake(folder / "a.fakturwerk", small_remake()));
+    std::filesystem::permissions(folder / "a.fakturwerk", static_cast<std::filesystem::perms>(0));
+    std::filesystem::permissions(folder.path(), static_cast<std::filesystem::perms>(0755));
+    EXPECT_TRUE(test::as_nobody([&] { return load_remake(folder / "a.fakturwerk").error().code == ErrorCode::FileUnreadable; }));
+    EXPECT_EQ(load_remake("/dev/zero").error().code, ErrorCode::NotAFile);
 }
 
 TEST(RemakeFile, SavingWhereNothingCanBeWrittenIsToldAndKeepsTheOldFile) {

@@ -1,0 +1,32 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "base/progress.hpp"
+#include "base/result.hpp"
+
+#include <exception>
+#include <new>
+#include <string>
+#include <type_traits>
+#include <utility>
+
+namespace fw {
+
+/// Runs work and turns what it throws into an error value: Cancelled, OutOfMemory, or Unexpected with the exception's own words. Every thread and
+/// every `main` does its work in here, so that no exception ends the program. what: the work in the user's words, "the analysis of a.wav".
+template <class Work>
+auto guarded(const std::string& what, Work&& work) -> std::invoke_result_t<Work> {
+    try {
+        return std::forward<Work>(work)();
+    } catch (const Cancelled&) {
+        return Error{ErrorCode::Cancelled, what, {}};
+    } catch (const std::bad_alloc&) {
+        return Error{ErrorCode::OutOfMemory, what, {}};
+    } catch (const std::exception& e) {
+        return Error{ErrorCode::Unexpected, what, e.what()};
+    } catch (...) {
+        return Error{ErrorCode::Unexpected, what, "no reason was given"};
+    }
+}
+
+}  // namespace fw
