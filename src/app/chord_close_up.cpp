@@ -19,7 +19,7 @@ ChordCloseUp::ChordCloseUp(Session& session, QWidget* parent) : CloseUp(session,
 
 void ChordCloseUp::select_tick(Ticks tick) {
     selected_ = tick;
-    refresh();
+    still_.renew(*this);
     emit chord_selected(tick);
 }
 

@@ -15,7 +15,7 @@ CloseUp::CloseUp(Session& session, QWidget* parent) : QWidget(parent), session_(
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setMinimumHeight(160);
-    for (auto signal : {&Session::document_changed, &Session::selection_changed, &Session::report_changed}) connect(&session_, signal, this, &CloseUp::refresh);
+    still_.follow(*this, session_, {&Session::document_changed, &Session::selection_changed, &Session::report_changed});
     connect(&session_, &Session::transport_changed, this, qOverload<>(&QWidget::update));
     connect(&session_, &Session::analysis_changed, this, [this] { show_from(0.0); });
 }
@@ -25,12 +25,7 @@ double CloseUp::end_s() const { return std::max(4.0, session_.remake().reference
 void CloseUp::show_from(double time_s) {
     const double span = (width() - kLeft) / pixels_per_s_;
     start_s_ = std::clamp(time_s, -0.5, std::max(-0.5, end_s() - span * 0.6));
-    refresh();
-}
-
-void CloseUp::refresh() {
-    still_.forget();
-    update();
+    still_.renew(*this);
 }
 
 void CloseUp::zoom(double factor, double about_x) {
@@ -52,7 +47,7 @@ void CloseUp::wheelEvent(QWheelEvent* e) {
     e->accept();
 }
 
-void CloseUp::resizeEvent(QResizeEvent*) { refresh(); }
+void CloseUp::resizeEvent(QResizeEvent*) { still_.renew(*this); }
 
 bool CloseUp::ruler_press(const QPoint& p) {
     if (p.y() >= kRuler) return false;

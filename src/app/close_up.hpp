@@ -29,14 +29,13 @@ public:
     Ticks tick_at(double x) const { return session_.remake().tempo.nearest_tick(time_at(x)); }
     void set_grid(Ticks grid) {
         grid_ = grid;
-        refresh();
+        still_.renew(*this);
     }
     Ticks grid() const { return grid_; }
     void zoom(double factor, double about_x);
     static constexpr int kLeft = 84, kRuler = 24, kFoot = 18;
 
     /// Paints all anew; update() only what moves: playhead, loop and what follows the pointer.
-    void refresh();
 
 protected:
     virtual void paint_content(QPainter& p, const QRect& area) = 0;

@@ -9,7 +9,7 @@
 namespace fw::app {
 
 /// The elements in working order: state, name, match figure with a bar per section, and solo and mute for parts.
-/// Click selects, double-click or Ctrl+Return confirms, up and down walk.
+/// A click selects, a click on the mark or Return confirms and reopens, up and down walk.
 class Ledger final : public QWidget {
     Q_OBJECT
 

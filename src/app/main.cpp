@@ -1,15 +1,20 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/application.hpp"
 #include "app/main_window.hpp"
 #include "app/theme.hpp"
 #include "app/tour.hpp"
+#include "base/guard.hpp"
 
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QIcon>
 #include <QSettings>
+#include <iostream>
 
-int main(int argc, char** argv) {
-    QApplication app(argc, argv);
+namespace {
+
+int run(int argc, char** argv) {
+    fw::app::Application app(argc, argv);
     QApplication::setApplicationName("fakturwerk");
     QApplication::setOrganizationName("fakturwerk");
     QApplication::setApplicationVersion(FW_VERSION);
@@ -29,9 +34,19 @@ int main(int argc, char** argv) {
     QApplication::setWindowIcon(QIcon(":/fakturwerk.svg"));
     fw::app::Session session;
     fw::app::MainWindow window(session);
+    QObject::connect(&app, &fw::app::Application::failed, &session, &fw::app::Session::failed);
     if (parser.isSet(tour)) window.resize(1280, 800);
     window.show();
     if (!parser.positionalArguments().isEmpty()) window.open(parser.positionalArguments().first());
     if (parser.isSet(tour)) fw::app::start_tour(window, parser.value(tour));
     return QApplication::exec();
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    const fw::Result<int> code = fw::guarded("starting Fakturwerk", [&]() -> fw::Result<int> { return run(argc, argv); });
+    if (code) return *code;
+    std::cerr << code.error().message() << "\n";
+    return 1;
 }

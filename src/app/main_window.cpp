@@ -40,6 +40,18 @@ namespace {
 constexpr const char* kAudioFilter = "Recordings (*.wav *.flac *.ogg *.opus *.mp3 *.m4a *.aac *.aif *.aiff *.wma *.mp4 *.mkv *.webm);;All files (*)";
 constexpr const char* kRemakeFilter = "Remakes (*.fakturwerk)";
 constexpr const char* kMidiFilter = "MIDI files (*.mid *.midi)";
+
+/// The desks in the order of the work.
+struct DeskName {
+    Desk desk;
+    const char *name, *what;
+};
+constexpr DeskName kDesks[] = {{Desk::Survey, "Survey", "Tempo, bars, key, sections, chords of the original"},
+                               {Desk::Transcribe, "Transcribe", "One element, large, over its evidence"},
+                               {Desk::Rebuild, "Rebuild", "Who plays where, and with what sound"},
+                               {Desk::Check, "Check", "How far the rebuild agrees with the original"},
+                               {Desk::HandOff, "Hand-off", "What is delivered, and where"}};
+QKeySequence desk_keys(Desk desk) { return QKeySequence(QString("Alt+%1").arg(static_cast<int>(desk) + 1)); }
 }  // namespace
 
 MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent), session_(session) {
@@ -61,17 +73,12 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     title_->setMinimumWidth(224);
     head->addWidget(title_);
     desks_ = new QButtonGroup(this);
-    int number = 0;
-    for (const auto& [name, tip] : {std::pair{"Survey", "Tempo, bars, key, sections, chords of the original"},
-                                    {"Transcribe", "One element, large, over its evidence"},
-                                    {"Rebuild", "Who plays where, and with what sound"},
-                                    {"Check", "How far the rebuild agrees with the original"},
-                                    {"Hand-off", "What is delivered, and where"}}) {
-        auto* b = new QPushButton(name);
+    for (const DeskName& d : kDesks) {
+        auto* b = new QPushButton(d.name);
         b->setObjectName("desk");
         b->setCheckable(true);
-        b->setToolTip(QString("%1 (Alt+%2)").arg(tip).arg(number + 1));
-        desks_->addButton(b, number++);
+        b->setToolTip(QString("%1 (%2)").arg(d.what, desk_keys(d.desk).toString()));
+        desks_->addButton(b, static_cast<int>(d.desk));
         head->addWidget(b);
     }
     head->addStretch(1);
@@ -122,15 +129,15 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     stack_->addWidget(check_ = new CheckDesk(session));
     stack_->addWidget(hand_off_ = new HandOffDesk(session));
     middle->addWidget(stack_, 1);
-    auto* rule = new QFrame;
-    rule->setFrameShape(QFrame::VLine);
-    rule->setStyleSheet(QString("color: %1").arg(theme().hairline.name()));
+    auto* rule = new QWidget;
+    rule->setObjectName("rule");
+    rule->setFixedWidth(1);
     middle->addWidget(rule);
     middle->addWidget(facts_ = new FactsPanel(session));
     column->addLayout(middle, 1);
-    auto* line = new QFrame;
-    line->setFrameShape(QFrame::HLine);
-    line->setStyleSheet(QString("color: %1").arg(theme().hairline.name()));
+    auto* line = new QWidget;
+    line->setObjectName("rule");
+    line->setFixedHeight(1);
     column->addWidget(line);
     column->addWidget(new ListeningBar(session));
     setCentralWidget(body);
@@ -246,11 +253,7 @@ void MainWindow::make_menus() {
     act(listen, "To the &start", QKeySequence(Qt::Key_Home), [this] { session_.seek(session_.player().looping() ? session_.loop_start() : 0.0); });
 
     auto* view = menuBar()->addMenu("&View");
-    int number = 0;
-    for (const char* name : {"&Survey", "&Transcribe", "&Rebuild", "&Check", "&Hand-off"}) {
-        const int id = number++;
-        act(view, name, QKeySequence(QString("Alt+%1").arg(id + 1)), [this, id] { show_desk(static_cast<Desk>(id)); });
-    }
+    for (const DeskName& d : kDesks) act(view, QString("&") + d.name, desk_keys(d.desk), [this, desk = d.desk] { show_desk(desk); });
     view->addSeparator();
     auto* night = act(view, "&Night theme", QKeySequence("Ctrl+Shift+N"), [](bool on) {
         QSettings().setValue("night", on);

@@ -43,7 +43,7 @@ void NoteCloseUp::fit_pitch() {
     low_pitch_ = std::max(21, low - 2);
     high_pitch_ = std::min(108, high + 2);
     image_key_.clear();
-    refresh();
+    still_.renew(*this);
 }
 
 double NoteCloseUp::y_of(int pitch) const {
@@ -323,7 +323,7 @@ void NoteCloseUp::wheelEvent(QWheelEvent* e) {
     const int delta = e->angleDelta().y() + e->angleDelta().x();
     const int step = delta > 0 ? 2 : -2;
     if (low_pitch_ + step >= 21 && high_pitch_ + step <= 108) low_pitch_ += step, high_pitch_ += step;
-    refresh();
+    still_.renew(*this);
 }
 
 void NoteCloseUp::leaveEvent(QEvent*) {

@@ -25,8 +25,7 @@ PageView::PageView(Session& session, QWidget* parent) : QAbstractScrollArea(pare
     viewport()->setMouseTracking(true);
     setAccessibleName("Page");
     connect(&session_, &Session::document_changed, this, &PageView::lay_out);
-    for (auto signal : {&Session::report_changed, &Session::selection_changed, &Session::analysis_changed})
-        connect(&session_, signal, this, &PageView::refresh);
+    still_.follow(*viewport(), session_, {&Session::report_changed, &Session::selection_changed, &Session::analysis_changed});
     connect(&session_, &Session::transport_changed, this, [this] { follow_playhead(); });
 }
 
@@ -56,15 +55,10 @@ void PageView::lay_out() {
     verticalScrollBar()->setRange(0, std::max(0, top + kTop - viewport()->height()));
     verticalScrollBar()->setPageStep(viewport()->height());
     verticalScrollBar()->setSingleStep(kRowHeight / 2);
-    refresh();
+    still_.renew(*viewport());
 }
 
-void PageView::refresh() {
-    still_.forget();
-    viewport()->update();
-}
-
-void PageView::scrollContentsBy(int, int) { refresh(); }
+void PageView::scrollContentsBy(int, int) { still_.renew(*viewport()); }
 
 double PageView::bar_width() const { return static_cast<double>(viewport()->width() - kLeft - kRight) / kBarsPerRow; }
 

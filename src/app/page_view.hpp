@@ -47,7 +47,6 @@ protected:
 private:
     void lay_out();
     double bar_width() const;
-    void refresh();
     void paint_row(QPainter& p, const Row& row) const;
     const Row* row_of(const QPoint& p) const;
     void follow_playhead();

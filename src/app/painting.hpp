@@ -35,15 +35,16 @@ void paint_empty(QPainter& painter, const QRectF& rect, const QString& sentence)
 /// What a view shows besides what moves thirty times a second: painted once, then copied until it is told to forget.
 class StillPicture {
 public:
-    void forget() { picture_ = QPixmap(); }
-    /// Forgets and has the view painted anew whenever an object gives one of these signals. The picture must be a member of the view.
+    /// Forgets the picture and has the view painted anew.
+    void renew(QWidget& view) {
+        picture_ = QPixmap();
+        view.update();
+    }
+    /// Renews whenever an object gives one of these signals. The picture must be a member of the view, or the view a child of what holds it.
     template <class Sender>
     void follow(QWidget& view, const Sender& sender, std::initializer_list<void (Sender::*)()> news) {
         for (const auto signal : news)
-            QObject::connect(&sender, signal, &view, [this, &view] {
-                forget();
-                view.update();
-            });
+            QObject::connect(&sender, signal, &view, [this, &view] { renew(view); });
     }
     /// Copies the picture of a view to its painter. `draw` paints it anew, on nothing, where it was forgotten or size, scale or theme are others.
     void paint(QPainter& painter, const QWidget& view, const std::function<void(QPainter&)>& draw);

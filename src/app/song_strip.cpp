@@ -17,14 +17,8 @@ constexpr int kMargin = 12, kSections = 18, kTape = 9;
 SongStrip::SongStrip(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setFixedHeight(92);
     setToolTip("The whole song. Click to go there, drag to loop, double-click a section to loop it.");
-    for (auto signal : {&Session::document_changed, &Session::report_changed, &Session::selection_changed, &Session::analysis_changed})
-        connect(&session_, signal, this, &SongStrip::refresh);
+    still_.follow(*this, session_, {&Session::document_changed, &Session::report_changed, &Session::selection_changed, &Session::analysis_changed});
     connect(&session_, &Session::transport_changed, this, qOverload<>(&QWidget::update));
-}
-
-void SongStrip::refresh() {
-    still_.forget();
-    update();
 }
 
 double SongStrip::time_at(double x) const {

@@ -27,7 +27,6 @@ protected:
     void mouseDoubleClickEvent(QMouseEvent* event) override;
 
 private:
-    void refresh();
     void paint_still(QPainter& p);
 
     Session& session_;

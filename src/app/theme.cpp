@@ -135,6 +135,7 @@ void apply_theme() {
         QScrollBar:horizontal { background: %5; height: 10px; } QScrollBar::handle:horizontal { background: %3; min-width: 30px; }
         QScrollBar:vertical { background: %5; width: 10px; } QScrollBar::handle:vertical { background: %3; min-height: 30px; }
         QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
+        QWidget#rule { background: %3; }
         QLabel#heading { color: %6; font-size: 8.5pt; } QLabel#figure { font-family: "Noto Mono"; }
         QLabel#value { font-size: 14pt; font-weight: 600; }
     )")

@@ -27,7 +27,7 @@ TEST(StillPictureTest, IsDrawnOnceAndAnewOnlyWhenForgottenResizedOrOfAnotherThem
     EXPECT_FALSE(shown());
     EXPECT_FALSE(shown()) << "a copy of the first picture";
     EXPECT_EQ(drawn, 1);
-    still.forget();
+    still.renew(view);
     EXPECT_TRUE(shown()) << "drawn anew, over nothing of the old";
     view.resize(50, 30);
     shown();

@@ -483,11 +483,17 @@ TEST_F(WindowTest, EveryDeskPaintsInBothThemes) {
             window->show_desk(static_cast<Desk>(d));
             QCoreApplication::processEvents();
             const QImage picture = window->grab().toImage();
-            QSet<QRgb> colors;
-            for (int y = 0; y < picture.height(); y += 7)
-                for (int x = 0; x < picture.width(); x += 7) colors.insert(picture.pixel(x, y));
-            EXPECT_GT(colors.size(), 8) << "desk " << d;
-            EXPECT_EQ(picture.pixelColor(picture.width() / 2, 28).name(), theme().ground.name());
+            QHash<QRgb, int> colors;
+            for (int y = 0; y < picture.height(); ++y)
+                for (int x = 0; x < picture.width(); ++x) ++colors[picture.pixel(x, y)];
+            const int all = picture.width() * picture.height();
+            EXPECT_GT(colors[theme().ground.rgb()] + colors[theme().raised.rgb()], all / 4) << "desk " << d << " stands on the theme's ground";
+            EXPECT_GT(colors[theme().text.rgb()], 100) << "desk " << d << " has words";
+            set_night(!night);
+            const Theme other = theme();
+            set_night(night);
+            for (const QColor& wrong : {other.ground, other.raised, other.hairline})
+                EXPECT_LT(colors[wrong.rgb()], 20) << "desk " << d << (night ? " at night" : " by day") << " keeps the other theme's " << wrong.name().toStdString();
         }
     }
     set_night(false);

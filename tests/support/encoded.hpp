@@ -2,8 +2,9 @@
 // Compressed files made in code with FFmpeg's own encoders.
 #pragma once
 
-#include <gtest/gtest.h>
 #include <cmath>
+#include <cstdint>
+#include <cstdlib>
 #include <filesystem>
 #include <fstream>
 #include <iterator>
@@ -18,12 +19,18 @@ extern "C" {
 
 namespace fw::test {
 
+/// Making a file in code cannot fail but by a mistake in the code.
+inline void need(bool done) {
+    if (!done) std::abort();
+}
+
 /// A sine in a container ("adts", "mp3", "ogg", "mp4" …) as an encoder makes it.
 inline void encode(const std::filesystem::path& path, const char* container, AVCodecID id, double hz, double seconds, int rate = 44100, int channels = 2) {
+    av_log_set_level(AV_LOG_QUIET);
     AVFormatContext* format = nullptr;
-    ASSERT_GE(avformat_alloc_output_context2(&format, nullptr, container, path.c_str()), 0);
+    need(avformat_alloc_output_context2(&format, nullptr, container, path.c_str()) >= 0);
     const AVCodec* codec = avcodec_find_encoder(id);
-    ASSERT_TRUE(codec);
+    need(codec != nullptr);
     AVCodecContext* encoder = avcodec_alloc_context3(codec);
     encoder->sample_rate = rate;
     encoder->sample_fmt = codec->sample_fmts[0];
@@ -31,18 +38,18 @@ inline void encode(const std::filesystem::path& path, const char* container, AVC
     encoder->strict_std_compliance = FF_COMPLIANCE_EXPERIMENTAL;
     if (format->oformat->flags & AVFMT_GLOBALHEADER) encoder->flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
     av_channel_layout_default(&encoder->ch_layout, channels);
-    ASSERT_GE(avcodec_open2(encoder, codec, nullptr), 0);
+    need(avcodec_open2(encoder, codec, nullptr) >= 0);
     AVStream* stream = avformat_new_stream(format, nullptr);
     avcodec_parameters_from_context(stream->codecpar, encoder);
     stream->time_base = {1, rate};
-    ASSERT_GE(avio_open(&format->pb, path.c_str(), AVIO_FLAG_WRITE), 0);
-    ASSERT_GE(avformat_write_header(format, nullptr), 0);
+    need(avio_open(&format->pb, path.c_str(), AVIO_FLAG_WRITE) >= 0);
+    need(avformat_write_header(format, nullptr) >= 0);
     AVFrame* frame = av_frame_alloc();
     frame->nb_samples = encoder->frame_size > 0 ? encoder->frame_size : 1024;
     frame->format = encoder->sample_fmt;
     frame->sample_rate = rate;
     av_channel_layout_copy(&frame->ch_layout, &encoder->ch_layout);
-    ASSERT_GE(av_frame_get_buffer(frame, 0), 0);
+    need(av_frame_get_buffer(frame, 0) >= 0);
     AVPacket* packet = av_packet_alloc();
     const auto drain = [&] {
         while (avcodec_receive_packet(encoder, packet) == 0) {

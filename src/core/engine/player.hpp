@@ -21,9 +21,10 @@ const char* source_name(Source source);  ///< "take turns", …
 
 /// Plays the original and the rebuild side by side at one musical place.
 ///
-/// process() is called by the audio device and neither allocates, locks, blocks nor throws; a test counts. All other functions
-/// belong to the control thread: they leave their wish in atomics and are heard within one block. Documents and recordings are
-/// handed over by pointer; what the audio thread is done with is freed by the control thread in collect().
+/// process() is called by the audio device and neither allocates, locks, blocks nor throws; a test counts allocations, also at slow speed. All other
+/// functions belong to one control thread: they leave their wish in atomics and are heard within one block of at most 1024 frames; what is set by two
+/// values (gains, loop) may for that block be heard half. Documents and recordings are handed over by pointer; what the audio thread is done with is
+/// freed by the control thread in collect(). The device must be stopped before the player goes.
 class Player {
 public:
     explicit Player(double sample_rate_hz);
@@ -57,7 +58,7 @@ public:
     bool turn_is_rebuild() const noexcept { return turn_rebuild_; }
     /// Frees what the audio thread has given back. Call now and then.
     void collect();
-    /// Plays one short note of a part's first layer at once, for hearing an edit on click.
+    /// Plays one short note on all of a part's instruments at once, for hearing an edit on click: without the octaves, levels and pan set there.
     void audition(int part_id, int key, int velocity) noexcept;
 
     // Audio thread.

@@ -10,7 +10,7 @@
 
 namespace fw {
 
-/// Version of the remake format this program writes; see docs/remake-format.md. Older ones are migrated on opening.
+/// Version of the remake format this program writes; see docs/remake-format.md. It is the first: there are no older ones to migrate yet.
 inline constexpr int kRemakeVersion = 1;
 
 /// Saves a remake as a zip that holds remake.json, atomically: after a crash or a full disk the old file is still whole.

@@ -11,7 +11,8 @@ namespace fw {
 /// A sound generator that plays notes.
 ///
 /// Real time: everything but construction neither allocates, locks nor throws. Threads: one at a time.
-/// reset() equals freshly made, sample for sample; of a SoundFont within the last bit, as its library keeps the phase of its own blocks.
+/// reset() equals freshly made, sample for sample; only a SoundFont's library keeps the phase of its own blocks, so that the same notes may begin up to
+/// 64 frames apart.
 class Instrument {
 public:
     virtual ~Instrument() = default;

@@ -242,6 +242,10 @@ TEST(PlayerTest, TheCallbackNeitherAllocatesNorFrees) {
     run(400);
     player.set_plan(plan);
     run(200);
+    player.set_speed(0.5);
+    player.process(l, m);  // the stretcher is set up for a speed when it is first asked for it
+    run(400);
+    player.set_speed(1.0);
     player.audition(1, 60, 100);
     player.stop();
     run(300);

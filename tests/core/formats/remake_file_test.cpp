@@ -144,7 +144,7 @@ TEST(RemakeFile, DeniedPermissionIsNotCalledDamage) {
     EXPECT_EQ(load_remake("/dev/zero").error().code, ErrorCode::NotAFile);
 }
 
-TEST(RemakeFile, SavingWhereNothingCanBeWrittenIsToldAndKeepsTheOldFile) {
+TEST(RemakeFile, SavingWhereNothingCanBeWrittenIsTold) {
     const auto r = save_remake("/proc/nowhere/a.fakturwerk", small_remake());
     ASSERT_FALSE(r);
     EXPECT_EQ(r.error().code, ErrorCode::FolderUnwritable);
