@@ -101,8 +101,11 @@ CheckDesk::CheckDesk(Session& session, QWidget* parent) : QWidget(parent), sessi
     auto* head = new QHBoxLayout;
     head->setContentsMargins(12, 6, 12, 6);
     summary_ = new QLabel;
+    summary_->setObjectName("summary");
+    summary_->setWordWrap(true);
     head->addWidget(summary_, 1);
     remedy_ = new QPushButton("Apply remedy");
+    remedy_->setObjectName("remedy");
     remedy_->setToolTip("Do what the selected finding suggests; undo takes it back (Ctrl+Return)");
     remedy_->setShortcut(QKeySequence("Ctrl+Return"));
     remedy_->setEnabled(false);
@@ -113,16 +116,19 @@ CheckDesk::CheckDesk(Session& session, QWidget* parent) : QWidget(parent), sessi
     column->addWidget(waves_, 5);
     auto* lower = new QHBoxLayout;
     lower->setSpacing(0);
-    findings_ = new QTableWidget(0, 4);
+    findings_ = new QTableWidget(0, 3);
     findings_->setObjectName("findings");
-    findings_->setHorizontalHeaderLabels({"Place", "Element", "Finding", "Sure"});
+    findings_->setHorizontalHeaderLabels({"Place", "Finding", "Sure"});
     findings_->verticalHeader()->setVisible(false);
-    findings_->verticalHeader()->setDefaultSectionSize(24);
-    findings_->horizontalHeader()->setSectionResizeMode(2, QHeaderView::Stretch);
+    // A finding is read whole: what does not fit on a line goes on in the next.
+    findings_->setWordWrap(true);
+    findings_->setTextElideMode(Qt::ElideNone);
+    findings_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    findings_->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
+    findings_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::Stretch);
     findings_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-    findings_->setColumnWidth(0, 84);
-    findings_->setColumnWidth(1, 96);
-    findings_->setColumnWidth(3, 56);
+    findings_->setColumnWidth(0, 112);
+    findings_->setColumnWidth(2, 52);
     findings_->setSelectionBehavior(QAbstractItemView::SelectRows);
     findings_->setSelectionMode(QAbstractItemView::SingleSelection);
     findings_->setEditTriggers(QAbstractItemView::NoEditTriggers);
@@ -133,6 +139,7 @@ CheckDesk::CheckDesk(Session& session, QWidget* parent) : QWidget(parent), sessi
     lower->addWidget(findings_, 3);
     auto* tone = new ToneView(session);
     tone->setMaximumWidth(420);
+    tone->setMinimumWidth(210);
     lower->addWidget(tone, 2);
     column->addLayout(lower, 4);
     connect(&session_, &Session::report_changed, this, &CheckDesk::follow);
@@ -164,15 +171,15 @@ void CheckDesk::follow() {
         const Finding& f = report->findings[static_cast<std::size_t>(i)];
         const auto cell = [&](int column, const QString& t) {
             auto* item = new QTableWidgetItem(t);
+            item->setTextAlignment(Qt::AlignLeft | Qt::AlignTop);
             item->setToolTip(QString::fromStdString(f.sentence() + " Remedy: " + f.remedy + "."));
             findings_->setItem(i, column, item);
         };
-        cell(0, f.place.empty() ? QString("whole song") : QString::fromStdString(f.place));
-        cell(1, QString::fromStdString(f.element));
+        cell(0, (f.place.empty() ? QString("whole song") : QString::fromStdString(f.place)) + "\n" + QString::fromStdString(f.element));
         QString what = QString::fromStdString(f.message);
         if (!what.isEmpty()) what[0] = what[0].toUpper();
-        cell(2, what);
-        cell(3, QString("%1 %").arg(std::lround(f.confidence * 100)));
+        cell(1, what);
+        cell(2, QString("%1 %").arg(std::lround(f.confidence * 100)));
         const QString identity = QString("%1 %2").arg(f.start_s).arg(QString::fromStdString(f.message));
         findings_->item(i, 0)->setData(Qt::UserRole, identity);
         if (identity == chosen) findings_->setCurrentCell(i, 0);

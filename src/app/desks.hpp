@@ -35,9 +35,14 @@ public:
     void straighten();
     void select_all();
 
+protected:
+    void changeEvent(QEvent* event) override;
+
 private:
     void follow();
+    void name_inks();
     Session& session_;
+    QLabel* legend_ = nullptr;
     QStackedWidget* stack_ = nullptr;
     NoteCloseUp* notes_ = nullptr;
     DrumCloseUp* drums_ = nullptr;

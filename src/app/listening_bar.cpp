@@ -2,6 +2,7 @@
 #include "app/listening_bar.hpp"
 
 #include "app/number_field.hpp"
+#include "app/painting.hpp"
 #include "app/theme.hpp"
 
 #include <QButtonGroup>
@@ -20,7 +21,10 @@ namespace fw::app {
 class ListeningBar::Meters final : public QWidget {
 public:
     explicit Meters(QWidget* parent) : QWidget(parent) {
-        setFixedSize(150, 30);
+        setFixedHeight(30);
+        setObjectName("meters");
+        setMinimumWidth(96);
+        setMaximumWidth(150);
         setToolTip("Peak level of the original (above) and the rebuild (below), −60 to 0 dBFS, before loudness match.");
     }
     void feed(float original, float rebuild) {
@@ -41,12 +45,39 @@ protected:
         bar(14, rebuild_, rebuild_hatch());
         p.setFont(figure_font(6.5));
         p.setPen(theme().faint);
-        for (const int db : {-48, -36, -24, -12}) p.drawText(QRectF(width() * (db + 60) / 60.0 - 12, 22, 24, 9), Qt::AlignCenter, QString::number(db));
+        for (int db = -48; db < 0; db += width() < 130 ? 24 : 12) p.drawText(QRectF(width() * (db + 60) / 60.0 - 12, 22, 24, 9), Qt::AlignCenter, QString::number(db));
     }
 
 private:
     double original_ = -60.0, rebuild_ = -60.0;
 };
+
+namespace {
+
+/// Where the sound goes, cut with an ellipsis where the window is narrow.
+class DeviceName final : public QWidget {
+public:
+    DeviceName(const QString& name, QWidget* parent) : QWidget(parent), name_(name) {
+        setObjectName("device");
+        setToolTip(name + ": where the sound goes");
+        setMinimumWidth(40);
+        setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Preferred);
+    }
+    QSize sizeHint() const override { return {static_cast<int>(QFontMetricsF(text_font(8.5)).horizontalAdvance(name_)) + 4, 20}; }
+
+protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter p(this);
+        p.setFont(text_font(8.5));
+        p.setPen(theme().faint);
+        paint_text(p, rect(), Qt::AlignVCenter, name_);
+    }
+
+private:
+    QString name_;
+};
+
+}  // namespace
 
 ListeningBar::ListeningBar(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setFixedHeight(48);
@@ -104,11 +135,8 @@ ListeningBar::ListeningBar(Session& session, QWidget* parent) : QWidget(parent),
     row->addWidget(match_);
     row->addStretch(1);
     meters_ = new Meters(this);
-    row->addWidget(meters_);
-    device_ = new QLabel(QString::fromStdString(session_.output().name()));
-    device_->setObjectName("heading");
-    device_->setToolTip("Where the sound goes");
-    row->addWidget(device_);
+    row->addWidget(meters_, 4);
+    row->addWidget(new DeviceName(QString::fromStdString(session_.output().name()), this));
     connect(&session_, &Session::transport_changed, this, &ListeningBar::follow);
     auto* timer = new QTimer(this);
     timer->setInterval(40);

@@ -28,7 +28,7 @@ private:
     class Meters;
     Session& session_;
     QPushButton *play_ = nullptr, *loop_ = nullptr;
-    QLabel *place_ = nullptr, *time_ = nullptr, *device_ = nullptr;
+    QLabel *place_ = nullptr, *time_ = nullptr;
     NumberField* speed_ = nullptr;
     QButtonGroup* sources_ = nullptr;
     QCheckBox* match_ = nullptr;

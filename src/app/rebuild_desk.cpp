@@ -145,10 +145,11 @@ void ToneView::paint_still(QPainter& p) const {
     p.fillRect(rect(), theme().ground);
     p.setPen(theme().hairline);
     p.drawLine(0, 0, width(), 0);
-    const QRectF area = QRectF(rect()).adjusted(52, 26, -14, -20);
+    const QRectF area = QRectF(rect()).adjusted(52, 26, -22, -20);
     p.setFont(text_font(8.5));
     p.setPen(theme().faint);
-    p.drawText(QRectF(12, 4, 400, 18), Qt::AlignVCenter, "Tone, dB in third octaves, at matched loudness");
+    paint_text(p, QRectF(12, 4, width() - 20, 18), Qt::AlignVCenter,
+               width() > 320 ? QString("Tone in third octaves, at matched loudness") : QString("Tone at matched loudness"));
     const auto report = session_.report();
     if (!report || report->tone.empty()) {
         paint_empty(p, rect(),

@@ -4,6 +4,7 @@
 #include "app/theme.hpp"
 
 #include <QComboBox>
+#include <QEvent>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
@@ -21,11 +22,11 @@ TranscribeDesk::TranscribeDesk(Session& session, QWidget* parent) : QWidget(pare
     title_ = new QLabel;
     title_->setFont(text_font(10.5, true));
     tools->addWidget(title_);
-    auto* legend = new QLabel(QString("<span style='color:%1'>■</span> original's evidence &nbsp; <span style='color:%2'>▨</span> your rebuild")
-                                  .arg(theme().original.name(), theme().rebuild.name()));
-    legend->setObjectName("heading");
+    legend_ = new QLabel;
+    legend_->setObjectName("heading");
     tools->addSpacing(12);
-    tools->addWidget(legend);
+    tools->addWidget(legend_);
+    name_inks();
     tools->addStretch(1);
     tools->addWidget(new QLabel("Grid"));
     tools->addSpacing(6);
@@ -69,6 +70,16 @@ TranscribeDesk::TranscribeDesk(Session& session, QWidget* parent) : QWidget(pare
     connect(&session_, &Session::selection_changed, this, &TranscribeDesk::follow);
     connect(&session_, &Session::document_changed, this, &TranscribeDesk::follow);
     follow();
+}
+
+void TranscribeDesk::name_inks() {
+    legend_->setText(QString("<span style='color:%1'>■</span> original's evidence &nbsp; <span style='color:%2'>▨</span> your rebuild")
+                         .arg(theme().original.name(), theme().rebuild.name()));
+}
+
+void TranscribeDesk::changeEvent(QEvent* e) {
+    if (e->type() == QEvent::PaletteChange && legend_) name_inks();  // the other theme has other inks
+    QWidget::changeEvent(e);
 }
 
 CloseUp* TranscribeDesk::current() const { return qobject_cast<CloseUp*>(stack_->currentWidget()); }

@@ -8,6 +8,9 @@
 #include <QApplication>
 #include <QComboBox>
 #include <QDoubleSpinBox>
+#include <QFontMetrics>
+#include <QHash>
+#include <QLabel>
 #include <QLineEdit>
 #include <QMessageBox>
 #include <QPushButton>
@@ -497,6 +500,35 @@ TEST_F(WindowTest, EveryDeskPaintsInBothThemes) {
         }
     }
     set_night(false);
+}
+
+TEST_F(WindowTest, AtItsSmallestNoTextRunsUnderAnother) {
+    select(PartRole::Bass);
+    window->resize(window->minimumSize());
+    window->show_desk(Desk::Check);
+    // Long findings: a note far from any that was heard.
+    session->edit(change_notes(session->remake(), part(PartRole::Bass)->id, {{0, 0}, {0, 1}, {0, 2}}, 0, 6, 0), "Transpose");
+    ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
+    QCoreApplication::processEvents();
+    EXPECT_LE(window->width(), 1100);
+    auto* summary = window->check_desk()->findChild<QLabel*>("summary");
+    auto* button = window->check_desk()->findChild<QPushButton*>("remedy");
+    ASSERT_TRUE(summary && button);
+    EXPECT_LE(summary->geometry().right(), button->geometry().left());
+    EXPECT_GE(summary->height(), summary->heightForWidth(summary->width())) << "all of the heading is shown";
+    QTableWidget* table = window->check_desk()->findings();
+    ASSERT_GT(table->rowCount(), 0);
+    for (int row = 0; row < std::min(20, table->rowCount()); ++row) {
+        const QRect cell = table->visualItemRect(table->item(row, 1));
+        const QRect text = QFontMetrics(table->font()).boundingRect(QRect(0, 0, cell.width() - 6, 10000), Qt::TextWordWrap, table->item(row, 1)->text());
+        EXPECT_GE(cell.height(), text.height()) << table->item(row, 1)->text().toStdString() << " is shown whole";
+    }
+    auto* device = window->findChild<QWidget*>("device");
+    auto* meters = window->findChild<QWidget*>("meters");
+    ASSERT_TRUE(device && meters);
+    EXPECT_FALSE(device->geometry().intersects(meters->geometry()));
+    EXPECT_LE(device->geometry().right(), device->parentWidget()->width());
+    window->resize(1280, 800);
 }
 
 }  // namespace fw::app
