@@ -271,7 +271,7 @@ Playable playable(const Audio& sound, double rate_hz) {
 
 void Session::open_recording(const QString& path) {
     const std::filesystem::path file = path.toStdString();
-    start_job("opening " + path, [this, file, rate = player_->sample_rate_hz()](const Progress& progress, int number) -> Status {
+    start_job("opening " + path, [this, file, store = store_, rate = player_->sample_rate_hz()](const Progress& progress, int number) -> Status {
         auto recording = read_recording(file, progress);
         if (!recording) return recording.error();
         const MonoSignal& mono = recording->mono;
@@ -289,7 +289,7 @@ void Session::open_recording(const QString& path) {
             QMetaObject::invokeMethod(
                 this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
         };
-        auto analysis = analyse(mono, file.string(), progress, [&](const std::shared_ptr<const Analysis>& a) { bring(a, true); });
+        auto analysis = analyse(mono, file.string(), progress, [&](const std::shared_ptr<const Analysis>& a) { bring(a, true); }, store);
         if (!analysis) return analysis.error();
         bring(*analysis, false);
         return Done{};
@@ -298,7 +298,7 @@ void Session::open_recording(const QString& path) {
 
 void Session::open_remake(const QString& path, const QString& reference) {
     const std::filesystem::path file = path.toStdString();
-    start_job("opening " + path, [this, file, path, reference, rate = player_->sample_rate_hz()](const Progress& progress, int number) -> Status {
+    start_job("opening " + path, [this, file, path, reference, store = store_, rate = player_->sample_rate_hz()](const Progress& progress, int number) -> Status {
         auto remake = load_remake(file);
         if (!remake) return remake.error();
         // Where the recording is at fault, the user may know another place for it.
@@ -314,7 +314,7 @@ void Session::open_remake(const QString& path, const QString& reference) {
         if (!recording) return ask(recording.error());
         const MonoSignal& mono = recording->mono;
         if (mono.content_hash != remake->reference.content_hash) return ask({ErrorCode::ReferenceChanged, found->string(), {}});
-        auto analysis = analyse(mono, found->string(), progress);
+        auto analysis = analyse(mono, found->string(), progress, {}, store);
         if (!analysis) return analysis.error();
         auto loaded = std::make_shared<Loaded>();
         loaded->analysis = *analysis;

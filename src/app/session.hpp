@@ -2,6 +2,7 @@
 #pragma once
 
 #include "analysis/analysis.hpp"
+#include "analysis/evidence_store.hpp"
 #include "audio/peaks.hpp"
 #include "check/check.hpp"
 #include "devices/audio_output.hpp"
@@ -58,6 +59,8 @@ public:
     /// Runs work on the job's thread, in the place of what ran there. What it throws is told as a sentence, like any other failure. work gets the job's
     /// number, which what it brings back must bear: a job that was overtaken by another is not listened to.
     void start_job(const QString& what, std::function<Status(const Progress&, int number)> work);
+    /// Where evidence is looked for and kept from now on; at first the user's own.
+    void set_evidence_store(EvidenceStore store) { store_ = std::move(store); }
     void cancel_job();
     bool busy() const { return job_.joinable() && !job_done_; }
 
@@ -132,6 +135,7 @@ private:
     void stop_rebuild();
     void update_gains();
 
+    EvidenceStore store_ = EvidenceStore::of_user();
     Contents open_;
     std::unique_ptr<Contents> shelved_;  ///< what was open before a first look
     std::unique_ptr<AudioOutput> output_;

@@ -82,7 +82,7 @@ public:
 
     Status analyse_command(const std::string& ref, const std::string& out) {
         if (auto spared = spare({out}, {ref}); !spared) return spared;
-        auto analysis = analyse(std::filesystem::path(ref), progress_);
+        auto analysis = analyse(std::filesystem::path(ref), progress_, store_);
         if (!analysis) return analysis.error();
         warn((*analysis)->remarks, ref);
         return deliver(out, analysis_to_json(**analysis));
@@ -97,7 +97,7 @@ public:
             if (!read) return read.error();
             song = std::move(*read);
         }
-        auto analysis = analyse(std::filesystem::path(ref), progress_);
+        auto analysis = analyse(std::filesystem::path(ref), progress_, store_);
         if (!analysis) return analysis.error();
         warn((*analysis)->remarks, ref);
         if (!song) return save_remake(out, draft_remake(**analysis));
@@ -136,7 +136,7 @@ public:
             [&](std::span<const float> block) { original->add(block); });
         if (!mono) return mono.error();
         if (mono->content_hash != remake->reference.content_hash) return Error{ErrorCode::ReferenceChanged, reference->string(), {}};
-        auto analysis = analyse(*mono, reference->string(), progress_);
+        auto analysis = analyse(*mono, reference->string(), progress_, {}, store_);
         if (!analysis) return analysis.error();
         warn(mono->remarks, reference->string());
         SoundMeter rebuild(static_cast<int>(kRate_hz), 2, (*plan)->end_frame);
@@ -162,7 +162,7 @@ public:
             if (auto s = render_command(file, wav, {}); !s) return s;
         if (!json.empty()) {
             if (!reference) return reference.error();
-            auto analysis = analyse(*reference, progress_);
+            auto analysis = analyse(*reference, progress_, store_);
             if (!analysis) return analysis.error();
             return write_atomically(std::filesystem::path(json), analysis_to_json(**analysis));
         }
@@ -183,6 +183,7 @@ private:
     }
 
     Progress progress_;
+    const EvidenceStore store_ = EvidenceStore::of_user();
     std::atomic<int> shown_{-1};
 };
 

@@ -61,6 +61,7 @@ protected:
         session->player().stop();
         session->set_source(Source::Original);
         session->set_loop(0, 0, false);
+        session->set_evidence_store(EvidenceStore::of_user());
         window->show_desk(Desk::Survey);
     }
     static const Part* part(PartRole role) {

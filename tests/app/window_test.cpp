@@ -411,6 +411,7 @@ TEST_F(WindowTest, BadFilesGiveASentenceAndLoseNothing) {
 
 TEST_F(WindowTest, AFirstLookComesEarlyAndCancellingBringsTheOldDocumentBack) {
     const test::TemporaryFolder folder;
+    session->set_evidence_store({});  // a recording nobody has listened to before
     session->save(QString::fromStdString((folder / "kept.fakturwerk").string()));
     const auto before = session->document();
     window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
@@ -442,6 +443,7 @@ TEST_F(WindowTest, AFirstLookComesEarlyAndCancellingBringsTheOldDocumentBack) {
 
 TEST_F(WindowTest, PlayingGoesOnWhenTheWholeFollowsTheFirstLook) {
     const test::TemporaryFolder folder;
+    session->set_evidence_store({});
     session->save(QString::fromStdString((folder / "kept.fakturwerk").string()));
     window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
     ASSERT_TRUE(QTest::qWaitFor([] { return session->provisional(); }, 900000));

@@ -27,7 +27,8 @@ void trim(std::vector<double>& beats, const std::vector<HeardNote>& notes, const
 
 }  // namespace
 
-Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const std::string& name, const Progress& progress, const FirstLook& first_look) {
+Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const std::string& name, const Progress& progress, const FirstLook& first_look,
+                                                const EvidenceStore& store) {
     const auto begun = [&] {
         auto a = std::make_shared<Analysis>();
         a->path = name;
@@ -58,8 +59,11 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
             early->evidence = std::make_shared<const Evidence>(e);
             first_look(std::move(early));
         };
-        const auto evidence =
-            std::make_shared<const Evidence>(hear(signal, stage(progress, 0.0, 0.85), first_look ? std::function<void(const Evidence&)>(look) : nullptr));
+        auto evidence = store.find(signal.content_hash);
+        if (!evidence) {
+            evidence = std::make_shared<const Evidence>(hear(signal, stage(progress, 0.0, 0.85), first_look ? std::function<void(const Evidence&)>(look) : nullptr));
+            store.keep(signal.content_hash, *evidence);
+        }
         const Evidence& e = *evidence;
         a->evidence = evidence;
         progress.report(0.86, "finding beats and tempo");
@@ -89,14 +93,14 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
     }
 }
 
-Result<std::shared_ptr<const Analysis>> analyse(const std::filesystem::path& path, const Progress& progress) {
+Result<std::shared_ptr<const Analysis>> analyse(const std::filesystem::path& path, const Progress& progress, const EvidenceStore& store) {
     auto mono = [&] {
         const Progress reading = stage(progress, 0.0, 0.1);
         return read_mono(path, reading);
     }();
     if (!mono) return mono.error();
     const Progress rest = stage(progress, 0.1, 1.0);
-    return analyse(*mono, path.string(), rest);
+    return analyse(*mono, path.string(), rest, {}, store);
 }
 
 }  // namespace fw

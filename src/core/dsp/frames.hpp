@@ -25,6 +25,10 @@ public:
         cells_[frame * columns_ + column] = static_cast<std::uint8_t>(clipped * 255.0F + 0.5F);
     }
 
+    /// All cells, frame by frame, for keeping them elsewhere.
+    const std::vector<std::uint8_t>& cells() const noexcept { return cells_; }
+    std::vector<std::uint8_t>& cells() noexcept { return cells_; }
+
 private:
     std::size_t columns_ = 0;
     std::vector<std::uint8_t> cells_;

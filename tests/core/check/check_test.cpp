@@ -23,7 +23,7 @@ struct Demo {
 };
 const Demo& demo() {
     static const Demo d = [] {
-        auto a = analyse(std::filesystem::path(FW_DEMO_DIR) / "lantern-ferry.ogg");
+        auto a = analyse(std::filesystem::path(FW_DEMO_DIR) / "lantern-ferry.ogg", {}, EvidenceStore::of_user());
         EXPECT_TRUE(a);
         return Demo{*a, draft_remake(**a)};
     }();
