@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/application.hpp"
 #include "fixture.hpp"
 
 #include <gtest/gtest.h>
@@ -9,7 +10,7 @@ int main(int argc, char** argv) {
     // Settings of their own, so that tests neither see nor change the user's.
     const fw::test::TemporaryFolder settings;
     QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, QString::fromStdString(settings.path().string()));
-    QApplication app(argc, argv);
+    fw::app::Application app(argc, argv);
     QApplication::setApplicationName("fakturwerk-test");
     QApplication::setOrganizationName("fakturwerk-test");
     QApplication::setStyle("Fusion");

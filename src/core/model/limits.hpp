@@ -14,7 +14,7 @@ inline constexpr double kOutside_s = 1800.0;            ///< how far before and 
 inline constexpr double kSlowestBpm = 4.0, kFastestBpm = 2000.0;
 inline constexpr int kBars = 50'000;
 inline constexpr std::size_t kAnchors = 500'000, kMeterChanges = 4096, kKeys = 4096, kSections = 4096, kChords = 65'536, kAlternatives = 64;
-inline constexpr std::size_t kParts = 128, kLayersAPart = 16, kLayers = 256;
+inline constexpr std::size_t kParts = 128, kLayersAPart = 16, kLayers = 128;
 inline constexpr std::size_t kPatternsAPart = 4096, kPlacementsAPart = 65'536;
 inline constexpr std::size_t kNotes = 300'000;          ///< kept in patterns
 inline constexpr std::size_t kSoundingNotes = 300'000;  ///< counted once for each placement of their pattern, and as many points of bends

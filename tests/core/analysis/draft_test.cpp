@@ -2,6 +2,9 @@
 #include "analysis/draft.hpp"
 
 #include <gtest/gtest.h>
+#include <algorithm>
+#include <set>
+#include <tuple>
 
 namespace fw {
 
@@ -104,6 +107,26 @@ TEST(DraftOfSections, NotesOutsideAllSectionsAreKept) {
     ASSERT_EQ(placed.size(), 3u);
     for (std::size_t i = 0; i < 3; ++i) EXPECT_EQ(placed[i].note.start, notes[i].start);
     for (std::size_t i = 1; i < part.placements.size(); ++i) EXPECT_LE(part.placements[i - 1].start, part.placements[i].start);
+}
+
+TEST(DraftOfSections, SectionsOfAnyShapeLoseNoNoteAndMoveNone) {
+    unsigned random = 3;
+    const auto pick = [&](unsigned n) { return random = random * 1664525u + 1013904223u, static_cast<Ticks>(random >> 8) % n; };
+    for (int round = 0; round < 50; ++round) {
+        // Shorter than a bar, overlapping, apart from one another, beginning anywhere.
+        std::vector<Section> sections;
+        for (Ticks at = pick(4000); at < 60000; at += 1 + pick(9000)) sections.push_back({at, 1 + pick(7000), "A", "", -1, 1});
+        std::vector<Note> notes;
+        for (int i = 0; i < 200; ++i) notes.push_back({pick(70000) - 2000, 1 + pick(900), 60 + static_cast<int>(pick(4)), 90, 1.0, Origin::Imported, {}});
+        std::stable_sort(notes.begin(), notes.end(), [](const Note& a, const Note& b) { return a.start < b.start; });
+        Part part;
+        place_notes(part, notes, sections, MeterMap());
+        std::multiset<std::tuple<Ticks, Ticks, int>> wanted, found;
+        for (const Note& n : notes) wanted.emplace(n.start, n.length, n.pitch);
+        for (const PlacedNote& n : placed_notes(part)) found.emplace(n.note.start, n.note.length, n.note.pitch);
+        ASSERT_EQ(wanted, found) << round;
+        for (std::size_t i = 1; i < part.placements.size(); ++i) EXPECT_LE(part.placements[i - 1].start, part.placements[i].start);
+    }
 }
 
 }  // namespace fw

@@ -6,7 +6,9 @@
 #include "support/signals.hpp"
 
 #include <gtest/gtest.h>
+#include <algorithm>
 #include <cmath>
+#include <set>
 
 namespace fw {
 
@@ -116,6 +118,60 @@ TEST(AtRate, ResamplesAndWidensToStereo) {
     EXPECT_EQ(out.channels, 2);
     EXPECT_NEAR(out.duration_s(), 1.0, 0.01);
     EXPECT_EQ(out.samples[20000], out.samples[20001]);
+}
+
+TEST(PlanTest, OfNotesOfOneKeyThatOverlapTheFirstOnesEndDoesNotCutTheSecond) {
+    // Against the definition: an end counts where no other note of the key holds on beyond it.
+    Remake r = small_remake();
+    unsigned random = 7;
+    const auto pick = [&](unsigned n) { return random = random * 1664525u + 1013904223u, static_cast<Ticks>(random >> 8) % n; };
+    r = with_part(r, 1, [&](Part& p) {
+        Pattern made{1, "A", 0, 8 * 3840, {}};
+        for (int i = 0; i < 400; ++i) made.notes.push_back({pick(120) * 240, 1 + pick(6) * 240, 40 + static_cast<int>(pick(3)), 90, 1.0, Origin::Drawn, {}});
+        std::sort(made.notes.begin(), made.notes.end(), [](const Note& a, const Note& b) { return a.start < b.start; });
+        p.patterns = {made};
+        p.placements = {{1, 0, false}};
+    });
+    const PlanPart part = compile_plan(r, 44100.0)->parts[0];
+    std::multiset<std::pair<std::int64_t, int>> wanted, found;
+    for (const PlanNote& n : part.notes) {
+        const bool held = std::any_of(part.notes.begin(), part.notes.end(), [&](const PlanNote& o) { return o.key == n.key && o.on < n.off && o.off > n.off; });
+        if (!held) wanted.emplace(n.off, n.key);
+    }
+    for (const PlanEvent& e : part.events)
+        if (e.kind == PlanEvent::Kind::Off) found.emplace(e.frame, e.key);
+    EXPECT_EQ(wanted, found);
+}
+
+TEST(PlanTest, TheRebuildIsTunedAsTheRecordingIs) {
+    Remake r = small_remake();
+    r = with_part(r, 1, [](Part& p) {
+        p.layers = {{InstrumentKind::Synth, "Sub bass", 0, {}, 0.0, 0}};
+        p.patterns[0].notes = {{0, 8000, 57, 100, 1.0, Origin::Drawn, {}}};
+    });
+    const auto crossings = [](const Remake& x) {
+        const Audio a = *render_offline(*compile_plan(x, 44100.0), {}, 1);
+        int count = 0;
+        for (std::size_t f = 44100; f < 3 * 44100; ++f) count += a.samples[2 * f - 2] < 0 && a.samples[2 * f] >= 0;
+        return count;
+    };
+    EXPECT_NEAR(crossings(r), 440, 1);
+    r.tuning_cents = 50.0;
+    EXPECT_NEAR(crossings(r), 440 * std::exp2(50.0 / 1200), 1.5);
+}
+
+TEST(PlanTest, RenderingIntoASinkGivesTheSameSoundAndStopsWhenItTakesNoMore) {
+    const auto plan = compile_plan(small_remake(), 44100.0);
+    const Audio whole = *render_offline(*plan);
+    std::vector<float> pieces;
+    EXPECT_TRUE(render_offline(*plan, [&](std::span<const float> block) {
+        pieces.insert(pieces.end(), block.begin(), block.end());
+        return true;
+    }));
+    EXPECT_EQ(pieces, whole.samples);
+    int blocks = 0;
+    EXPECT_FALSE(render_offline(*plan, [&](std::span<const float>) { return ++blocks < 5; }));
+    EXPECT_EQ(blocks, 5);
 }
 
 }  // namespace fw
