@@ -3,11 +3,14 @@
 #include "analysis/analyst.hpp"
 #include "analysis/draft.hpp"
 #include "engine/player.hpp"
+#include "formats/midi_file.hpp"
+#include "model/validate.hpp"
 #include "repeated_demo.hpp"
 
 #include <benchmark/benchmark.h>
 #include <algorithm>
 #include <chrono>
+#include <filesystem>
 #include <fstream>
 #include <thread>
 
@@ -102,6 +105,61 @@ void AudioCallback(benchmark::State& state) {
     state.counters["buffer_us"] = 128 / 48000.0 * 1e6;
 }
 BENCHMARK(AudioCallback)->Unit(benchmark::kMicrosecond)->Iterations(20000);
+
+/// Ten minutes at 120 BPM with 20 000 notes in one part, every sixteenth four of them.
+Remake many_notes() {
+    Remake r;
+    r.reference.duration_s = 660.0;
+    Part part;
+    part.id = 1;
+    part.name = "Many";
+    Pattern pattern{1, "A", 0, 20000 / 4 * 240, {}};
+    for (int i = 0; i < 20000; ++i) pattern.notes.push_back({i / 4 * 240, 200 + i % 300, 40 + i * 7 % 40, 1 + i % 127, 1.0, Origin::Imported, {}});
+    part.patterns = {pattern};
+    part.placements = {{1, 0, false}};
+    r.parts = {std::make_shared<const Part>(part)};
+    return r;
+}
+
+void Write20000NotesAsMidi(benchmark::State& state) {
+    const Remake r = many_notes();
+    const auto path = std::filesystem::temp_directory_path() / "fw-bench.mid";
+    for (auto _ : state) (void)write_midi(path, r);
+    std::filesystem::remove(path);
+}
+BENCHMARK(Write20000NotesAsMidi)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+void Read20000NotesOfMidiIntoARemake(benchmark::State& state) {
+    const Remake r = many_notes();
+    const auto path = std::filesystem::temp_directory_path() / "fw-bench.mid";
+    (void)write_midi(path, r);
+    for (auto _ : state) benchmark::DoNotOptimize(with_given_parts(r, read_midi(path)->parts, 0.0, "bench.mid"));
+    std::filesystem::remove(path);
+}
+BENCHMARK(Read20000NotesOfMidiIntoARemake)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+/// What follows every edit before it is heard: is it a remake still, and what is to be played when.
+void Validate20000Notes(benchmark::State& state) {
+    const Remake r = many_notes();
+    for (auto _ : state) benchmark::DoNotOptimize(what_is_wrong(r));
+}
+BENCHMARK(Validate20000Notes)->Unit(benchmark::kMillisecond);
+
+void Plan20000Notes(benchmark::State& state) {
+    const Remake r = many_notes();
+    for (auto _ : state) benchmark::DoNotOptimize(compile_plan(r, 44100.0));
+}
+BENCHMARK(Plan20000Notes)->Unit(benchmark::kMillisecond);
+
+/// The demo once its evidence is kept: decoding the file and deciding, without listening.
+void AnalyseDemoFileHeardBefore(benchmark::State& state) {
+    const auto folder = std::filesystem::temp_directory_path() / "fw-bench-evidence";
+    const EvidenceStore store(folder);
+    (void)analyse(kDemo, {}, store);
+    for (auto _ : state) benchmark::DoNotOptimize(analyse(kDemo, {}, store));
+    std::filesystem::remove_all(folder);
+}
+BENCHMARK(AnalyseDemoFileHeardBefore)->Unit(benchmark::kSecond)->UseRealTime();
 
 }  // namespace
 
