@@ -16,6 +16,7 @@
 #include <QPushButton>
 #include <QTableWidget>
 #include <QTimer>
+#include <sys/stat.h>
 #include <fstream>
 
 namespace fw::app {
@@ -393,6 +394,22 @@ TEST_F(WindowTest, BadFilesGiveASentenceAndLoseNothing) {
     ASSERT_TRUE(write_audio(folder / "blip.wav", blip));
     try_open(QString::fromStdString((folder / "silent.wav").string()), "silent.wav");
     try_open(QString::fromStdString((folder / "blip.wav").string()), "blip.wav");
+    // What never ends or never begins, and remakes whose parts make no sense or would take all memory.
+    ASSERT_EQ(::mkfifo((folder / "pipe.wav").c_str(), 0600), 0);
+    try_open(QString::fromStdString((folder / "pipe.wav").string()), "pipe.wav is a folder, device or pipe");
+    try_open("/dev/zero", "/dev/zero is a folder, device or pipe");
+    const auto try_remake = [&](const char* name, const std::function<void(Remake&)>& spoil, const char* words) {
+        Remake bad = *first;
+        spoil(bad);
+        ASSERT_TRUE(save_remake(folder / name, bad));
+        try_open(QString::fromStdString((folder / name).string()), words);
+    };
+    try_remake("far.fakturwerk", [](Remake& r) { r.sections.back().length = Ticks{1} << 40; }, "far.fakturwerk cannot be opened, because a section is");
+    try_remake("doubled.fakturwerk", [](Remake& r) { r.parts.push_back(r.parts.front()); }, "two of its parts have the number 1");
+    try_remake(
+        "many.fakturwerk", [](Remake& r) { r = with_part(r, 1, [](Part& p) { p.layers.assign(400, p.layers.front()); }); }, "holds 400, more than 16");
+    EXPECT_FALSE(session->save("/dev/null"));
+    EXPECT_TRUE(window->last_message().contains("/dev/null is a folder, device or pipe, which is never written over"));
     EXPECT_FALSE(session->save("/proc/nowhere/x.fakturwerk"));
     EXPECT_TRUE(window->last_message().contains("/proc/nowhere"));
     // A remake whose reference is gone asks where it is, and can be told.
