@@ -124,6 +124,7 @@ void DrumCloseUp::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void DrumCloseUp::mouseReleaseEvent(QMouseEvent*) {
+    session_.end_gesture();
     if (drag_from_ && drag_from_ != session_.document()) {
         session_.selected_notes.clear();
         session_.notes_selected();

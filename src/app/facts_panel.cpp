@@ -35,7 +35,7 @@ protected:
     void wheelEvent(QWheelEvent* e) override { hasFocus() ? QComboBox::wheelEvent(e) : e->ignore(); }
 };
 
-QDoubleSpinBox* number(double value, double low, double high, double step, const QString& suffix, int decimals = 1) {
+NumberField* number(double value, double low, double high, double step, const QString& suffix, int decimals = 1) {
     return new NumberField(value, low, high, step, suffix, decimals);
 }
 
@@ -51,10 +51,7 @@ FactsPanel::FactsPanel(Session& session, QWidget* parent) : QScrollArea(parent),
     const auto later = [this] {
         if (pending_) return;
         pending_ = true;
-        QTimer::singleShot(0, this, [this] {
-            pending_ = false;
-            rebuild();
-        });
+        QTimer::singleShot(0, this, &FactsPanel::rebuild_when_free);
     };
     connect(&session_, &Session::document_changed, this, later);
     connect(&session_, &Session::selection_changed, this, later);
@@ -101,6 +98,14 @@ void FactsPanel::button(const QString& text, const QString& tip, const std::func
     if (!object.isEmpty()) b->setObjectName(object);
     connect(b, &QPushButton::clicked, this, [action] { action(); });
     column_->addWidget(b);
+}
+
+void FactsPanel::rebuild_when_free() {
+    if (widget())
+        for (const NumberField* field : widget()->findChildren<NumberField*>())
+            if (field->in_hand()) return;  // its drag would end with it
+    pending_ = false;
+    rebuild();
 }
 
 void FactsPanel::rebuild() {
@@ -390,15 +395,20 @@ void FactsPanel::part() {
                       "Choose instrument");
     });
     column_->addWidget(instrument);
-    const auto field = [&](const QString& label, QDoubleSpinBox* box, const QString& object, const QString& tip,
+    const auto field = [&](const QString& label, NumberField* box, const QString& object, const QString& tip,
                            const std::function<void(Part&, double)>& set) {
         auto* row = new QHBoxLayout;
         row->addWidget(new QLabel(label), 1);
         box->setObjectName(object);
         box->setToolTip(tip);
         connect(box, &QDoubleSpinBox::valueChanged, this, [this, id, set, label](double v) {
-            session_.edit(with_part(session_.remake(), id, [&](Part& x) { set(x, v); }), "Change " + label.toLower(), "mix" + label);
+            session_.edit(with_part(session_.remake(), id, [&](Part& x) { set(x, v); }), "Change " + label.toLower(), QString("mix %1 %2").arg(id).arg(label));
         });
+        connect(box, &NumberField::let_go, this, [this] {
+            session_.end_gesture();
+            if (pending_) QTimer::singleShot(0, this, &FactsPanel::rebuild_when_free);
+        });
+        connect(box, &QDoubleSpinBox::editingFinished, &session_, &Session::end_gesture);
         row->addWidget(box);
         column_->addLayout(row);
     };

@@ -20,6 +20,8 @@ public:
 
 private:
     void rebuild();
+    /// Rebuilds unless a field is being dragged; then once it is let go.
+    void rebuild_when_free();
     void heading(const QString& text);
     void value(const QString& text, const QString& tip = {});
     void note(const QString& text, const QString& tip = {});

@@ -291,6 +291,7 @@ void NoteCloseUp::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void NoteCloseUp::mouseReleaseEvent(QMouseEvent*) {
+    session_.end_gesture();
     if (drag_ == Drag::Move || drag_ == Drag::Lengthen) {
         // A drag that changed the order of notes leaves the selection pointing at others: find the moved ones anew next time.
         if (drag_from_ && drag_from_ != session_.document()) {

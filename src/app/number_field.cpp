@@ -6,6 +6,7 @@
 #include <QLineEdit>
 #include <QMouseEvent>
 #include <cmath>
+#include <utility>
 
 namespace fw::app {
 
@@ -43,9 +44,10 @@ bool NumberField::eventFilter(QObject* watched, QEvent* event) {
                 return true;
             }
         } else if (event->type() == QEvent::MouseButtonRelease) {
+            const bool dragged = std::exchange(dragging_, false);
             pressed_ = false;
-            if (dragging_) {
-                dragging_ = false;
+            emit let_go();
+            if (dragged) {
                 lineEdit()->deselect();
                 return true;
             }

@@ -11,6 +11,12 @@ class NumberField final : public QDoubleSpinBox {
 
 public:
     NumberField(double value, double low, double high, double step, const QString& suffix, int decimals, QWidget* parent = nullptr);
+    /// While the mouse drags it: then whoever owns it must let it live.
+    bool in_hand() const { return pressed_; }
+
+signals:
+    /// The mouse has let go of it.
+    void let_go();
 
 protected:
     bool eventFilter(QObject* watched, QEvent* event) override;

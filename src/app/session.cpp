@@ -28,6 +28,7 @@ struct Session::Loaded {
     QString file;     ///< the remake's, empty for a new one
     QString warning;  ///< a sentence for the user, empty for none
     bool first_look = false;
+    bool relocated = false;  ///< the recording is not where the file says
 };
 
 Session::Session(std::unique_ptr<AudioOutput> output, QObject* parent) : QObject(parent), output_(output ? std::move(output) : open_audio_output(44100.0)) {
@@ -92,6 +93,7 @@ void Session::document_was_changed() {
             report->width = open_.report->width;
             report->original_lufs = open_.report->original_lufs;
             report->rebuild_lufs = open_.report->rebuild_lufs;
+            report->match_gain_db = open_.report->match_gain_db;
         }
         open_.report = std::move(report);
     }
@@ -209,7 +211,7 @@ void Session::adopt(std::shared_ptr<Loaded> loaded, int number) {
     next.original_lufs = loaded->lufs;
     next.file = loaded->file;
     next.history.reset(std::make_shared<const Remake>(std::move(loaded->remake)));
-    if (next.file.isEmpty()) next.history.mark_never_saved();
+    if (next.file.isEmpty() || loaded->relocated) next.history.mark_never_saved();
     if (follows) next.element = open_.element;
     if (loaded->first_look) shelved_ = std::make_unique<Contents>(std::move(open_));
     else shelved_.reset();
@@ -322,7 +324,9 @@ void Session::open_remake(const QString& path, const QString& reference) {
         Playable made = playable(recording->sound, rate);
         loaded->original = std::move(made.sound), loaded->peaks = std::move(made.peaks), loaded->summary = std::move(made.summary);
         loaded->remake = std::move(*remake);
-        loaded->remake.reference.path = std::filesystem::absolute(*found).string();
+        const std::string place = std::filesystem::absolute(*found).string();
+        loaded->relocated = loaded->remake.reference.path != place;
+        loaded->remake.reference.path = place;
         loaded->file = path;
         loaded->warning = sentences(mono.remarks, *found);
         QMetaObject::invokeMethod(
@@ -416,7 +420,7 @@ void Session::select_element(const QString& id) {
     if (open_.element == id) return;
     open_.element = id;
     selected_notes.clear();
-    emit selection_changed();
+    notes_selected();
 }
 
 const Part* Session::selected_part() const { return open_.element.startsWith("part:") ? remake().part(open_.element.mid(5).toInt()) : nullptr; }

@@ -44,6 +44,8 @@ public:
     void edit(Remake next, const QString& label, const QString& merge_key = {});
     void undo();
     void redo();
+    /// A gesture has ended, a drag or the typing of a number: what is edited next is a step of its own, whatever its merge key.
+    void end_gesture() { open_.history.close_step(); }
 
     // --- files ---
     /// Reads and analyses a recording and drafts a remake of it. A first look with waveform, tempo and beats comes early; when the
@@ -95,7 +97,10 @@ public:
     /// The selected part, or null where the element is no part.
     const Part* selected_part() const;
     std::vector<NoteRef> selected_notes;
-    void notes_selected() { emit selection_changed(); }
+    void notes_selected() {
+        end_gesture();
+        emit selection_changed();
+    }
     double position_s() const { return player_->position_s(); }
 
 signals:

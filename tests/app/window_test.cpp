@@ -320,6 +320,73 @@ TEST_F(WindowTest, InstrumentLevelAndPanChangeTheSound) {
     EXPECT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000)) << "the rebuild follows by itself";
 }
 
+TEST_F(WindowTest, EachDragIsAStepOfItsOwn) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Transcribe);
+    NoteCloseUp* view = window->transcribe()->notes();
+    view->show_from(20.0);
+    QCoreApplication::processEvents();
+    QTest::mouseDClick(view, Qt::LeftButton, {}, QPoint(static_cast<int>(view->x_at(22.03)), static_cast<int>(view->y_of(view->pitch_at(60)) + 4)));
+    const auto drawn = [&]() -> Note {
+        for (const PlacedNote& n : placed_notes(*part(PartRole::Bass)))
+            if (n.note.origin == Origin::Drawn) return n.note;
+        return {};
+    };
+    const Ticks start = drawn().start;
+    for (int times = 1; times <= 2; ++times) {
+        QTest::qWait(QApplication::doubleClickInterval() + 100);
+        const QPoint from(static_cast<int>(view->x_of(drawn().start)) + 3, static_cast<int>(view->y_of(drawn().pitch) + 4));
+        const QPoint to(from.x() + static_cast<int>(view->x_of(start + 480) - view->x_of(start)), from.y());
+        QTest::mousePress(view, Qt::LeftButton, {}, from);
+        QTest::mouseMove(view, (from + to) / 2);
+        QTest::mouseMove(view, to);
+        QTest::mouseRelease(view, Qt::LeftButton, {}, to);
+        ASSERT_EQ(drawn().start, start + times * 480);
+    }
+    session->undo();
+    EXPECT_EQ(drawn().start, start + 480) << "the second drag alone is taken back";
+    session->undo();
+    EXPECT_EQ(drawn().start, start);
+}
+
+TEST_F(WindowTest, ALevelIsDraggedToWhereTheHandStopsAsOneStepAPart) {
+    window->show_desk(Desk::Rebuild);
+    const auto drag_up = [&](int pixels) {
+        auto* level = fact<QDoubleSpinBox>("level");
+        auto* line = level->findChild<QLineEdit*>();
+        const QPoint at(line->width() / 2, line->height() / 2);
+        QTest::mousePress(line, Qt::LeftButton, {}, at);
+        for (int moved = 4; moved <= pixels; moved += 4) {
+            QTest::mouseMove(line, at - QPoint(0, moved));
+            QTest::qWait(5);  // the panel has time to rebuild itself, which it must not do under the hand
+        }
+        QTest::mouseRelease(line, Qt::LeftButton, {}, at - QPoint(0, pixels));
+        QCoreApplication::processEvents();
+    };
+    select(PartRole::Bass);
+    const double bass = part(PartRole::Bass)->gain_db;
+    drag_up(40);
+    EXPECT_DOUBLE_EQ(part(PartRole::Bass)->gain_db, bass + 10 * 0.5) << "ten steps of half a decibel";
+    EXPECT_DOUBLE_EQ(fact<QDoubleSpinBox>("level")->value(), bass + 5.0);
+    select(PartRole::Lead);
+    const double lead = part(PartRole::Lead)->gain_db;
+    drag_up(20);
+    EXPECT_DOUBLE_EQ(part(PartRole::Lead)->gain_db, lead + 2.5);
+    session->undo();
+    EXPECT_DOUBLE_EQ(part(PartRole::Lead)->gain_db, lead);
+    EXPECT_DOUBLE_EQ(part(PartRole::Bass)->gain_db, bass + 5.0) << "the other part's drag is another step";
+    session->undo();
+    EXPECT_DOUBLE_EQ(part(PartRole::Bass)->gain_db, bass);
+}
+
+TEST_F(WindowTest, AnEditLeavesTheToneAtMatchedLoudness) {
+    ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
+    const double gain = session->report()->match_gain_db;
+    ASSERT_NE(gain, 0.0);
+    session->edit(rename_section(session->remake(), 0, "other"), "Rename section");
+    EXPECT_EQ(session->report()->match_gain_db, gain) << "before the sound is measured anew";
+}
+
 TEST_F(WindowTest, TheSongStripSeeksAndLoops) {
     SongStrip* strip = window->strip();
     QTest::mouseClick(strip, Qt::LeftButton, {}, {static_cast<int>(strip->x_at(50.0)), 30});
@@ -407,7 +474,7 @@ TEST_F(WindowTest, BadFilesGiveASentenceAndLoseNothing) {
     try_remake("far.fakturwerk", [](Remake& r) { r.sections.back().length = Ticks{1} << 40; }, "far.fakturwerk cannot be opened, because a section is");
     try_remake("doubled.fakturwerk", [](Remake& r) { r.parts.push_back(r.parts.front()); }, "two of its parts have the number 1");
     try_remake(
-        "many.fakturwerk", [](Remake& r) { r = with_part(r, 1, [](Part& p) { p.layers.assign(400, p.layers.front()); }); }, "holds 400, more than 16");
+        "many.fakturwerk", [](Remake& r) { r = with_part(r, 1, [](Part& p) { p.layers.assign(400, p.layers.front()); }); }, "has 400 layers, more than 16");
     EXPECT_FALSE(session->save("/dev/null"));
     EXPECT_TRUE(window->last_message().contains("/dev/null is a folder, device or pipe, which is never written over"));
     EXPECT_FALSE(session->save("/proc/nowhere/x.fakturwerk"));
@@ -423,6 +490,8 @@ TEST_F(WindowTest, BadFilesGiveASentenceAndLoseNothing) {
     EXPECT_EQ(session->document(), before);
     session->open_remake(QString::fromStdString((folder / "moved.fakturwerk").string()), QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
     ASSERT_TRUE(QTest::qWaitFor([&] { return session->document() != before && !session->busy(); }, 900000));
+    EXPECT_TRUE(session->unsaved()) << "the file does not know yet where the recording is now";
+    session->save(QString::fromStdString((folder / "moved.fakturwerk").string()));
     first = session->document();
 }
 

@@ -101,7 +101,7 @@ Result<Remake> with_given_parts(const Remake& remake, const std::vector<GivenPar
         add_part(r, p.name, role_of(p), to_notes(p.notes, r.tempo, Origin::Imported, offset_s), p.drums ? -1 : p.program);
         r.elements["part:" + std::to_string(r.parts.back()->id)].state = State::Draft;
     }
-    if (const auto wrong = what_is_wrong(r)) return Error{ErrorCode::MidiUnusable, name, "with it " + *wrong};
+    if (const auto wrong = what_is_wrong(r)) return Error{ErrorCode::MidiUnusable, name, "in the remake " + *wrong};
     return r;
 }
 

@@ -186,18 +186,57 @@ void PlanRenderer::render_part(std::size_t p, std::size_t count) noexcept {
         }
         std::size_t step = count - done;
         if (next_event_[p] < part.events.size()) step = std::min<std::size_t>(step, static_cast<std::size_t>(part.events[next_event_[p]].frame - now));
-        for (std::size_t l = 0; l < layers.size(); ++l) {
-            if (!layers[l]) continue;
-            std::fill_n(layer_left_.begin(), step, 0.0F);
-            std::fill_n(layer_right_.begin(), step, 0.0F);
-            layers[l]->render(std::span(layer_left_).first(step), std::span(layer_right_).first(step));
-            for (std::size_t i = 0; i < step; ++i) {
-                part_left_[done + i] += part.layer_gain[l] * layer_left_[i];
-                part_right_[done + i] += part.layer_gain[l] * layer_right_[i];
-            }
-        }
+        sound_layers(p, done, step);
         done += step;
     }
+}
+
+/// Adds the next sound of a part's layers to the part's buffers, from a place in them on.
+void PlanRenderer::sound_layers(std::size_t p, std::size_t from, std::size_t count) noexcept {
+    const PlanPart& part = plan_->parts[p];
+    auto& layers = plan_->rack->instruments[p];
+    for (std::size_t l = 0; l < layers.size(); ++l) {
+        if (!layers[l]) continue;
+        std::fill_n(layer_left_.begin(), count, 0.0F);
+        std::fill_n(layer_right_.begin(), count, 0.0F);
+        layers[l]->render(std::span(layer_left_).first(count), std::span(layer_right_).first(count));
+        for (std::size_t i = 0; i < count; ++i) {
+            part_left_[from + i] += part.layer_gain[l] * layer_left_[i];
+            part_right_[from + i] += part.layer_gain[l] * layer_right_[i];
+        }
+    }
+}
+
+/// Adds a part's buffers at its level and pan.
+void PlanRenderer::add_part(std::size_t p, std::span<float> left, std::span<float> right) const noexcept {
+    const PlanPart& part = plan_->parts[p];
+    // Balance by the constant-power law, 0 dB at the centre.
+    const float angle = (part.pan + 1.0F) * 0.785398F;
+    const float l = part.gain * std::cos(angle) * 1.414214F, r = part.gain * std::sin(angle) * 1.414214F;
+    for (std::size_t i = 0; i < left.size(); ++i) {
+        left[i] += l * part_left_[i];
+        right[i] += r * part_right_[i];
+    }
+}
+
+void PlanRenderer::strike(std::size_t p, int key, int velocity) noexcept {
+    if (!plan_ || p >= plan_->rack->instruments.size()) return;
+    for (std::size_t l = 0; l < plan_->rack->instruments[p].size(); ++l)
+        if (auto& instrument = plan_->rack->instruments[p][l]) instrument->note_on(std::clamp(key + plan_->parts[p].layer_octave[l], 0, 127), velocity);
+}
+
+void PlanRenderer::release(std::size_t p, int key) noexcept {
+    if (!plan_ || p >= plan_->rack->instruments.size()) return;
+    for (std::size_t l = 0; l < plan_->rack->instruments[p].size(); ++l)
+        if (auto& instrument = plan_->rack->instruments[p][l]) instrument->note_off(std::clamp(key + plan_->parts[p].layer_octave[l], 0, 127));
+}
+
+void PlanRenderer::render_resting(std::size_t p, std::span<float> left, std::span<float> right) noexcept {
+    if (!plan_ || p >= plan_->rack->instruments.size()) return;
+    std::fill_n(part_left_.begin(), left.size(), 0.0F);
+    std::fill_n(part_right_.begin(), left.size(), 0.0F);
+    sound_layers(p, 0, left.size());
+    add_part(p, left, right);
 }
 
 void PlanRenderer::render(std::span<float> left, std::span<float> right, int only_part) noexcept {
@@ -210,13 +249,7 @@ void PlanRenderer::render(std::span<float> left, std::span<float> right, int onl
             if (only_part != 0 && part.id != only_part) continue;
             render_part(p, left.size());  // a silent part runs along, so that it can come back in the middle of a note
             if (only_part == 0 && !part.audible) continue;
-            // Balance by the constant-power law, 0 dB at the centre.
-            const float angle = (part.pan + 1.0F) * 0.785398F;
-            const float l = part.gain * std::cos(angle) * 1.414214F, r = part.gain * std::sin(angle) * 1.414214F;
-            for (std::size_t i = 0; i < left.size(); ++i) {
-                left[i] += l * part_left_[i];
-                right[i] += r * part_right_[i];
-            }
+            add_part(p, left, right);
         }
     }
     frame_ += static_cast<std::int64_t>(left.size());

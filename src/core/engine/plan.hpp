@@ -78,6 +78,12 @@ public:
     /// Goes to a place and rests there in silence: nothing is struck until the next seek.
     void rest(std::int64_t frame) noexcept;
     std::int64_t frame() const noexcept { return frame_; }
+    /// Strikes and releases one key of a part on all its layers, at their octaves, whatever the plan plays. Heard in render() while running, else in
+    /// render_resting().
+    void strike(std::size_t part_index, int key, int velocity) noexcept;
+    void release(std::size_t part_index, int key) noexcept;
+    /// Adds what one part's instruments sound by themselves, at the levels and the pan the part plays with.
+    void render_resting(std::size_t part_index, std::span<float> left, std::span<float> right) noexcept;
     /// Overwrites both buffers (at most kLargestBlock frames). only_part: a part id to render alone at its own level, 0 for the mix.
     void render(std::span<float> left, std::span<float> right, int only_part = 0) noexcept;
 
@@ -85,6 +91,8 @@ private:
     void silence() noexcept;
     void start_sounding() noexcept;
     void render_part(std::size_t index, std::size_t count) noexcept;
+    void sound_layers(std::size_t index, std::size_t from, std::size_t count) noexcept;
+    void add_part(std::size_t index, std::span<float> left, std::span<float> right) const noexcept;
 
     const Plan* plan_ = nullptr;
     std::int64_t frame_ = 0;

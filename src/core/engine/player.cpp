@@ -4,6 +4,7 @@
 #include <rubberband/RubberBandStretcher.h>
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace fw {
 
@@ -104,18 +105,15 @@ void Player::take_messages() noexcept {
         frame_ = wish;
         if (was_playing_) renderer_.seek(frame_);
         turn_rebuild_ = false;
-        if (stretching_) stretcher_->reset();
+        if (stretching_) begin_stretch();
         position_ = frame_;
     }
     if (const std::int64_t wish = audition_.exchange(-1); wish >= 0 && held_->plan) {
         const int part = static_cast<int>(wish >> 16), key = static_cast<int>((wish >> 8) & 127), velocity = static_cast<int>(wish & 127);
         for (std::size_t p = 0; p < held_->plan->parts.size(); ++p) {
             if (held_->plan->parts[p].id != part) continue;
-            for (auto& instrument : held_->plan->rack->instruments[p])
-                if (instrument) {
-                    if (audition_key_ >= 0 && audition_part_ == p) instrument->note_off(audition_key_);
-                    instrument->note_on(key, std::max(1, velocity));
-                }
+            if (audition_key_ >= 0) renderer_.release(audition_part_, audition_key_);
+            renderer_.strike(p, key, std::max(1, velocity));
             audition_key_ = key;
             audition_part_ = p;
             audition_left_ = static_cast<std::int64_t>(0.35 * rate_);
@@ -146,45 +144,52 @@ void Player::mix_block(std::span<float> left, std::span<float> right) noexcept {
         const Source source = static_cast<Source>(source_.load());
         const bool mine = source == Source::Rebuild || (source == Source::TakeTurns && turn_rebuild_);
         const float original_gain = original_gain_, rebuild_gain = rebuild_gain_;
-        float target[4] = {0, 0, 0, 0};
-        if (source == Source::LeftRight) target[0] = original_gain, target[3] = rebuild_gain;
-        else if (mine) target[2] = target[3] = rebuild_gain;
-        else target[0] = target[1] = original_gain;
+        // What of each side of each source goes to each ear. Left/right folds both sources to mono, one an ear; every change is a crossfade.
+        Mixture target{};
+        if (source == Source::LeftRight) target.original = {0.5F * original_gain, 0.5F * original_gain, 0, 0}, target.rebuild = {0, 0, 0.5F * rebuild_gain, 0.5F * rebuild_gain};
+        else if (mine) target.rebuild = {rebuild_gain, 0, 0, rebuild_gain};
+        else target.original = {original_gain, 0, 0, original_gain};
         const float ramp = static_cast<float>(1.0 / (kCrossfade_s * rate_));
         float original_peak = 0.0F, rebuild_peak = 0.0F;
         for (std::size_t i = 0; i < step; ++i) {
-            for (int g = 0; g < 4; ++g) gain_now_[g] += std::clamp(target[g] - gain_now_[g], -ramp, ramp);
+            for (std::size_t g = 0; g < 4; ++g) {
+                mixture_.original[g] += std::clamp(target.original[g] - mixture_.original[g], -ramp, ramp);
+                mixture_.rebuild[g] += std::clamp(target.rebuild[g] - mixture_.rebuild[g], -ramp, ramp);
+            }
             const std::int64_t f = frame_ + static_cast<std::int64_t>(i);
             const bool inside = f >= 0 && f < frames;
             const float ol = inside ? original->samples[static_cast<std::size_t>(2 * f)] : 0.0F,
                         orr = inside ? original->samples[static_cast<std::size_t>(2 * f + 1)] : 0.0F;
             original_peak = std::max({original_peak, std::abs(ol), std::abs(orr)});
             rebuild_peak = std::max({rebuild_peak, std::abs(mine_l[i]), std::abs(mine_r[i])});
-            if (source == Source::LeftRight) {
-                l[i] = gain_now_[0] * 0.5F * (ol + orr) + gain_now_[2] * mine_l[i];
-                r[i] = gain_now_[1] * orr + gain_now_[3] * 0.5F * (mine_l[i] + mine_r[i]);
-            } else {
-                l[i] = gain_now_[0] * ol + gain_now_[2] * mine_l[i];
-                r[i] = gain_now_[1] * orr + gain_now_[3] * mine_r[i];
-            }
+            const auto& o = mixture_.original;
+            const auto& m = mixture_.rebuild;
+            l[i] = o[0] * ol + o[1] * orr + m[0] * mine_l[i] + m[1] * mine_r[i];
+            r[i] = o[2] * ol + o[3] * orr + m[2] * mine_l[i] + m[3] * mine_r[i];
         }
         if (original_peak > original_peak_) original_peak_ = original_peak;
         if (rebuild_peak > rebuild_peak_) rebuild_peak_ = rebuild_peak;
         frame_ += static_cast<std::int64_t>(step);
         done += step;
     }
-    position_ = frame_;
+}
+
+void Player::begin_stretch() noexcept {
+    stretcher_->reset();
+    heard_ = static_cast<double>(frame_);
 }
 
 void Player::render_block(std::span<float> left, std::span<float> right) noexcept {
     const double speed = speed_;
     if (speed >= 0.999) {
-        stretching_ = false;
+        // Back at full speed it goes on from where the ear is, not from what the stretcher was fed.
+        if (std::exchange(stretching_, false)) frame_ = static_cast<std::int64_t>(heard_), renderer_.seek(frame_);
         mix_block(left, right);
+        position_ = frame_;
         return;
     }
     if (!stretching_ || stretch_speed_ != speed) {
-        if (!stretching_) stretcher_->reset();
+        if (!stretching_) begin_stretch();
         stretcher_->setTimeRatio(1.0 / speed);
         stretching_ = true;
         stretch_speed_ = speed;
@@ -200,6 +205,11 @@ void Player::render_block(std::span<float> left, std::span<float> right) noexcep
         float* out[2] = {left.data() + done, right.data() + done};
         done += stretcher_->retrieve(out, std::min(left.size() - done, static_cast<std::size_t>(stretcher_->available())));
     }
+    // What is heard was fed a while ago; how far the ear has come is told by what was given out.
+    heard_ += static_cast<double>(left.size()) * speed;
+    const auto loop_start = static_cast<double>(loop_start_.load()), loop_end = static_cast<double>(loop_end_.load());
+    if (looping_ && loop_end > loop_start + 64 && heard_ >= loop_end) heard_ = loop_start + std::fmod(heard_ - loop_start, loop_end - loop_start);
+    position_ = static_cast<std::int64_t>(heard_);
 }
 
 void Player::process(std::span<float> left, std::span<float> right) noexcept {
@@ -221,16 +231,12 @@ void Player::process(std::span<float> left, std::span<float> right) noexcept {
         } else {
             std::fill(l.begin(), l.end(), 0.0F);
             std::fill(r.begin(), r.end(), 0.0F);
-            if (audition_left_ > 0 && held_->plan && audition_part_ < held_->plan->rack->instruments.size())
-                for (auto& instrument : held_->plan->rack->instruments[audition_part_])
-                    if (instrument) instrument->render(l, r);
+            if (audition_left_ > 0) renderer_.render_resting(audition_part_, l, r);
         }
         if (audition_left_ > 0) {
             audition_left_ -= static_cast<std::int64_t>(n);
-            if (audition_left_ <= static_cast<std::int64_t>(0.2 * rate_) && audition_key_ >= 0 && held_->plan &&
-                audition_part_ < held_->plan->rack->instruments.size()) {
-                for (auto& instrument : held_->plan->rack->instruments[audition_part_])
-                    if (instrument) instrument->note_off(audition_key_);
+            if (audition_left_ <= static_cast<std::int64_t>(0.2 * rate_) && audition_key_ >= 0) {
+                renderer_.release(audition_part_, audition_key_);
                 audition_key_ = -1;
             }
         }

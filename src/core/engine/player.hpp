@@ -3,6 +3,7 @@
 
 #include "engine/plan.hpp"
 
+#include <array>
 #include <atomic>
 #include <cstdint>
 #include <memory>
@@ -50,6 +51,7 @@ public:
     double speed() const noexcept { return speed_; }
     /// Gains that bring both sources to one loudness; 1 and 1 for no matching.
     void set_gains(float original, float rebuild) noexcept;
+    /// What is heard now; at slow speed what the stretcher gives out, not what it was fed.
     double position_s() const noexcept { return static_cast<double>(position_.load()) / rate_; }
     /// Peak levels since the last call, linear.
     float take_original_peak() noexcept { return original_peak_.exchange(0.0F); }
@@ -58,7 +60,7 @@ public:
     bool turn_is_rebuild() const noexcept { return turn_rebuild_; }
     /// Frees what the audio thread has given back. Call now and then.
     void collect();
-    /// Plays one short note on all of a part's instruments at once, for hearing an edit on click: without the octaves, levels and pan set there.
+    /// Plays one short note of a part at once, as the part sounds, for hearing an edit on click.
     void audition(int part_id, int key, int velocity) noexcept;
 
     // Audio thread.
@@ -69,6 +71,7 @@ private:
     void take_messages() noexcept;
     void render_block(std::span<float> left, std::span<float> right) noexcept;
     void mix_block(std::span<float> left, std::span<float> right) noexcept;
+    void begin_stretch() noexcept;
 
     double rate_;
     // control → audio
@@ -93,10 +96,15 @@ private:
     std::unique_ptr<RubberBand::RubberBandStretcher> stretcher_;
     bool stretching_ = false;
     double stretch_speed_ = 1.0;
+    double heard_ = 0.0;  // at slow speed: the frame that is given out, while frame_ is the one that is fed
     std::int64_t frame_ = 0;
     bool was_playing_ = false;
     float fade_ = 0.0F;
-    float gain_now_[4] = {1.0F, 1.0F, 0.0F, 0.0F};  // original left, right, rebuild left, right
+    /// Gains from a source's left and right to the left ear, then to the right.
+    struct Mixture {
+        std::array<float, 4> original{}, rebuild{};
+    };
+    Mixture mixture_{{1.0F, 0.0F, 0.0F, 1.0F}, {}};
     std::vector<float> rebuild_left_, rebuild_right_, block_left_, block_right_;
     int audition_key_ = -1;
     std::size_t audition_part_ = 0;

@@ -53,8 +53,8 @@ private:
         fail(std::string(what) + text);
     }
 
-    static void at_most(std::string_view what, std::size_t count, std::size_t most) {
-        if (count > most) fail(std::string(what) + " holds " + std::to_string(count) + ", more than " + std::to_string(most));
+    static void at_most(std::string_view what, std::size_t count, const char* things, std::size_t most) {
+        if (count > most) fail(std::string(what) + " has " + std::to_string(count) + " " + things + ", more than " + std::to_string(most));
     }
 
     static void text(std::string_view what, const std::string& words) {
@@ -85,7 +85,7 @@ private:
 
     void the_tempo() {
         const auto& anchors = r_.tempo.anchors();
-        at_most("the tempo map", anchors.size(), limits::kAnchors);
+        at_most("the tempo map", anchors.size(), "anchors", limits::kAnchors);
         for (const auto& a : anchors) {
             if (a.tick < -limits::kFarthestTick || a.tick > limits::kFarthestTick) fail("an anchor of the tempo map lies " + std::to_string(a.tick) + " ticks from bar 1");
             within("the second of a tempo anchor", a.time_s, -limits::kOutside_s, r_.reference.duration_s + limits::kOutside_s);
@@ -94,11 +94,11 @@ private:
             within("the tempo", r_.tempo.bpm_at(anchors[i].tick), limits::kSlowestBpm, limits::kFastestBpm);
         within("the error of the tempo", r_.tempo_error_bpm, 0.0, limits::kFastestBpm);
         certainty("the tempo", r_.tempo_confidence);
-        at_most("the tempo", r_.tempo_candidates.size(), limits::kAlternatives);
+        at_most("the tempo", r_.tempo_candidates.size(), "candidates", limits::kAlternatives);
         for (const Candidate& c : r_.tempo_candidates) within("a candidate for the tempo", c.bpm, 0.0, 1e6), certainty("a candidate for the tempo", c.confidence);
         within("the swing", r_.swing_ratio, 0.25, 0.75);
         if (r_.swing_subdivision != 8 && r_.swing_subdivision != 16) fail("the swing divides by " + std::to_string(r_.swing_subdivision) + ", not by 8 or 16");
-        at_most("the meter", r_.meter.changes().size(), limits::kMeterChanges);
+        at_most("it", r_.meter.changes().size(), "changes of meter", limits::kMeterChanges);
         for (const auto& m : r_.meter.changes())
             if (m.bar < 1 || m.bar > limits::kBars) fail("the meter changes at bar " + std::to_string(m.bar));
     }
@@ -112,24 +112,24 @@ private:
     }
 
     void the_harmony() {
-        at_most("the list of keys", r_.keys.size(), limits::kKeys);
+        at_most("it", r_.keys.size(), "keys", limits::kKeys);
         Ticks before = std::numeric_limits<Ticks>::min();
         for (const KeyArea& k : r_.keys) {
             ascends("keys", before, k.start);
             place("a key", k.start, 1);
             is_key("a key", k.key);
             certainty("a key", k.confidence);
-            at_most("a key", k.alternatives.size(), limits::kAlternatives);
+            at_most("a key", k.alternatives.size(), "alternatives", limits::kAlternatives);
             for (const auto& [key, confidence] : k.alternatives) is_key("a key's alternative", key), certainty("a key's alternative", confidence);
         }
-        at_most("the list of chords", r_.chords.size(), limits::kChords);
+        at_most("it", r_.chords.size(), "chords", limits::kChords);
         before = std::numeric_limits<Ticks>::min();
         for (const ChordEvent& c : r_.chords) {
             ascends("chords", before, c.start);
             place("a chord", c.start, c.length);
             is_chord("a chord", c.chord);
             certainty("a chord", c.confidence);
-            at_most("a chord", c.alternatives.size(), limits::kAlternatives);
+            at_most("a chord", c.alternatives.size(), "alternatives", limits::kAlternatives);
             for (const auto& [chord, confidence] : c.alternatives) is_chord("a chord's alternative", chord), certainty("a chord's alternative", confidence);
         }
     }
@@ -140,7 +140,7 @@ private:
     }
 
     void the_sections() {
-        at_most("the list of sections", r_.sections.size(), limits::kSections);
+        at_most("it", r_.sections.size(), "sections", limits::kSections);
         Ticks before = std::numeric_limits<Ticks>::min();
         for (std::size_t i = 0; i < r_.sections.size(); ++i) {
             const Section& s = r_.sections[i];
@@ -153,7 +153,7 @@ private:
     }
 
     void the_parts() {
-        at_most("the list of parts", r_.parts.size(), limits::kParts);
+        at_most("it", r_.parts.size(), "parts", limits::kParts);
         std::set<int> ids;
         std::size_t layers = 0;
         for (const auto& shared : r_.parts) {
@@ -164,7 +164,7 @@ private:
             if (!ids.insert(p.id).second) fail("two of its parts have the number " + std::to_string(p.id));
             within("the level of " + name, p.gain_db, limits::kQuietest_db, limits::kLoudest_db);
             within("the pan of " + name, p.pan, -1.0, 1.0);
-            at_most(name, p.layers.size(), limits::kLayersAPart);
+            at_most(name, p.layers.size(), "layers", limits::kLayersAPart);
             layers += p.layers.size();
             for (const Layer& l : p.layers) {
                 if (l.program < 0 || l.program > 127) fail(name + " has a layer of program " + std::to_string(l.program));
@@ -174,7 +174,7 @@ private:
             }
             the_patterns(p, name);
         }
-        at_most("the list of layers", layers, limits::kLayers);
+        at_most("it", layers, "layers", limits::kLayers);
     }
 
     /// How far a pattern's notes reach, and how many there are.
@@ -184,8 +184,8 @@ private:
     };
 
     void the_patterns(const Part& p, const std::string& name) {
-        at_most(name, p.patterns.size(), limits::kPatternsAPart);
-        at_most(name, p.placements.size(), limits::kPlacementsAPart);
+        at_most(name, p.patterns.size(), "patterns", limits::kPatternsAPart);
+        at_most(name, p.placements.size(), "placements", limits::kPlacementsAPart);
         std::map<int, Reach> patterns;
         for (const Pattern& x : p.patterns) {
             if (x.id < 1) fail(name + " has a pattern with the number " + std::to_string(x.id));
@@ -224,7 +224,7 @@ private:
             if (n.pitch < 0 || n.pitch > 127) fail(name + " has a note of pitch " + std::to_string(n.pitch));
             if (n.velocity < 1 || n.velocity > 127) fail(name + " has a note of velocity " + std::to_string(n.velocity));
             certainty("a note", n.confidence);
-            at_most("a note's bend", n.bend.size(), limits::kBendsANote);
+            at_most("a bend", n.bend.size(), "points", limits::kBendsANote);
             Ticks bend_before = -limits::kFarthestTick;
             for (const BendPoint& b : n.bend) {
                 if (b.tick < bend_before || b.tick > limits::kFarthestTick) fail(name + " has a bend whose points do not stand in order of time");

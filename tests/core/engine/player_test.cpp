@@ -8,6 +8,8 @@
 #include <atomic>
 #include <cmath>
 #include <cstdlib>
+#include <functional>
+#include <tuple>
 
 // Counts what the audio thread asks of the heap: every allocation of the program passes here, whichever library makes it.
 namespace {
@@ -110,6 +112,104 @@ TEST(PlayerTest, AuditioningWhileStoppedSoundsThatNoteAlone) {
         peak = std::max(peak, std::abs(held[i]));
     }
     EXPECT_GT(peak, 0.01F);
+}
+
+TEST(PlayerTest, AuditioningSoundsAsThePartDoes) {
+    const auto heard = [](const std::function<void(Part&)>& change) {
+        Player player(44100.0);
+        player.set_plan(compile_plan(with_part(small_remake(), 1, [&](Part& p) {
+                                         p.layers = {{InstrumentKind::Synth, "Sub bass", 0, {}, 0.0, 0}};
+                                         change(p);
+                                     }),
+                                     44100.0));
+        player.audition(1, 57, 100);
+        std::vector<float> l(44100 / 4), r(l.size());
+        player.process(l, r);
+        int crossings = 0;
+        float left = 0.0F, right = 0.0F;
+        for (std::size_t i = 1; i < l.size() / 2; ++i) {
+            crossings += l[i - 1] < 0 && l[i] >= 0;
+            left = std::max(left, std::abs(l[i])), right = std::max(right, std::abs(r[i]));
+        }
+        return std::tuple(crossings, left, right);
+    };
+    const auto [plain, plain_left, plain_right] = heard([](Part&) {});
+    const auto [high, high_left, high_right] = heard([](Part& p) { p.layers[0].octave = 1; });
+    const auto [soft, soft_left, soft_right] = heard([](Part& p) { p.layers[0].gain_db = -6.0, p.gain_db = -14.0; });
+    const auto [panned, panned_left, panned_right] = heard([](Part& p) { p.pan = -1.0; });
+    EXPECT_NEAR(high, 2 * plain, 1);
+    EXPECT_NEAR(soft_left, plain_left * 0.1F, 0.002F);
+    EXPECT_GT(panned_left, plain_left);
+    EXPECT_LT(panned_right, 1e-6F);
+}
+
+TEST(PlayerTest, SwitchingToLeftAndRightFoldsBothSourcesWithoutAStep) {
+    Player player(44100.0);
+    auto steady = std::make_shared<Audio>(Audio{44100, 2, {}, {}});
+    for (int f = 0; f < 3 * 44100; ++f) steady->samples.push_back(0.5F), steady->samples.push_back(-0.3F);
+    player.set_original(steady);
+    player.play();
+    std::vector<float> l(512), r(512), left, right;
+    const auto run = [&] {
+        for (int b = 0; b < 20; ++b) {
+            player.process(l, r);
+            left.insert(left.end(), l.begin(), l.end());
+            right.insert(right.end(), r.begin(), r.end());
+        }
+    };
+    run();
+    player.set_source(Source::LeftRight);
+    run();
+    EXPECT_NEAR(left.back(), 0.1F, 1e-4F) << "the original as mono in the left ear";
+    EXPECT_NEAR(right.back(), 0.0F, 1e-4F) << "nothing but the rebuild in the right";
+    player.set_source(Source::Original);
+    run();
+    EXPECT_NEAR(left.back(), 0.5F, 1e-4F);
+    EXPECT_NEAR(right.back(), -0.3F, 1e-4F);
+    float step = 0.0F;
+    for (std::size_t i = 1000; i < left.size(); ++i) step = std::max({step, std::abs(left[i] - left[i - 1]), std::abs(right[i] - right[i - 1])});
+    EXPECT_LT(step, 0.01F) << "a crossfade of 5 ms moves by less a sample";
+}
+
+TEST(PlayerTest, AtSlowSpeedThePositionIsWhatIsHeard) {
+    for (const double speed : {0.25, 0.5, 0.8}) {
+        Player player(44100.0);
+        auto click = std::make_shared<Audio>(Audio{44100, 2, std::vector<float>(2 * 44100 * 4, 0.0F), {}});
+        for (std::size_t f = 44100; f < 44100 + 2000; ++f) click->samples[2 * f] = click->samples[2 * f + 1] = 0.8F * static_cast<float>(std::sin(0.3 * static_cast<double>(f)));
+        player.set_original(click);
+        player.set_speed(speed);
+        player.play();
+        std::vector<float> l(128), r(128);
+        double heard_at = -1.0, last = 0.0;
+        for (int b = 0; b < 3000 && heard_at < 0.0; ++b) {
+            player.process(l, r);
+            EXPECT_GE(player.position_s(), last - 0.03) << "it never jumps back";
+            last = player.position_s();
+            for (const float s : l)
+                if (std::abs(s) > 0.3F) heard_at = player.position_s();
+        }
+        EXPECT_NEAR(heard_at, 1.0, 0.03) << speed;
+    }
+}
+
+TEST(PlayerTest, AtSlowSpeedALoopsPositionStaysInTheLoop) {
+    Rig rig;
+    rig.player.set_speed(0.5);
+    rig.player.set_loop(1.0, 1.4);
+    rig.player.set_looping(true);
+    rig.player.seek(1.0);
+    rig.player.play();
+    int jumps = 0;
+    double last = 1.0;
+    for (int b = 0; b < 1500; ++b) {
+        rig.run(1);
+        const double now = rig.player.position_s();
+        ASSERT_GE(now, 0.999);
+        ASSERT_LE(now, 1.401);
+        jumps += now < last - 0.2;
+        last = now;
+    }
+    EXPECT_NEAR(jumps, 1500 * 128 / 44100.0 * 0.5 / 0.4, 1.01) << "once a turn of the loop";
 }
 
 TEST(PlayerTest, AFlipIsHeardWithinABlockAtTheSamePlaceWithoutAClick) {

@@ -57,7 +57,7 @@ const std::vector<Fault>& faults() {
         {"two of its parts have the number 2", in_part([](Part& p) { p.id = 2; })},
         {"level", in_part([](Part& p) { p.gain_db = kInf; })},
         {"pan", in_part([](Part& p) { p.pan = -1.5; })},
-        {"holds 17", in_part([](Part& p) { p.layers.resize(17); })},
+        {"has 17 layers, more than 16", in_part([](Part& p) { p.layers.resize(17); })},
         {"program", in_part([](Part& p) { p.layers[0].program = 128; })},
         {"octaves", in_part([](Part& p) { p.layers[0].octave = 9; })},
         {"pattern with the number 0", in_part([](Part& p) { p.patterns[0].id = 0; })},
