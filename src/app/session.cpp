@@ -263,10 +263,11 @@ struct Playable {
     SoundSummary summary;
 };
 
-Playable playable(const Audio& sound, double rate_hz) {
-    auto played = std::make_shared<const Audio>(at_rate(sound, rate_hz));
+Playable playable(Audio sound, double rate_hz) {
+    SoundSummary summary = summarise(sound);
+    auto played = std::make_shared<const Audio>(at_rate(std::move(sound), rate_hz));
     Peaks peaks(*played);
-    return {std::move(played), std::move(peaks), summarise(sound)};
+    return {std::move(played), std::move(peaks), std::move(summary)};
 }
 
 }  // namespace
@@ -278,7 +279,7 @@ void Session::open_recording(const QString& path) {
         if (!recording) return recording.error();
         const MonoSignal& mono = recording->mono;
         // What is played and drawn is made while the analysis listens, so that the first look need not wait for it.
-        auto making = std::async(std::launch::async, [&] { return playable(recording->sound, rate); }).share();
+        auto making = std::async(std::launch::async, [&] { return playable(std::move(recording->sound), rate); }).share();
         const auto bring = [&](const std::shared_ptr<const Analysis>& analysis, bool first_look) {
             auto loaded = std::make_shared<Loaded>();
             loaded->analysis = analysis;
@@ -321,7 +322,7 @@ void Session::open_remake(const QString& path, const QString& reference) {
         auto loaded = std::make_shared<Loaded>();
         loaded->analysis = *analysis;
         loaded->lufs = mono.integrated_lufs;
-        Playable made = playable(recording->sound, rate);
+        Playable made = playable(std::move(recording->sound), rate);
         loaded->original = std::move(made.sound), loaded->peaks = std::move(made.peaks), loaded->summary = std::move(made.summary);
         loaded->remake = std::move(*remake);
         const std::string place = std::filesystem::absolute(*found).string();

@@ -128,6 +128,7 @@ void apply_theme() {
         QMenuBar { background: %5; } QMenuBar::item { padding: 4px 9px; } QMenuBar::item:selected { background: %3; }
         QMenu { background: %1; border: 1px solid %3; } QMenu::item { padding: 4px 24px; } QMenu::item:selected { background: %3; } QMenu::item:disabled { color: %6; }
         QTableWidget, QListWidget { background: %5; border: none; gridline-color: %3; }
+        QTableWidget { outline: none; } QTableWidget::item:focus:!selected { background: %5; border: none; }
         QTableWidget::item:selected, QListWidget::item:selected { background: %3; color: %2; }
         QHeaderView::section { background: %5; color: %6; border: none; border-bottom: 1px solid %3; padding: 3px 6px; }
         QScrollArea, QSplitter { background: %5; border: none; } QScrollArea > QWidget > QWidget { background: %5; }

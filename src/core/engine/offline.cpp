@@ -50,7 +50,8 @@ Status render_to_file(const Plan& plan, const std::filesystem::path& path, const
     });
 }
 
-Audio at_rate(const Audio& audio, double sample_rate_hz) {
+Audio at_rate(Audio audio, double sample_rate_hz) {
+    if (audio.channels == 2 && audio.sample_rate_hz == static_cast<int>(std::lround(sample_rate_hz))) return audio;
     Audio out{static_cast<int>(std::lround(sample_rate_hz)), 2, {}, audio.remarks};
     const std::size_t frames = audio.frames();
     std::vector<float> stereo(frames * 2);

@@ -112,7 +112,8 @@ Result<Audio> render_offline(const Plan& plan, const Progress& progress = {}, in
 /// The same into a file, as write_audio writes.
 Status render_to_file(const Plan& plan, const std::filesystem::path& path, const Progress& progress = {}, int only_part = 0);
 
-/// The recording at another rate, mixed to stereo; for playing beside a rebuild.
-Audio at_rate(const Audio& audio, double sample_rate_hz);
+/// The recording at another rate, mixed to stereo; for playing beside a rebuild. What is so already is handed through, so give it away: a long recording
+/// need not lie in memory twice.
+Audio at_rate(Audio audio, double sample_rate_hz);
 
 }  // namespace fw
