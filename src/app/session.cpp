@@ -63,7 +63,8 @@ void Session::edit(Remake next, const QString& label, const QString& merge_key) 
         emit failed("The recording is still being listened to: change things once that is done.");
         return;
     }
-    if (const auto wrong = what_is_wrong(next)) {
+    // What was wrong before is no reason to refuse: nobody is locked out of a document by its fault.
+    if (const auto wrong = what_is_wrong(next); wrong && !what_is_wrong(remake())) {
         emit failed(QString("%1 was not done, because afterwards %2.").arg(label, QString::fromStdString(*wrong)));
         return;
     }

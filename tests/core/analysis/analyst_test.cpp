@@ -3,6 +3,7 @@
 #include "analysis/analyst.hpp"
 
 #include "analysis/draft.hpp"
+#include "model/validate.hpp"
 #include "support/signals.hpp"
 #include "support/truth.hpp"
 
@@ -193,6 +194,7 @@ TEST(Analyse, AHeldToneAndNoiseAreNotMusicAndStillGiveADocument) {
     const auto a = analyse(*mono, "tone");
     ASSERT_TRUE(a);
     const Remake r = draft_remake(**a);
+    EXPECT_EQ(what_is_wrong(r), std::nullopt);
     EXPECT_GT(r.end_tick(), 0);
 }
 
@@ -214,6 +216,7 @@ TEST(DraftTest, KeepsPerformedTimingAndCoversEveryHeardNote) {
             }
     }
     for (const auto& id : r.element_ids()) EXPECT_EQ(r.element(id).state, State::Draft) << "only the user confirms";
+    EXPECT_EQ(what_is_wrong(r), std::nullopt);
 }
 
 TEST(DraftTest, RepeatsShareAPatternAndSmallChangesMakeAVariant) {
