@@ -11,6 +11,7 @@
 #include <gtest/gtest.h>
 #include <sys/resource.h>
 #include <zip.h>
+#include <QAbstractButton>
 #include <QApplication>
 #include <QDialog>
 #include <QDropEvent>
@@ -310,13 +311,13 @@ TEST(SessionTest, AnEditWhoseResultWouldBeNoRemakeIsRefusedWithAReason) {
 TEST(MenuTest, EveryShortcutIsUsedOnce) {
     Rig rig;
     std::map<QString, QString> seen;
-    for (const QAction* menu : rig.window.menuBar()->actions())
-        for (const QAction* a : menu->menu()->actions()) {
-            if (a->shortcut().isEmpty()) continue;
-            const QString keys = a->shortcut().toString();
-            EXPECT_FALSE(seen.contains(keys)) << keys.toStdString() << " means both " << a->text().toStdString() << " and " << seen[keys].toStdString();
-            seen[keys] = a->text();
-        }
+    const auto use = [&](const QKeySequence& keys, const QString& by) {
+        if (keys.isEmpty()) return;
+        EXPECT_FALSE(seen.contains(keys.toString())) << keys.toString().toStdString() << " means both " << by.toStdString() << " and " << seen[keys.toString()].toStdString();
+        seen[keys.toString()] = by;
+    };
+    for (const QAction* a : rig.window.findChildren<QAction*>()) use(a->shortcut(), a->text());
+    for (const QAbstractButton* b : rig.window.findChildren<QAbstractButton*>()) use(b->shortcut(), b->text());
     EXPECT_GT(seen.size(), 25u);
 }
 

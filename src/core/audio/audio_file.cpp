@@ -20,6 +20,7 @@
 #include <future>
 #include <new>
 #include <optional>
+#include <string_view>
 
 namespace fw {
 
@@ -78,11 +79,19 @@ private:
     bool damaged_ = false;
 };
 
-/// Whether a file begins as MPEG audio does. FFmpeg reads that: the decoder libsndfile uses for it prints its complaints to standard error.
-bool begins_as_mpeg(const FileHandle& file) {
-    std::array<unsigned char, 3> head{};
-    if (::pread(file.get(), head.data(), head.size(), 0) != static_cast<::ssize_t>(head.size())) return false;
-    return (head[0] == 'I' && head[1] == 'D' && head[2] == '3') || (head[0] == 0xFF && (head[1] & 0xE0U) == 0xE0U);
+/// Whether a file begins as MPEG audio does, by itself or in a WAV. FFmpeg reads that: the decoder libsndfile uses for it prints its complaints to
+/// standard error, and calls the end of a whole file damage.
+bool holds_mpeg(const FileHandle& file) {
+    std::array<char, 4096> head{};
+    const ::ssize_t got = ::pread(file.get(), head.data(), head.size(), 0);
+    const std::string_view bytes(head.data(), static_cast<std::size_t>(std::max<::ssize_t>(0, got)));
+    const auto byte = [&](std::size_t at) { return at < bytes.size() ? static_cast<unsigned char>(bytes[at]) : 0U; };
+    if (bytes.starts_with("ID3") || (byte(0) == 0xFF && (byte(1) & 0xE0U) == 0xE0U)) return true;
+    if (!bytes.starts_with("RIFF") && !bytes.starts_with("RF64")) return false;
+    const auto format = bytes.find("fmt ");
+    if (format == std::string_view::npos) return false;
+    const unsigned tag = byte(format + 8) | byte(format + 9) << 8;
+    return tag == 0x50 || tag == 0x55;  // WAVE_FORMAT_MPEG and WAVE_FORMAT_MPEGLAYER3 of RFC 2361
 }
 
 }  // namespace
@@ -93,7 +102,7 @@ Result<std::unique_ptr<AudioReader>> AudioReader::open(const std::filesystem::pa
     if (!file) return file.error();
     if (size_of(*file) == 0) return Error{ErrorCode::AudioEmpty, name, "zero bytes"};
     std::unique_ptr<AudioReader> reader;
-    if (!begins_as_mpeg(*file))
+    if (!holds_mpeg(*file))
         if (auto opened = std::make_unique<SndfileReader>(*file); opened->is_open()) reader = std::move(opened);
     if (!reader && *file && ::lseek(file->get(), 0, SEEK_SET) == 0) reader = open_with_ffmpeg(std::move(*file), path.filename().string());
     if (!reader) return Error{ErrorCode::NotAudio, name, {}};

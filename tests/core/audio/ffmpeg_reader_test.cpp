@@ -54,6 +54,23 @@ TEST(FfmpegReader, HealthyOpusIsNotCalledDamaged) {
     EXPECT_NEAR(audio->duration_s(), 3.1, 0.1);
 }
 
+TEST(FfmpegReader, MpegInAWavIsHealthyAndWhenBrokenPrintsNothing) {
+    const TemporaryFolder folder;
+    encode(folder / "tone.wav", "wav", AV_CODEC_ID_MP3, 440, 4.0);
+    const auto audio = read_audio(folder / "tone.wav");
+    ASSERT_TRUE(audio);
+    EXPECT_TRUE(audio->remarks.empty());
+    EXPECT_NEAR(audio->duration_s(), 4.0, 0.1);
+    std::string bytes = test::bytes_of(folder / "tone.wav");
+    for (std::size_t at = 300; at < bytes.size(); at += 97) bytes[at] = static_cast<char>(bytes[at] ^ 0x5A);
+    for (const char* name : {"bad.wav", "bad.mp3"}) {
+        std::ofstream(folder / name, std::ios::binary) << (std::string(name) == "bad.wav" ? bytes : bytes.substr(bytes.find("data") + 8));
+        testing::internal::CaptureStderr();
+        (void)read_audio(folder / name);
+        EXPECT_EQ(testing::internal::GetCapturedStderr(), "") << name << ": a library never prints";
+    }
+}
+
 TEST(FfmpegReader, RefusesWhatIsNoSoundAtAll) {
     const TemporaryFolder folder;
     std::ofstream(folder / "a.bin") << std::string(20000, '\x7f');

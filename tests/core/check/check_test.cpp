@@ -162,6 +162,34 @@ TEST(Check, ADoubleTimeReadingOfTheSameBeatsStillMatches) {
     EXPECT_GT(report.elements.front().match, 0.95);
 }
 
+TEST(Check, FindingsStandInOneOrderAndNoBarHasABeatTooMany) {
+    // Every note and hit a little early: many findings, many of them just ahead of a bar line.
+    Remake early = demo().remake;
+    for (const auto& part : demo().remake.parts)
+        early = with_part(early, part->id, [](Part& p) {
+            for (Placement& x : p.placements) x.start -= 70;
+        });
+    const CheckReport report = check(early, *demo().analysis);
+    ASSERT_GT(report.findings.size(), 100u);
+    int ahead_of_a_bar = 0;
+    for (const Finding& f : report.findings) {
+        EXPECT_GE(f.beat, 1.0);
+        EXPECT_LT(std::round(f.beat * 1000.0) / 1000.0, 5.0) << "as it is written to the JSON";
+        EXPECT_EQ(f.place.find("beat 5"), std::string::npos) << f.place;
+        if (f.beat > 4.9) {
+            ++ahead_of_a_bar;
+            EXPECT_EQ(f.place, "bar " + std::to_string(f.bar + 1) + " beat 1") << "to the quarter of a beat it is the next bar's first";
+        }
+        EXPECT_EQ(f.sentence().substr(0, 4), "Bar ");
+    }
+    EXPECT_GT(ahead_of_a_bar, 10);
+    // Surest first by whole hundredths, then by time: so that any two can be compared, and any three agree.
+    for (std::size_t i = 1; i < report.findings.size(); ++i) {
+        const auto rank = [](const Finding& f) { return std::pair(-std::lround(f.confidence * 100.0), f.start_s); };
+        EXPECT_LE(rank(report.findings[i - 1]), rank(report.findings[i])) << i;
+    }
+}
+
 TEST(Check, ComparesToneWidthAndLoudnessOfTheSound) {
     const Audio loud = test::sine(1000, 4), soft = test::sine(1000, 4, 44100, 2, 0.25F);
     const SoundSummary a = summarise(loud), b = summarise(soft);
