@@ -34,7 +34,7 @@ void Mutator::number(std::string& input) {
     const auto digit = [](char c) { return std::isdigit(static_cast<unsigned char>(c)) != 0; };
     const auto begin = std::find_if(input.begin() + static_cast<std::ptrdiff_t>(from), input.end(), digit);
     const auto end = std::find_if_not(begin, input.end(), digit);
-    static constexpr std::array kNumbers{"0",    "-1",    "1",  "127", "128",  "65536",       "2147483647", "-2147483648", "4294967296", "9223372036854775807",
+    static constexpr std::array kNumbers{"0",     "-1",    "1",  "127", "128",  "65536",     "2147483647", "-2147483648", "4294967296", "9223372036854775807",
                                          "1e308", "1e999", "-0", ".5",  "null", "\"words\"", "[]",         "{}",          "true",       "1000000000"};
     input.replace(begin, end, kNumbers[below(kNumbers.size())]);
 }
@@ -50,12 +50,12 @@ void Mutator::once(std::string& input) {
         case 4: input.insert(at, std::string(length, static_cast<char>(random_()))); break;
         case 5: input.resize(at); break;
         case 6: {  // an integer of some width, either way round
-            static constexpr std::array<std::uint64_t, 12> kValues{0, 1, 2, 0x7F, 0x80, 0xFF, 0x7FFF, 0xFFFF, 0x7FFFFFFF, 0x80000000, 0xFFFFFFFF, 0x7FFFFFFFFFFFFFFF};
+            static constexpr std::array<std::uint64_t, 12> kValues{0,      1,      2,          0x7F,       0x80,       0xFF,
+                                                                   0x7FFF, 0xFFFF, 0x7FFFFFFF, 0x80000000, 0xFFFFFFFF, 0x7FFFFFFFFFFFFFFF};
             const std::uint64_t value = kValues[below(kValues.size())];
             const std::size_t width = std::size_t{1} << below(4);
             const bool big = below(2) == 0;
-            for (std::size_t i = 0; i < width && at + i < input.size(); ++i)
-                input[at + i] = static_cast<char>(value >> (8 * (big ? width - 1 - i : i)) & 255U);
+            for (std::size_t i = 0; i < width && at + i < input.size(); ++i) input[at + i] = static_cast<char>(value >> (8 * (big ? width - 1 - i : i)) & 255U);
             break;
         }
         case 7: {  // the head of one and the tail of another

@@ -66,9 +66,10 @@ std::vector<std::string> recordings() {
     std::vector<std::string> seeds;
     const auto add = [&](const std::filesystem::path& path) { seeds.push_back(test::bytes_of(path)); };
     const Audio tone = test::sine(440, 0.25, 8000, 2), mono = test::sine(330, 0.25, 16000, 1);
-    for (const int format : {SF_FORMAT_WAV | SF_FORMAT_PCM_16, SF_FORMAT_WAV | SF_FORMAT_FLOAT, SF_FORMAT_WAV | SF_FORMAT_IMA_ADPCM, SF_FORMAT_AIFF | SF_FORMAT_PCM_24,
-                             SF_FORMAT_FLAC | SF_FORMAT_PCM_16, SF_FORMAT_OGG | SF_FORMAT_VORBIS, SF_FORMAT_OGG | SF_FORMAT_OPUS, SF_FORMAT_W64 | SF_FORMAT_PCM_16,
-                             SF_FORMAT_CAF | SF_FORMAT_ALAC_16, SF_FORMAT_AU | SF_FORMAT_ULAW, SF_FORMAT_RF64 | SF_FORMAT_PCM_16}) {
+    for (const int format :
+         {SF_FORMAT_WAV | SF_FORMAT_PCM_16, SF_FORMAT_WAV | SF_FORMAT_FLOAT, SF_FORMAT_WAV | SF_FORMAT_IMA_ADPCM, SF_FORMAT_AIFF | SF_FORMAT_PCM_24,
+          SF_FORMAT_FLAC | SF_FORMAT_PCM_16, SF_FORMAT_OGG | SF_FORMAT_VORBIS, SF_FORMAT_OGG | SF_FORMAT_OPUS, SF_FORMAT_W64 | SF_FORMAT_PCM_16,
+          SF_FORMAT_CAF | SF_FORMAT_ALAC_16, SF_FORMAT_AU | SF_FORMAT_ULAW, SF_FORMAT_RF64 | SF_FORMAT_PCM_16}) {
         for (const Audio* sound : {&tone, &mono}) {
             SF_INFO info{0, sound->sample_rate_hz, sound->channels, format, 0, 0};
             const auto path = folder / "a";
@@ -154,8 +155,8 @@ std::vector<std::string> remakes() {
 
 bool run_remake(const std::string& input) {
     const bool zipped = input.starts_with("PK");
-    const auto remake =
-        zipped ? remake_from_zip({reinterpret_cast<const unsigned char*>(input.data()), input.size()}, "fuzz.fakturwerk") : remake_from_json(input, "fuzz.json");
+    const auto remake = zipped ? remake_from_zip({reinterpret_cast<const unsigned char*>(input.data()), input.size()}, "fuzz.fakturwerk")
+                               : remake_from_json(input, "fuzz.json");
     if (!taken(remake)) return false;
     if (const auto wrong = what_is_wrong(*remake)) broken("what is opened is a valid remake: " + *wrong);
     const std::string text = remake_to_json(*remake);

@@ -395,8 +395,7 @@ void FactsPanel::part() {
                       "Choose instrument");
     });
     column_->addWidget(instrument);
-    const auto field = [&](const QString& label, NumberField* box, const QString& object, const QString& tip,
-                           const std::function<void(Part&, double)>& set) {
+    const auto field = [&](const QString& label, NumberField* box, const QString& object, const QString& tip, const std::function<void(Part&, double)>& set) {
         auto* row = new QHBoxLayout;
         row->addWidget(new QLabel(label), 1);
         box->setObjectName(object);

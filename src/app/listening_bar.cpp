@@ -45,7 +45,8 @@ protected:
         bar(14, rebuild_, rebuild_hatch());
         p.setFont(figure_font(6.5));
         p.setPen(theme().faint);
-        for (int db = -48; db < 0; db += width() < 130 ? 24 : 12) p.drawText(QRectF(width() * (db + 60) / 60.0 - 12, 22, 24, 9), Qt::AlignCenter, QString::number(db));
+        for (int db = -48; db < 0; db += width() < 130 ? 24 : 12)
+            p.drawText(QRectF(width() * (db + 60) / 60.0 - 12, 22, 24, 9), Qt::AlignCenter, QString::number(db));
     }
 
 private:

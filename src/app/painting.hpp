@@ -43,8 +43,7 @@ public:
     /// Renews whenever an object gives one of these signals. The picture must be a member of the view, or the view a child of what holds it.
     template <class Sender>
     void follow(QWidget& view, const Sender& sender, std::initializer_list<void (Sender::*)()> news) {
-        for (const auto signal : news)
-            QObject::connect(&sender, signal, &view, [this, &view] { renew(view); });
+        for (const auto signal : news) QObject::connect(&sender, signal, &view, [this, &view] { renew(view); });
     }
     /// Copies the picture of a view to its painter. `draw` paints it anew, on nothing, where it was forgotten or size, scale or theme are others.
     void paint(QPainter& painter, const QWidget& view, const std::function<void(QPainter&)>& draw);

@@ -293,7 +293,8 @@ void Session::open_recording(const QString& path) {
             QMetaObject::invokeMethod(
                 this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
         };
-        auto analysis = analyse(mono, file.string(), progress, [&](const std::shared_ptr<const Analysis>& a) { bring(a, true); }, store);
+        auto analysis = analyse(
+            mono, file.string(), progress, [&](const std::shared_ptr<const Analysis>& a) { bring(a, true); }, store);
         if (!analysis) return analysis.error();
         bring(*analysis, false);
         return Done{};
@@ -302,39 +303,40 @@ void Session::open_recording(const QString& path) {
 
 void Session::open_remake(const QString& path, const QString& reference) {
     const std::filesystem::path file = path.toStdString();
-    start_job("opening " + path, [this, file, path, reference, store = store_, rate = player_->sample_rate_hz()](const Progress& progress, int number) -> Status {
-        auto remake = load_remake(file);
-        if (!remake) return remake.error();
-        // Where the recording is at fault, the user may know another place for it.
-        const auto ask = [this, path](const Error& e) -> Status {
-            if (e.code == ErrorCode::Cancelled) return e;
+    start_job(
+        "opening " + path, [this, file, path, reference, store = store_, rate = player_->sample_rate_hz()](const Progress& progress, int number) -> Status {
+            auto remake = load_remake(file);
+            if (!remake) return remake.error();
+            // Where the recording is at fault, the user may know another place for it.
+            const auto ask = [this, path](const Error& e) -> Status {
+                if (e.code == ErrorCode::Cancelled) return e;
+                QMetaObject::invokeMethod(
+                    this, [this, path, s = QString::fromStdString(e.message())] { emit reference_wanted(path, s); }, Qt::QueuedConnection);
+                return Done{};
+            };
+            auto found = reference.isEmpty() ? find_reference(*remake, file) : Result<std::filesystem::path>(std::filesystem::path(reference.toStdString()));
+            if (!found) return ask(found.error());
+            auto recording = read_recording(*found, progress);
+            if (!recording) return ask(recording.error());
+            const MonoSignal& mono = recording->mono;
+            if (mono.content_hash != remake->reference.content_hash) return ask({ErrorCode::ReferenceChanged, found->string(), {}});
+            auto analysis = analyse(mono, found->string(), progress, {}, store);
+            if (!analysis) return analysis.error();
+            auto loaded = std::make_shared<Loaded>();
+            loaded->analysis = *analysis;
+            loaded->lufs = mono.integrated_lufs;
+            Playable made = playable(std::move(recording->sound), rate);
+            loaded->original = std::move(made.sound), loaded->peaks = std::move(made.peaks), loaded->summary = std::move(made.summary);
+            loaded->remake = std::move(*remake);
+            const std::string place = std::filesystem::absolute(*found).string();
+            loaded->relocated = loaded->remake.reference.path != place;
+            loaded->remake.reference.path = place;
+            loaded->file = path;
+            loaded->warning = sentences(mono.remarks, *found);
             QMetaObject::invokeMethod(
-                this, [this, path, s = QString::fromStdString(e.message())] { emit reference_wanted(path, s); }, Qt::QueuedConnection);
+                this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
             return Done{};
-        };
-        auto found = reference.isEmpty() ? find_reference(*remake, file) : Result<std::filesystem::path>(std::filesystem::path(reference.toStdString()));
-        if (!found) return ask(found.error());
-        auto recording = read_recording(*found, progress);
-        if (!recording) return ask(recording.error());
-        const MonoSignal& mono = recording->mono;
-        if (mono.content_hash != remake->reference.content_hash) return ask({ErrorCode::ReferenceChanged, found->string(), {}});
-        auto analysis = analyse(mono, found->string(), progress, {}, store);
-        if (!analysis) return analysis.error();
-        auto loaded = std::make_shared<Loaded>();
-        loaded->analysis = *analysis;
-        loaded->lufs = mono.integrated_lufs;
-        Playable made = playable(std::move(recording->sound), rate);
-        loaded->original = std::move(made.sound), loaded->peaks = std::move(made.peaks), loaded->summary = std::move(made.summary);
-        loaded->remake = std::move(*remake);
-        const std::string place = std::filesystem::absolute(*found).string();
-        loaded->relocated = loaded->remake.reference.path != place;
-        loaded->remake.reference.path = place;
-        loaded->file = path;
-        loaded->warning = sentences(mono.remarks, *found);
-        QMetaObject::invokeMethod(
-            this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
-        return Done{};
-    });
+        });
 }
 
 bool Session::add_midi(const QString& path, const MidiSong& song, double offset_s) {

@@ -207,8 +207,9 @@ int main(int argc, char** argv) {
     auto* create = app.add_subcommand("new", "Make a draft remake of a recording");
     create->add_option("REF", ref, "the recording")->required();
     create->add_option("--midi", midi, "take the parts from this MIDI file instead of hearing them");
-    auto* offset = create->add_option("--offset", offset_s,
-                                      "seconds from the start of the recording to the start of the MIDI file; without it where the file says so, else 0")
+    auto* offset = create
+                       ->add_option("--offset", offset_s,
+                                    "seconds from the start of the recording to the start of the MIDI file; without it where the file says so, else 0")
                        ->needs("--midi");
     create->add_option("-o", out, "remake to write (song.fakturwerk)")->required();
     create->callback([&] {

@@ -267,7 +267,8 @@ TEST(HandOffTest, AFolderThatCannotBeWrittenOrHoldsTheOriginalIsToldAndNothingIs
     bool done = false, ok = true;
     QString sentence;
     QObject::connect(rig.window.hand_off(), &HandOffDesk::done, [&](bool o, const QString& s) { done = true, ok = o, sentence = s; });
-    for (const auto& [folder, words] : {std::pair{std::string("/proc/nowhere/hand-off"), "/proc/nowhere"}, {rig.folder.path().string(), "nothing was written over it"}}) {
+    for (const auto& [folder, words] :
+         {std::pair{std::string("/proc/nowhere/hand-off"), "/proc/nowhere"}, {rig.folder.path().string(), "nothing was written over it"}}) {
         done = false;
         rig.window.hand_off()->deliver(QString::fromStdString(folder));
         ASSERT_TRUE(QTest::qWaitFor([&] { return done; }, 30000));
@@ -313,7 +314,8 @@ TEST(MenuTest, EveryShortcutIsUsedOnce) {
     std::map<QString, QString> seen;
     const auto use = [&](const QKeySequence& keys, const QString& by) {
         if (keys.isEmpty()) return;
-        EXPECT_FALSE(seen.contains(keys.toString())) << keys.toString().toStdString() << " means both " << by.toStdString() << " and " << seen[keys.toString()].toStdString();
+        EXPECT_FALSE(seen.contains(keys.toString())) << keys.toString().toStdString() << " means both " << by.toStdString() << " and "
+                                                     << seen[keys.toString()].toStdString();
         seen[keys.toString()] = by;
     };
     for (const QAction* a : rig.window.findChildren<QAction*>()) use(a->shortcut(), a->text());

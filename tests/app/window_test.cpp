@@ -5,6 +5,7 @@
 #include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
 
+#include <sys/stat.h>
 #include <QApplication>
 #include <QComboBox>
 #include <QDoubleSpinBox>
@@ -16,7 +17,6 @@
 #include <QPushButton>
 #include <QTableWidget>
 #include <QTimer>
-#include <sys/stat.h>
 #include <fstream>
 
 namespace fw::app {
@@ -237,8 +237,10 @@ TEST_F(WindowTest, BadFilesGiveASentenceAndLoseNothing) {
         ASSERT_TRUE(save_remake(folder / name, bad));
         try_open(QString::fromStdString((folder / name).string()), words);
     };
-    try_remake("far.fakturwerk", [](Remake& r) { r.sections.back().length = Ticks{1} << 40; }, "far.fakturwerk cannot be opened, because a section is");
-    try_remake("doubled.fakturwerk", [](Remake& r) { r.parts.push_back(r.parts.front()); }, "two of its parts have the number 1");
+    try_remake(
+        "far.fakturwerk", [](Remake& r) { r.sections.back().length = Ticks{1} << 40; }, "far.fakturwerk cannot be opened, because a section is");
+    try_remake(
+        "doubled.fakturwerk", [](Remake& r) { r.parts.push_back(r.parts.front()); }, "two of its parts have the number 1");
     try_remake(
         "many.fakturwerk", [](Remake& r) { r = with_part(r, 1, [](Part& p) { p.layers.assign(400, p.layers.front()); }); }, "has 400 layers, more than 16");
     EXPECT_FALSE(session->save("/dev/null"));
@@ -350,7 +352,8 @@ TEST_F(WindowTest, EveryDeskPaintsInBothThemes) {
             const Theme other = theme();
             set_night(night);
             for (const QColor& wrong : {other.ground, other.raised, other.hairline})
-                EXPECT_LT(colors[wrong.rgb()], 20) << "desk " << d << (night ? " at night" : " by day") << " keeps the other theme's " << wrong.name().toStdString();
+                EXPECT_LT(colors[wrong.rgb()], 20) << "desk " << d << (night ? " at night" : " by day") << " keeps the other theme's "
+                                                   << wrong.name().toStdString();
         }
     }
     set_night(false);

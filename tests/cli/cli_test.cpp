@@ -173,8 +173,8 @@ TEST(CommandLine, AFullDiskKeepsTheOldFileAndExitsWithOne) {
 
 TEST(CommandLine, AnInterruptStopsTheWorkAndSaysSo) {
     const TemporaryFolder folder;
-    const std::string command =
-        "XDG_CACHE_HOME=" + folder.path().string() + " timeout --signal=INT 1 " + std::string(FW_CLI) + " analyse " + kDemo + " -o " + (folder / "a.json").string() + " 2>" + (folder / "err").string();
+    const std::string command = "XDG_CACHE_HOME=" + folder.path().string() + " timeout --signal=INT 1 " + std::string(FW_CLI) + " analyse " + kDemo + " -o " +
+                                (folder / "a.json").string() + " 2>" + (folder / "err").string();
     const int status = std::system(command.c_str());
     // timeout answers 124 whatever the program's own code was; the sentence and the missing file tell.
     EXPECT_EQ(WEXITSTATUS(status), 124);
@@ -210,9 +210,9 @@ TEST(CommandLine, NothingIsWrittenOverWhatTheWorkIsMadeFrom) {
     const std::string sound = slurp(wav), document = slurp(remake), midi = slurp(folder / "parts.mid");
     const std::string parts = (folder / "parts.mid").string();
     for (const std::string& arguments :
-         {"new " + wav + " -o " + wav, "analyse " + wav + " -o " + wav, "new " + wav + " --midi " + parts + " -o " + parts, "export " + remake + " --midi " + remake,
-          "export " + remake + " --midi " + link, "export " + remake + " --json " + wav, "export " + remake + " --wav " + wav, "render " + remake + " -o " + wav,
-          "check " + remake + " -o " + remake, "check " + remake + " -o " + wav}) {
+         {"new " + wav + " -o " + wav, "analyse " + wav + " -o " + wav, "new " + wav + " --midi " + parts + " -o " + parts,
+          "export " + remake + " --midi " + remake, "export " + remake + " --midi " + link, "export " + remake + " --json " + wav,
+          "export " + remake + " --wav " + wav, "render " + remake + " -o " + wav, "check " + remake + " -o " + remake, "check " + remake + " -o " + wav}) {
         const Outcome outcome = run(folder, arguments);
         EXPECT_EQ(outcome.code, 2) << arguments;
         EXPECT_NE(outcome.err.find("nothing was written over it"), std::string::npos) << arguments << outcome.err;
@@ -241,7 +241,8 @@ TEST(CommandLine, AnOffsetThatLeadsNowhereIsToldAndNothingIsWritten) {
     const TemporaryFolder folder;
     ASSERT_TRUE(write_audio(folder / "song.wav", test::tones({{0.5, 1.0, 60}, {1.5, 1.0, 64}}, 3)));
     ASSERT_TRUE(write_midi(folder / "a.mid", test::small_remake()));
-    const std::string command = "new " + (folder / "song.wav").string() + " --midi " + (folder / "a.mid").string() + " -o " + (folder / "n.fakturwerk").string();
+    const std::string command =
+        "new " + (folder / "song.wav").string() + " --midi " + (folder / "a.mid").string() + " -o " + (folder / "n.fakturwerk").string();
     for (const char* offset : {"1e10", "-1e10", "1e300"}) expect_sentence(run(folder, command + " --offset " + offset), 2, "a.mid");
     for (const char* offset : {"nan", "inf", "soon"}) EXPECT_EQ(run(folder, command + " --offset " + offset).code, 2) << offset;
     EXPECT_FALSE(std::filesystem::exists(folder / "n.fakturwerk"));
@@ -262,8 +263,8 @@ TEST(CommandLine, WhenMemoryRunsOutItSaysSo) {
 #endif
     // Enough to start and to read the file, too little for half an hour's evidence.
     test::write_float_wav(folder / "long.wav", test::sine(220, 1800, 8000, 1));
-    const std::string command = "ulimit -v 450000; " + std::string(FW_CLI) + " analyse " + (folder / "long.wav").string() + " -o " + (folder / "a.json").string() +
-                                " 2>" + (folder / "err").string();
+    const std::string command = "ulimit -v 450000; " + std::string(FW_CLI) + " analyse " + (folder / "long.wav").string() + " -o " +
+                                (folder / "a.json").string() + " 2>" + (folder / "err").string();
     const int status = std::system(("sh -c \"" + command + "\"").c_str());
     ASSERT_TRUE(WIFEXITED(status)) << "it was killed by signal " << WTERMSIG(status);
     EXPECT_EQ(WEXITSTATUS(status), 1) << slurp(folder / "err");

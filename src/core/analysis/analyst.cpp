@@ -61,7 +61,8 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
         };
         auto evidence = store.find(signal.content_hash);
         if (!evidence) {
-            evidence = std::make_shared<const Evidence>(hear(signal, stage(progress, 0.0, 0.85), first_look ? std::function<void(const Evidence&)>(look) : nullptr));
+            evidence =
+                std::make_shared<const Evidence>(hear(signal, stage(progress, 0.0, 0.85), first_look ? std::function<void(const Evidence&)>(look) : nullptr));
             store.keep(signal.content_hash, *evidence);
         }
         const Evidence& e = *evidence;

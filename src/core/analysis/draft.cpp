@@ -111,7 +111,8 @@ void place_notes(Part& part, const std::vector<Note>& song_notes, const std::vec
     char next_letter = 'A';
     std::vector<std::vector<Note>> inside(sections.size()), outside(sections.size() + 1);  // outside: before the first section, after it, …
     const auto begun_by = [&](Ticks t) {
-        return static_cast<std::size_t>(std::upper_bound(sections.begin(), sections.end(), t, [](Ticks x, const Section& s) { return x < s.start; }) - sections.begin());
+        return static_cast<std::size_t>(std::upper_bound(sections.begin(), sections.end(), t, [](Ticks x, const Section& s) { return x < s.start; }) -
+                                        sections.begin());
     };
     for (const Note& n : song_notes) {
         // A note played just ahead of a section's first beat belongs to that section.

@@ -56,7 +56,8 @@ struct Writer {
     bool value(const double& v) { return raw(&v, sizeof v); }
     bool shape(std::uint64_t rows, std::uint64_t columns) { return raw(&rows, sizeof rows) && raw(&columns, sizeof columns); }
     bool frames(const Frames& f) {
-        return shape(static_cast<std::uint64_t>(f.rows()), static_cast<std::uint64_t>(f.cols())) && raw(f.data(), static_cast<std::size_t>(f.size()) * sizeof(float));
+        return shape(static_cast<std::uint64_t>(f.rows()), static_cast<std::uint64_t>(f.cols())) &&
+               raw(f.data(), static_cast<std::size_t>(f.size()) * sizeof(float));
     }
     bool grid(const ByteGrid& g) { return shape(g.frames(), g.columns()) && raw(g.cells().data(), g.cells().size()); }
 };
@@ -128,9 +129,8 @@ void EvidenceStore::keep(std::uint64_t content_hash, const Evidence& evidence) c
     Writer writer;
     walk(writer, evidence);
     const Head head{kMagic, listening_hash(), content_hash, XXH3_64bits(writer.bytes.data(), writer.bytes.size()), writer.bytes.size()};
-    const auto kept = write_atomically(file_of(content_hash), [&](int fd) {
-        return write_all(fd, &head, sizeof head) && write_all(fd, writer.bytes.data(), writer.bytes.size());
-    });
+    const auto kept = write_atomically(file_of(content_hash),
+                                       [&](int fd) { return write_all(fd, &head, sizeof head) && write_all(fd, writer.bytes.data(), writer.bytes.size()); });
     if (kept) clear_old();
 }
 

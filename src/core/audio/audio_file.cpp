@@ -345,7 +345,8 @@ Result<MonoSignal> make_mono(const Audio& audio, const std::string& name, const 
     });
 }
 
-Status write_audio(const std::filesystem::path& path, int sample_rate_hz, int channels, std::int64_t frames, const std::function<bool(const SoundSink&)>& make) {
+Status write_audio(const std::filesystem::path& path, int sample_rate_hz, int channels, std::int64_t frames,
+                   const std::function<bool(const SoundSink&)>& make) {
     std::string ending = path.extension().string();
     std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
     SF_INFO info{};

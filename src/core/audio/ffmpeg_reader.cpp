@@ -136,8 +136,8 @@ private:
         now_rate_ = frame.sample_rate;
         now_format_ = frame.format;
         if (!copy_layout(now_layout_, frame.ch_layout)) return false;
-        if (swr_alloc_set_opts2(&resampler_, &layout_, AV_SAMPLE_FMT_FLT, rate_, &now_layout_, static_cast<AVSampleFormat>(now_format_), now_rate_, 0, nullptr) <
-                0 ||
+        if (swr_alloc_set_opts2(&resampler_, &layout_, AV_SAMPLE_FMT_FLT, rate_, &now_layout_, static_cast<AVSampleFormat>(now_format_), now_rate_, 0,
+                                nullptr) < 0 ||
             swr_init(resampler_) < 0) {
             swr_free(&resampler_);
             return false;

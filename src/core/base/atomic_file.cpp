@@ -68,7 +68,7 @@ public:
                 return;
             }
             // Another writer may have taken it for a leaving before it was locked.
-            struct stat about{};
+            struct stat about {};
             if (::flock(made.get(), LOCK_EX | LOCK_NB) == 0 && ::fstat(made.get(), &about) == 0 && about.st_nlink > 0) file_ = std::move(made);
         }
     }
@@ -108,7 +108,7 @@ Status write_atomically(const std::filesystem::path& path, const std::function<b
     const auto target = follow(path);
     if (!target) return Error{ErrorCode::FileUnwritable, path.string(), "links lead in a circle"};
     const fs::path folder = target->has_parent_path() ? target->parent_path() : fs::path(".");
-    struct stat old{};
+    struct stat old {};
     const bool exists = ::stat(target->c_str(), &old) == 0;
     if (exists && !S_ISREG(old.st_mode)) return Error{ErrorCode::FileUnwritable, path.string(), {}};
     // A file that its owner made read-only is not replaced behind their back, though the folder would allow it.

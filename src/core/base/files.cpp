@@ -34,14 +34,14 @@ Result<FileHandle> open_file(const std::filesystem::path& path) {
         if (reason == ENOENT || reason == ENOTDIR || reason == ENAMETOOLONG || reason == ELOOP) return Error{ErrorCode::FileMissing, name, {}};
         return Error{ErrorCode::FileUnreadable, name, "open failed"};
     }
-    struct stat about{};
+    struct stat about {};
     if (::fstat(file.get(), &about) != 0) return Error{ErrorCode::FileUnreadable, name, "stat failed"};
     if (!S_ISREG(about.st_mode)) return Error{ErrorCode::NotAFile, name, {}};
     return file;
 }
 
 std::uint64_t size_of(const FileHandle& file) {
-    struct stat about{};
+    struct stat about {};
     return ::fstat(file.get(), &about) == 0 && about.st_size > 0 ? static_cast<std::uint64_t>(about.st_size) : 0;
 }
 

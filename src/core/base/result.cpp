@@ -20,8 +20,7 @@ const char* sentence_for(ErrorCode code) {
         case ErrorCode::AudioManyChannels: return "%s has more than two channels, which are mixed to two: choose a stereo mix instead if there is one.";
         case ErrorCode::AudioLowRate: return "%s holds nothing above 8 kHz, so cymbals and hats are heard poorly: choose a fuller recording if there is one.";
         case ErrorCode::AudioHighRate: return "%s has a sample rate above 96 kHz, which is converted for playing and hearing: nothing needs to be done.";
-        case ErrorCode::AudioChanges:
-            return "%s changes its channels, rate or format on the way, as joined files do: all of it is used the way it begins.";
+        case ErrorCode::AudioChanges: return "%s changes its channels, rate or format on the way, as joined files do: all of it is used the way it begins.";
         case ErrorCode::AudioTooManyChannels: return "%s has more than 32 channels: mix it down to stereo first.";
         case ErrorCode::AudioRateOutOfRange: return "%s has a sample rate outside 4 to 768 kHz: convert it first.";
         case ErrorCode::AudioTooLong: return "%s is longer than six hours: cut out the song first.";

@@ -15,7 +15,8 @@
 namespace fw {
 
 const char* finding_kind_name(FindingKind kind) {
-    static constexpr std::array kNames{"missing_note", "extra_note", "wrong_pitch", "early", "late", "missing_hit", "extra_hit", "wrong_chord", "missing_element", "tone"};
+    static constexpr std::array kNames{"missing_note", "extra_note", "wrong_pitch", "early",           "late",
+                                       "missing_hit",  "extra_hit",  "wrong_chord", "missing_element", "tone"};
     return kNames[static_cast<std::size_t>(kind)];
 }
 

@@ -10,18 +10,7 @@
 
 namespace fw {
 
-enum class FindingKind {
-    MissingNote,
-    ExtraNote,
-    WrongPitch,
-    Early,
-    Late,
-    MissingHit,
-    ExtraHit,
-    WrongChord,
-    MissingElement,
-    Tone
-};
+enum class FindingKind { MissingNote, ExtraNote, WrongPitch, Early, Late, MissingHit, ExtraHit, WrongChord, MissingElement, Tone };
 const char* finding_kind_name(FindingKind kind);  ///< as in the JSON: "missing_note"
 
 /// One difference between the rebuild and what the evidence says, with its place, size and a remedy.
@@ -30,13 +19,13 @@ struct Finding {
     std::string element_id, element;
     double start_s = 0.0, end_s = 0.0;
     int bar = 0;
-    double beat = 0.0;   ///< from 1, to a thousandth, always less than the bar's beats plus one
-    std::string place;   ///< "bar 3 beat 2½"; empty for the whole song
+    double beat = 0.0;                    ///< from 1, to a thousandth, always less than the bar's beats plus one
+    std::string place;                    ///< "bar 3 beat 2½"; empty for the whole song
     int pitch = -1, expected_pitch = -1;  ///< -1 where it does not apply
     double size = 0.0;
     std::string unit;
     double confidence = 0.0;  ///< that the difference is real
-    std::string message;  ///< what is different, without its place
+    std::string message;      ///< what is different, without its place
     std::string remedy;
 
     /// "Bar 3 beat 2½: the bass plays F2, the original E2."

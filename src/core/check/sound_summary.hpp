@@ -18,8 +18,8 @@ struct SoundSummary {
 
     int sample_rate_hz = 0;
     double duration_s = 0.0;
-    double lufs = -70.0;             ///< integrated loudness (ITU-R BS.1770-4), -70 for silence
-    std::vector<double> mid, side;   ///< mean power per bin, a full-scale sine reading about 1
+    double lufs = -70.0;            ///< integrated loudness (ITU-R BS.1770-4), -70 for silence
+    std::vector<double> mid, side;  ///< mean power per bin, a full-scale sine reading about 1
 
     /// Power between two frequencies; a bin counts by the share of it that lies in the band.
     static double between(const std::vector<double>& power, double sample_rate_hz, double low_hz, double high_hz);

@@ -146,7 +146,8 @@ void Player::mix_block(std::span<float> left, std::span<float> right) noexcept {
         const float original_gain = original_gain_, rebuild_gain = rebuild_gain_;
         // What of each side of each source goes to each ear. Left/right folds both sources to mono, one an ear; every change is a crossfade.
         Mixture target{};
-        if (source == Source::LeftRight) target.original = {0.5F * original_gain, 0.5F * original_gain, 0, 0}, target.rebuild = {0, 0, 0.5F * rebuild_gain, 0.5F * rebuild_gain};
+        if (source == Source::LeftRight)
+            target.original = {0.5F * original_gain, 0.5F * original_gain, 0, 0}, target.rebuild = {0, 0, 0.5F * rebuild_gain, 0.5F * rebuild_gain};
         else if (mine) target.rebuild = {rebuild_gain, 0, 0, rebuild_gain};
         else target.original = {original_gain, 0, 0, original_gain};
         const float ramp = static_cast<float>(1.0 / (kCrossfade_s * rate_));

@@ -107,12 +107,12 @@ std::string analysis_to_json(const Analysis& a) {
                  {"steps_per_beat", a.feel.steps_per_beat},
                  {"drums", list_of(a.feel.drums, [](const DrumFeel& d) {
                       return Json{{"kind", drum_sound(d.kind).id}, {"steps", list_of(d.steps, [](const StepFeel& s) {
-                                                                         return Json{{"step", s.step},
-                                                                                     {"count", s.count},
-                                                                                     {"offset_ms", round_to(s.offset_ms, 10)},
-                                                                                     {"spread_ms", round_to(s.spread_ms, 10)},
-                                                                                     {"velocity", round_to(s.velocity, 10)}};
-                                                                     })}};
+                                                                        return Json{{"step", s.step},
+                                                                                    {"count", s.count},
+                                                                                    {"offset_ms", round_to(s.offset_ms, 10)},
+                                                                                    {"spread_ms", round_to(s.spread_ms, 10)},
+                                                                                    {"velocity", round_to(s.velocity, 10)}};
+                                                                    })}};
                   })}};
     // A file name may hold bytes that are not UTF-8; they are replaced, never a reason to fail.
     return j.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";

@@ -35,7 +35,8 @@ Status make_folder(const std::filesystem::path& folder) {
 
 std::string stem_file_name(std::size_t number, const Part& part) {
     std::string name;
-    for (const char c : to_utf8(part.name)) name += static_cast<unsigned char>(c) < 32 || c == 127 || std::string_view("/\\:*?\"<>|").find(c) != std::string_view::npos ? '-' : c;
+    for (const char c : to_utf8(part.name))
+        name += static_cast<unsigned char>(c) < 32 || c == 127 || std::string_view("/\\:*?\"<>|").find(c) != std::string_view::npos ? '-' : c;
     name = name.substr(0, 120);
     while (!is_utf8(name)) name.pop_back();  // the cut may have gone through a letter
     char prefix[32];

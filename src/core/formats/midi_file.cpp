@@ -47,8 +47,7 @@ void write_tempo(SmfTrackWriter& track, const TempoMap& tempo, Ticks shift) {
         if (to <= from) continue;
         const double quarters = static_cast<double>(to - from) / kTicksPerQuarter;
         const long micros = std::clamp(std::lround((anchors[i].time_s - begin_s - at_s) * 1e6 / quarters), 1L, 0xFFFFFFL);
-        if (micros != last)
-            track.meta(from, 0x51, {static_cast<char>(micros >> 16), static_cast<char>(micros >> 8 & 255), static_cast<char>(micros & 255)});
+        if (micros != last) track.meta(from, 0x51, {static_cast<char>(micros >> 16), static_cast<char>(micros >> 8 & 255), static_cast<char>(micros & 255)});
         last = micros;
         at_s += static_cast<double>(micros) * 1e-6 * quarters;
         from = to;
@@ -57,10 +56,10 @@ void write_tempo(SmfTrackWriter& track, const TempoMap& tempo, Ticks shift) {
 
 SmfTrackWriter conductor_of(const Remake& r, Ticks shift) {
     SmfTrackWriter track;
-    track.text(0, 0x03, "Fakturwerk");
+    track.meta(0, 0x03, "Fakturwerk");
     char begins[32];
     std::snprintf(begins, sizeof begins, "%.6f", r.tempo.seconds(-shift));
-    track.text(0, 0x01, kBegins + std::string(begins));
+    track.meta(0, 0x01, kBegins + std::string(begins));
     write_tempo(track, r.tempo, shift);
     for (const auto& m : r.meter.changes())
         track.meta(m.bar == 1 ? 0 : r.meter.tick_of_bar(m.bar) + shift, 0x58,
@@ -69,13 +68,13 @@ SmfTrackWriter conductor_of(const Remake& r, Ticks shift) {
         const bool minor = k.key.mode == Mode::Minor || k.key.mode == Mode::Dorian || k.key.mode == Mode::Phrygian || k.key.mode == Mode::Locrian;
         track.meta(k.start + shift, 0x59, {static_cast<char>(sharps_of(k.key)), static_cast<char>(minor ? 1 : 0)});
     }
-    for (const Section& s : r.sections) track.text(s.start + shift, 0x06, s.name.empty() ? s.label : s.name);
+    for (const Section& s : r.sections) track.meta(s.start + shift, 0x06, s.name.empty() ? s.label : s.name);
     return track;
 }
 
 SmfTrackWriter track_of(const Part& part, const std::vector<PlacedNote>& notes, int channel, Ticks shift) {
     SmfTrackWriter track;
-    track.text(0, 0x03, part.name);
+    track.meta(0, 0x03, part.name);
     if (channel != 9 && !part.layers.empty() && part.layers[0].kind == InstrumentKind::SoundFont) track.message(0, 0xC0 | channel, part.layers[0].program);
     double widest = 0.0;
     bool bent = false;
@@ -83,7 +82,8 @@ SmfTrackWriter track_of(const Part& part, const std::vector<PlacedNote>& notes, 
         for (const BendPoint& b : n.note.bend) bent = true, widest = std::max(widest, std::abs(b.cents));
     const double range = std::max(kUsualBendRange, std::ceil(widest / 100.0));
     if (bent)
-        for (const auto& [control, value] : {std::pair{101, 0}, {100, 0}, {6, static_cast<int>(range)}, {38, 0}}) track.message(0, 0xB0 | channel, control, value);
+        for (const auto& [control, value] : {std::pair{101, 0}, {100, 0}, {6, static_cast<int>(range)}, {38, 0}})
+            track.message(0, 0xB0 | channel, control, value);
     const auto bend = [&](Ticks tick, double cents) {
         const int value = std::clamp(static_cast<int>(std::lround(8192.0 + cents / 100.0 / range * 8192.0)), 0, 16383);
         track.message(tick, 0xE0 | channel, value & 127, value >> 7);
@@ -119,8 +119,8 @@ struct Channel {
     };
     std::array<Queue, 128> open;  // by key
     int sounding = 0;
-    double cents = 0.0, range = 2.0;         // semitones, as the MIDI specification has it until told otherwise
-    int chosen = 0x3FFF;                     // registered parameter
+    double cents = 0.0, range = 2.0;  // semitones, as the MIDI specification has it until told otherwise
+    int chosen = 0x3FFF;              // registered parameter
     int program = -1;
     GivenPart part;
 };
@@ -230,8 +230,8 @@ private:
     const Smf& smf_;
     Smf::Clock clock_;
     const std::string& name_;
-    std::map<int, int> programs_;                // by channel, the first chosen
-    std::vector<std::pair<int, int>> numbers_;   // channel and own program of each part
+    std::map<int, int> programs_;               // by channel, the first chosen
+    std::vector<std::pair<int, int>> numbers_;  // channel and own program of each part
     std::size_t begun_ = 0, bends_ = 0, bent_ = 0;
 };
 

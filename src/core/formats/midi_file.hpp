@@ -15,7 +15,8 @@ namespace fw {
 /// section markers, then a named track a part (drums on channel 10) with pitch bends (range ±12 semitones or what the widest needs, set by RPN 0).
 /// Note timing is the performed one. What is played before bar 1 is kept: the file then begins whole bars earlier, and a text at its start says where in
 /// the recording that is. A MIDI tempo holds whole microseconds a quarter; each is chosen so that the file stays within a few microseconds of the
-/// recording at every anchor. Muted placements are left out. MIDI bends a channel, so notes of one part that overlap are bent together. Errors: those of write_atomically.
+/// recording at every anchor. Muted placements are left out. MIDI bends a channel, so notes of one part that overlap are bent together. Errors: those of
+/// write_atomically.
 Status write_midi(const std::filesystem::path& path, const Remake& remake);
 
 /// The parts of a Standard MIDI File in seconds of its own tempo map.

@@ -176,8 +176,8 @@ Remake add_note(const Remake& remake, int part_id, const Note& note) {
                 made.length = remake.meter.tick_of_bar(bar + 1) - placed.start;
             }
             part.patterns.push_back(made);
-            const auto before = std::upper_bound(part.placements.begin(), part.placements.end(), placed.start,
-                                                 [](Ticks t, const Placement& p) { return t < p.start; });
+            const auto before =
+                std::upper_bound(part.placements.begin(), part.placements.end(), placed.start, [](Ticks t, const Placement& p) { return t < p.start; });
             at = static_cast<int>(before - part.placements.begin());
             part.placements.insert(before, placed);
         }

@@ -40,7 +40,8 @@ public:
         the_sections();
         the_parts();
         the_elements();
-        if (const int bars = r_.meter.position(std::max(last_, r_.end_tick())).bar; bars > limits::kBars) fail("it would have " + std::to_string(bars) + " bars");
+        if (const int bars = r_.meter.position(std::max(last_, r_.end_tick())).bar; bars > limits::kBars)
+            fail("it would have " + std::to_string(bars) + " bars");
     }
 
 private:
@@ -87,15 +88,16 @@ private:
         const auto& anchors = r_.tempo.anchors();
         at_most("the tempo map", anchors.size(), "anchors", limits::kAnchors);
         for (const auto& a : anchors) {
-            if (a.tick < -limits::kFarthestTick || a.tick > limits::kFarthestTick) fail("an anchor of the tempo map lies " + std::to_string(a.tick) + " ticks from bar 1");
+            if (a.tick < -limits::kFarthestTick || a.tick > limits::kFarthestTick)
+                fail("an anchor of the tempo map lies " + std::to_string(a.tick) + " ticks from bar 1");
             within("the second of a tempo anchor", a.time_s, -limits::kOutside_s, r_.reference.duration_s + limits::kOutside_s);
         }
-        for (std::size_t i = 0; i + 1 < anchors.size(); ++i)
-            within("the tempo", r_.tempo.bpm_at(anchors[i].tick), limits::kSlowestBpm, limits::kFastestBpm);
+        for (std::size_t i = 0; i + 1 < anchors.size(); ++i) within("the tempo", r_.tempo.bpm_at(anchors[i].tick), limits::kSlowestBpm, limits::kFastestBpm);
         within("the error of the tempo", r_.tempo_error_bpm, 0.0, limits::kFastestBpm);
         certainty("the tempo", r_.tempo_confidence);
         at_most("the tempo", r_.tempo_candidates.size(), "candidates", limits::kAlternatives);
-        for (const Candidate& c : r_.tempo_candidates) within("a candidate for the tempo", c.bpm, 0.0, 1e6), certainty("a candidate for the tempo", c.confidence);
+        for (const Candidate& c : r_.tempo_candidates)
+            within("a candidate for the tempo", c.bpm, 0.0, 1e6), certainty("a candidate for the tempo", c.confidence);
         within("the swing", r_.swing_ratio, 0.25, 0.75);
         if (r_.swing_subdivision != 8 && r_.swing_subdivision != 16) fail("the swing divides by " + std::to_string(r_.swing_subdivision) + ", not by 8 or 16");
         at_most("it", r_.meter.changes().size(), "changes of meter", limits::kMeterChanges);
@@ -104,7 +106,8 @@ private:
     }
 
     static void is_chord(std::string_view what, const Chord& c) {
-        if (c.root < -1 || c.root > 11 || c.bass < -1 || c.bass > 11 || c.kind < 0 || static_cast<std::size_t>(c.kind) >= chord_kinds().size()) fail(std::string(what) + " is no chord");
+        if (c.root < -1 || c.root > 11 || c.bass < -1 || c.bass > 11 || c.kind < 0 || static_cast<std::size_t>(c.kind) >= chord_kinds().size())
+            fail(std::string(what) + " is no chord");
     }
 
     static void is_key(std::string_view what, const Key& k) {
@@ -218,7 +221,8 @@ private:
         if (notes_ > limits::kNotes) fail("it holds more than " + std::to_string(limits::kNotes) + " notes");
         Ticks before = std::numeric_limits<Ticks>::min();
         for (const Note& n : x.notes) {
-            if (n.start < -limits::kFarthestTick || n.start > limits::kFarthestTick) fail(name + " has a note " + std::to_string(n.start) + " ticks from its pattern");
+            if (n.start < -limits::kFarthestTick || n.start > limits::kFarthestTick)
+                fail(name + " has a note " + std::to_string(n.start) + " ticks from its pattern");
             if (n.length < 1 || n.length > limits::kFarthestTick) fail(name + " has a note of " + std::to_string(n.length) + " ticks");
             ascends("notes", before, n.start);
             if (n.pitch < 0 || n.pitch > 127) fail(name + " has a note of pitch " + std::to_string(n.pitch));

@@ -31,8 +31,8 @@ void expect_same(const Evidence& a, const Evidence& b) {
     EXPECT_EQ(a.duration_s, b.duration_s);
     EXPECT_TRUE(a.pulse == b.pulse);
     EXPECT_TRUE(a.bands == b.bands);
-    for (const auto grid : {&Evidence::spectra, &Evidence::sounding, &Evidence::onset, &Evidence::bass_sounding, &Evidence::bass_onset, &Evidence::lead_sounding,
-                            &Evidence::lead_onset, &Evidence::level}) {
+    for (const auto grid : {&Evidence::spectra, &Evidence::sounding, &Evidence::onset, &Evidence::bass_sounding, &Evidence::bass_onset,
+                            &Evidence::lead_sounding, &Evidence::lead_onset, &Evidence::level}) {
         EXPECT_EQ((a.*grid).columns(), (b.*grid).columns());
         EXPECT_EQ((a.*grid).cells(), (b.*grid).cells());
     }

@@ -95,13 +95,15 @@ TEST(JoinedFiles, AChangeOfChannelsOrRateOnTheWayIsConvertedAndSaidSo) {
         AVCodecID codec;
     };
     for (const Kind& kind : {Kind{"mp3", ".mp3", AV_CODEC_ID_MP3}, Kind{"adts", ".aac", AV_CODEC_ID_AAC}})
-        for (const auto& [second_rate, first_channels, second_channels] : {std::tuple{44100, 2, 1}, {44100, 1, 2}, {48000, 2, 2}, {22050, 2, 1}, {44100, 2, 2}}) {
+        for (const auto& [second_rate, first_channels, second_channels] :
+             {std::tuple{44100, 2, 1}, {44100, 1, 2}, {48000, 2, 2}, {22050, 2, 1}, {44100, 2, 2}}) {
             encode(folder / "one", kind.container, kind.codec, 440, 3.0, 44100, first_channels);
             encode(folder / "two", kind.container, kind.codec, 880, 3.0, second_rate, second_channels);
             const auto joined = folder / (std::string("joined") + kind.ending);
             test::join(joined, {folder / "one", folder / "two"});
             const auto audio = read_audio(joined);
-            const std::string what = std::string(kind.ending) + " " + std::to_string(second_rate) + " " + std::to_string(first_channels) + std::to_string(second_channels);
+            const std::string what =
+                std::string(kind.ending) + " " + std::to_string(second_rate) + " " + std::to_string(first_channels) + std::to_string(second_channels);
             ASSERT_TRUE(audio) << what;
             EXPECT_EQ(audio->channels, first_channels) << what;
             EXPECT_EQ(audio->sample_rate_hz, 44100) << what;
@@ -131,7 +133,8 @@ TEST(DisguisedFiles, APlayListOpensNoOtherFile) {
     const TemporaryFolder folder;
     ASSERT_TRUE(write_audio(folder / "secret.wav", test::sine(440, 3.0)));
     const std::string other = (folder / "secret.wav").string();
-    const std::string concat = "ffconcat version 1.0\nfile '" + other + "'\n", hls = "#EXTM3U\n#EXT-X-TARGETDURATION:3\n#EXTINF:3,\n" + other + "\n#EXT-X-ENDLIST\n";
+    const std::string concat = "ffconcat version 1.0\nfile '" + other + "'\n",
+                      hls = "#EXTM3U\n#EXT-X-TARGETDURATION:3\n#EXTINF:3,\n" + other + "\n#EXT-X-ENDLIST\n";
     for (const std::string& text : {concat, hls, std::string("v=0\no=- 0 0 IN IP4 127.0.0.1\ns=x\nc=IN IP4 127.0.0.1\nt=0 0\nm=audio 5004 RTP/AVP 0\n")})
         for (const char* name : {"list.wav", "list.mp3", "list.m3u8"}) {
             std::ofstream(folder / name) << text;

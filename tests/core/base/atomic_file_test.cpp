@@ -18,9 +18,7 @@ std::string content(const std::filesystem::path& p) {
     std::ifstream in(p, std::ios::binary);
     return {std::istreambuf_iterator<char>(in), {}};
 }
-int entries(const test::TemporaryFolder& folder) {
-    return static_cast<int>(std::distance(std::filesystem::directory_iterator(folder.path()), {}));
-}
+int entries(const test::TemporaryFolder& folder) { return static_cast<int>(std::distance(std::filesystem::directory_iterator(folder.path()), {})); }
 }  // namespace
 
 TEST(AtomicFile, ReplacesAFileWhole) {

@@ -117,10 +117,11 @@ TEST(PlayerTest, AuditioningWhileStoppedSoundsThatNoteAlone) {
 TEST(PlayerTest, AuditioningSoundsAsThePartDoes) {
     const auto heard = [](const std::function<void(Part&)>& change) {
         Player player(44100.0);
-        player.set_plan(compile_plan(with_part(small_remake(), 1, [&](Part& p) {
-                                         p.layers = {{InstrumentKind::Synth, "Sub bass", 0, {}, 0.0, 0}};
-                                         change(p);
-                                     }),
+        player.set_plan(compile_plan(with_part(small_remake(), 1,
+                                               [&](Part& p) {
+                                                   p.layers = {{InstrumentKind::Synth, "Sub bass", 0, {}, 0.0, 0}};
+                                                   change(p);
+                                               }),
                                      44100.0));
         player.audition(1, 57, 100);
         std::vector<float> l(44100 / 4), r(l.size());
@@ -175,7 +176,8 @@ TEST(PlayerTest, AtSlowSpeedThePositionIsWhatIsHeard) {
     for (const double speed : {0.25, 0.5, 0.8}) {
         Player player(44100.0);
         auto click = std::make_shared<Audio>(Audio{44100, 2, std::vector<float>(2 * 44100 * 4, 0.0F), {}});
-        for (std::size_t f = 44100; f < 44100 + 2000; ++f) click->samples[2 * f] = click->samples[2 * f + 1] = 0.8F * static_cast<float>(std::sin(0.3 * static_cast<double>(f)));
+        for (std::size_t f = 44100; f < 44100 + 2000; ++f)
+            click->samples[2 * f] = click->samples[2 * f + 1] = 0.8F * static_cast<float>(std::sin(0.3 * static_cast<double>(f)));
         player.set_original(click);
         player.set_speed(speed);
         player.play();

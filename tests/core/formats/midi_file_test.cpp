@@ -100,7 +100,8 @@ TEST(MidiFile, LikeSectionsOfWhatComesInAreNotMerged) {
         EXPECT_NEAR(with->tempo.seconds(notes[b].note.start), part.notes[b].onset_s, 0.0003) << b;
         EXPECT_EQ(notes[b].note.velocity, part.notes[b].velocity) << b;
     }
-    for (int b = 16; b < 32; ++b) part.notes[static_cast<std::size_t>(b)] = part.notes[static_cast<std::size_t>(b - 16)], part.notes[static_cast<std::size_t>(b)].onset_s += 8.0;
+    for (int b = 16; b < 32; ++b)
+        part.notes[static_cast<std::size_t>(b)] = part.notes[static_cast<std::size_t>(b - 16)], part.notes[static_cast<std::size_t>(b)].onset_s += 8.0;
     EXPECT_EQ(with_given_parts(r, {part}, 0.0, "a.mid")->parts[0]->patterns.size(), 1u) << "what is the same in everything is one pattern";
 }
 

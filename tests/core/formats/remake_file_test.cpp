@@ -98,8 +98,11 @@ TEST(RemakeFile, HostileJsonGivesAnErrorOrAValidDocument) {
         EXPECT_EQ(refused.error().code, ErrorCode::RemakeUnusable) << to;
         EXPECT_NE(refused.error().message().find(words), std::string::npos) << refused.error().message();
     }
-    for (const auto& [from, to] : {std::pair{"\"pitch\": 38", "\"pitch\": 38.5"}, {"\"pitch\": 38", "\"pitch\": null"}, {"\"pitch\": 38", "\"pitch\": 1e999"},
-                                   {"\"name\": \"Bass\"", "\"name\": 7"}, {"fakturwerk-remake/1", "fakturwerk-remake/0"}})
+    for (const auto& [from, to] : {std::pair{"\"pitch\": 38", "\"pitch\": 38.5"},
+                                   {"\"pitch\": 38", "\"pitch\": null"},
+                                   {"\"pitch\": 38", "\"pitch\": 1e999"},
+                                   {"\"name\": \"Bass\"", "\"name\": 7"},
+                                   {"fakturwerk-remake/1", "fakturwerk-remake/0"}})
         EXPECT_EQ(with(from, to).error().code, ErrorCode::RemakeDamaged) << to;
     EXPECT_EQ(remake_from_json("[]", "x").error().code, ErrorCode::RemakeDamaged);
     EXPECT_EQ(remake_from_json("", "x").error().code, ErrorCode::RemakeDamaged);
@@ -109,10 +112,10 @@ TEST(RemakeFile, WhatUnpacksToMoreThanARemakeCanHoldIsRefusedInLittleMemory) {
     const TemporaryFolder folder;
     // A hundred kilobytes that become more than the limit: blanks, and brackets within brackets.
     for (const std::string& text : {std::string(110'000'000, ' '), std::string(30'000'000, '['), "[" + [] {
-             std::string many;
-             for (int i = 0; i < 9'000'000; ++i) many += "1,";
-             return many;
-         }() + "1]"}) {
+                                        std::string many;
+                                        for (int i = 0; i < 9'000'000; ++i) many += "1,";
+                                        return many;
+                                    }() + "1]"}) {
         int error = 0;
         zip_t* zip = zip_open((folder / "a.fakturwerk").c_str(), ZIP_CREATE | ZIP_TRUNCATE, &error);
         zip_file_add(zip, "remake.json", zip_source_buffer(zip, text.data(), text.size(), 0), ZIP_FL_OVERWRITE);

@@ -31,11 +31,11 @@ std::string file(const std::vector<std::string>& tracks, std::uint32_t division 
 }
 const std::string kEnd = "\x00\xFF\x2F\x00"s;
 const std::string kNote = "\x00\x90\x3C\x64\x60\x80\x3C\x40"s;  // C4 for a quarter at 96 ticks
-std::string text_event(std::size_t length, char kind = 1) { return "\x00\xFF"s + kind + variable(static_cast<std::uint32_t>(length)) + std::string(length, 'x'); }
-
-Result<MidiSong> read(const std::string& bytes) {
-    return parse_midi({reinterpret_cast<const unsigned char*>(bytes.data()), bytes.size()}, "a.mid");
+std::string text_event(std::size_t length, char kind = 1) {
+    return "\x00\xFF"s + kind + variable(static_cast<std::uint32_t>(length)) + std::string(length, 'x');
 }
+
+Result<MidiSong> read(const std::string& bytes) { return parse_midi({reinterpret_cast<const unsigned char*>(bytes.data()), bytes.size()}, "a.mid"); }
 std::size_t notes_in(const std::string& bytes) {
     const auto song = read(bytes);
     EXPECT_TRUE(song) << (song ? "" : song.error().message());
@@ -127,8 +127,9 @@ TEST(SmfReader, WhatSaysNothingOfNotesIsLetPass) {
 }
 
 TEST(SmfReader, WhatIsNoWholeFileIsDamagedAndSeveralSongsAreRefused) {
-    for (const std::string& bad : {""s, "MThd"s, "RIFF"s + std::string(40, '\0'), file({kNote + kEnd}, 0), file({}, 96, 7), file({"\x00\x90\x3C"s}),
-                                   file({"\x00\x90\x3C\x90"s + kEnd}), file({"\xFF\xFF\xFF\xFF\x7F\x90\x3C\x64"s}), file({"\x00\xFF\x01\x7Fx"s}), file({"\x00\xF0\x7Fx"s})})
+    for (const std::string& bad :
+         {""s, "MThd"s, "RIFF"s + std::string(40, '\0'), file({kNote + kEnd}, 0), file({}, 96, 7), file({"\x00\x90\x3C"s}), file({"\x00\x90\x3C\x90"s + kEnd}),
+          file({"\xFF\xFF\xFF\xFF\x7F\x90\x3C\x64"s}), file({"\x00\xFF\x01\x7Fx"s}), file({"\x00\xF0\x7Fx"s})})
         EXPECT_EQ(read(bad).error().code, ErrorCode::MidiDamaged);
     const std::string song = file({kNote + kEnd, kNote + kEnd});
     for (std::size_t cut = 1; cut < song.size(); ++cut) EXPECT_EQ(read(song.substr(0, cut)).error().code, ErrorCode::MidiDamaged) << cut;
@@ -157,7 +158,8 @@ TEST(SmfReader, BendsBelongToTheNotesTheySoundUnderInTheRangeTheFileSets) {
     EXPECT_NEAR(notes[0].bend[1].offset_s, 0.25, 1e-9);
     EXPECT_EQ(notes[0].bend[1].cents, 0.0);
     EXPECT_TRUE(notes[1].bend.empty());
-    EXPECT_NEAR(read(file({"\x00\xE0\x00\x50"s + kNote + kEnd}))->parts[0].notes[0].bend[0].cents, 0x10 * 128 / 8192.0 * 200, 0.01) << "two until told otherwise";
+    EXPECT_NEAR(read(file({"\x00\xE0\x00\x50"s + kNote + kEnd}))->parts[0].notes[0].bend[0].cents, 0x10 * 128 / 8192.0 * 200, 0.01)
+        << "two until told otherwise";
 }
 
 TEST(SmfReader, NamesAndProgramsFindTheirParts) {
@@ -175,7 +177,7 @@ TEST(SmfWriter, EventsComeOutInOrderAndAnyGapIsBridged) {
     SmfTrackWriter track;
     track.message(Ticks{1} << 30, 0x90, 60, 100);
     track.message((Ticks{1} << 30) + 960, 0x80, 60, 0);
-    track.text(0, 3, std::string(300, 'n'));
+    track.meta(0, 3, std::string(300, 'n'));
     const std::string bytes = smf_file({track});
     const auto smf = parse_smf({reinterpret_cast<const unsigned char*>(bytes.data()), bytes.size()}, "a.mid");
     ASSERT_TRUE(smf);

@@ -36,15 +36,36 @@ const std::vector<Fault>& faults() {
         {"tuning", [](Remake& r) { r.tuning_confidence = kNan; }},
         {"swing", [](Remake& r) { r.swing_ratio = 3; }},
         {"swing", [](Remake& r) { r.swing_subdivision = 0; }},
-        {"tempo", [](Remake& r) { r.tempo = TempoMap({{0, 0.0}, {960, 600.0}}); }},
-        {"tempo", [](Remake& r) { r.tempo = TempoMap({{0, 0.0}, {960, 0.001}}); }},
-        {"anchor", [](Remake& r) { r.tempo = TempoMap({{0, 0.0}, {960, 1e9}}); }},
-        {"anchor", [](Remake& r) { r.tempo = TempoMap({{0, 0.0}, {Ticks{1} << 40, 10.0}}); }},
-        {"candidate", [](Remake& r) { r.tempo_candidates = {{kNan, 0.5}}; }},
-        {"meter changes at bar", [](Remake& r) { r.meter = MeterMap({{1, 4, 4}, {1'000'000, 3, 4}}); }},
+        {"tempo",
+         [](Remake& r) {
+             r.tempo = TempoMap({{0, 0.0}, {960, 600.0}});
+         }},
+        {"tempo",
+         [](Remake& r) {
+             r.tempo = TempoMap({{0, 0.0}, {960, 0.001}});
+         }},
+        {"anchor",
+         [](Remake& r) {
+             r.tempo = TempoMap({{0, 0.0}, {960, 1e9}});
+         }},
+        {"anchor",
+         [](Remake& r) {
+             r.tempo = TempoMap({{0, 0.0}, {Ticks{1} << 40, 10.0}});
+         }},
+        {"candidate",
+         [](Remake& r) {
+             r.tempo_candidates = {{kNan, 0.5}};
+         }},
+        {"meter changes at bar",
+         [](Remake& r) {
+             r.meter = MeterMap({{1, 4, 4}, {1'000'000, 3, 4}});
+         }},
         {"key lies", [](Remake& r) { r.keys[0].start = Ticks{1} << 50; }},
         {"tonic", [](Remake& r) { r.keys[0].key.tonic = 12; }},
-        {"keys do not stand in order", [](Remake& r) { r.keys.push_back({-5, {2, Mode::Dorian}, 0.5, {}}); }},
+        {"keys do not stand in order",
+         [](Remake& r) {
+             r.keys.push_back({-5, {2, Mode::Dorian}, 0.5, {}});
+         }},
         {"section lies more than half an hour", [](Remake& r) { r.sections[1].length = 100'000'000; }},
         {"section is", [](Remake& r) { r.sections[0].length = 0; }},
         {"sections do not stand in order", [](Remake& r) { std::swap(r.sections[0].start, r.sections[1].start); }},
@@ -73,8 +94,12 @@ const std::vector<Fault>& faults() {
         {"pitch 300", in_part([](Part& p) { p.patterns[0].notes[0].pitch = 300; })},
         {"velocity 0", in_part([](Part& p) { p.patterns[0].notes[0].velocity = 0; })},
         {"note of 0 ticks", in_part([](Part& p) { p.patterns[0].notes[0].length = 0; })},
-        {"bend", in_part([](Part& p) { p.patterns[0].notes[0].bend = {{0, 1e6}}; })},
-        {"bend", in_part([](Part& p) { p.patterns[0].notes[0].bend = {{10, 0}, {5, 0}}; })},
+        {"bend", in_part([](Part& p) {
+             p.patterns[0].notes[0].bend = {{0, 1e6}};
+         })},
+        {"bend", in_part([](Part& p) {
+             p.patterns[0].notes[0].bend = {{10, 0}, {5, 0}};
+         })},
         {"bend", in_part([](Part& p) { p.patterns[0].notes[0].bend.resize(5000); })},
         {"play more than 300000 notes", in_part([](Part& p) {
              p.patterns[0].notes.resize(1000, p.patterns[0].notes.back());
@@ -82,7 +107,8 @@ const std::vector<Fault>& faults() {
          })},
         {"element \"part:9\"", [](Remake& r) { r.elements["part:9"].state = State::Draft; }},
         {"question", [](Remake& r) { r.elements["tempo"].question = std::string(200'000, 'x'); }},
-        {"bars", [](Remake& r) {
+        {"bars",
+         [](Remake& r) {
              r.meter = MeterMap({{1, 1, 16}});
              r.reference.duration_s = 21'000;
              r.tempo = TempoMap({{0, 0.0}, {960, 0.05}});
