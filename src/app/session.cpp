@@ -59,6 +59,10 @@ Session::~Session() {
 // --- the document ---
 
 void Session::edit(Remake next, const QString& label, const QString& merge_key) {
+    if (!has_reference()) {
+        emit failed("There is nothing to change yet: open a recording or a remake first.");
+        return;
+    }
     if (provisional()) {
         emit failed("The recording is still being listened to: change things once that is done.");
         return;

@@ -40,7 +40,7 @@ public:
     bool has_reference() const { return open_.original != nullptr; }
     /// What is shown is a first look at a recording that is still being listened to: it can be played, not changed or saved.
     bool provisional() const { return shelved_ != nullptr; }
-    /// Changes the document; refused with a sentence while it is provisional, and where what comes out would not be a valid remake.
+    /// Changes the document; refused with a sentence while there is none or it is provisional, and where what comes out would not be a valid remake.
     void edit(Remake next, const QString& label, const QString& merge_key = {});
     void undo();
     void redo();

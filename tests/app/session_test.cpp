@@ -2,6 +2,7 @@
 // What a session does with files, full disks and drops, in a window of its own.
 #include "app/desks.hpp"
 #include "app/main_window.hpp"
+#include "app/theme.hpp"
 #include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
 #include "support/float_wav.hpp"
@@ -55,19 +56,30 @@ Audio tune() {
 
 }  // namespace
 
-TEST(EmptyWindow, SaysWhatToDoAndSurvivesEveryCommand) {
+TEST(EmptyWindow, PaintsEveryDeskAndSurvivesEveryCommandThatOpensNoDialog) {
     Rig rig;
     EXPECT_FALSE(rig.session.has_reference());
+    const bool night = theme().night;
+    int commands = 0;
     for (int d = 0; d < 5; ++d) {
         rig.window.show_desk(static_cast<Desk>(d));
         QCoreApplication::processEvents();
-        rig.window.grab();
-        // Every key that means something, with nothing open.
-        for (const auto key : {Qt::Key_Space, Qt::Key_F, Qt::Key_L, Qt::Key_T, Qt::Key_Home, Qt::Key_B, Qt::Key_Delete, Qt::Key_Up, Qt::Key_Q})
-            QTest::keyClick(&rig.window, key);
-        for (const auto key : {Qt::Key_H, Qt::Key_D, Qt::Key_K, Qt::Key_M, Qt::Key_Z}) QTest::keyClick(&rig.window, key, Qt::ControlModifier);
+        EXPECT_FALSE(rig.window.grab().isNull());
+        for (const QAction* menu : rig.window.menuBar()->actions())
+            for (QAction* a : menu->menu()->actions()) {
+                const QString text = a->text().remove('&');
+                if (a->menu() || text.isEmpty() || text.contains("…") || text == "Quit" || text == "Shortcuts" || text.startsWith("About")) continue;
+                a->trigger();
+                ++commands;
+                rig.window.show_desk(static_cast<Desk>(d));
+                QCoreApplication::processEvents();
+            }
     }
+    set_night(night);
+    EXPECT_GT(commands, 5 * 20);
     EXPECT_FALSE(rig.session.player().playing());
+    EXPECT_FALSE(rig.session.history().can_undo()) << "nothing was changed where there is nothing";
+    EXPECT_TRUE(rig.window.last_message().contains("open a recording or a remake first")) << rig.window.last_message().toStdString();
     EXPECT_TRUE(rig.window.close()) << "nothing is open, so nothing is asked";
 }
 
