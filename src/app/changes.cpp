@@ -15,7 +15,7 @@ std::vector<const BarDifference*> bar_changes(const Session& session, Ticks star
     std::vector<const BarDifference*> found;
     const auto analysis = session.analysis();
     if (!analysis) return found;
-    const double middle = session.remake().tempo.seconds((start + end) / 2);
+    const double middle = session.remake().song->tempo.seconds((start + end) / 2);
     for (const SectionSpan& s : analysis->sections)
         for (const BarDifference& d : s.differences)
             if (middle >= d.start_s && middle < d.end_s) found.push_back(&d);

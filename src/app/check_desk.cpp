@@ -3,6 +3,7 @@
 
 #include "app/painting.hpp"
 #include "check/remedy.hpp"
+#include "check/words.hpp"
 
 #include <QHBoxLayout>
 #include <QHeaderView>
@@ -55,23 +56,23 @@ private:
         const double wave_height = std::clamp(height() * 0.3, 56.0, 90.0);
         const double row = (height() - wave_height - kTop - 8) / static_cast<double>(std::max<std::size_t>(1, report->elements.size()));
         p.setFont(text_font(8.5));
-        for (const Section& s : r.sections) {
+        for (const Section& s : r.song->sections) {
             p.setPen(theme().faint);
-            paint_text(p, QRectF(x_of(r.tempo.seconds(s.start)) + 3, 2, x_of(r.tempo.seconds(s.start + s.length)) - x_of(r.tempo.seconds(s.start)) - 4, 18),
+            paint_text(p, QRectF(x_of(r.song->tempo.seconds(s.start)) + 3, 2, x_of(r.song->tempo.seconds(s.start + s.length)) - x_of(r.song->tempo.seconds(s.start)) - 4, 18),
                        Qt::AlignVCenter, QString::fromStdString(s.label + " " + s.name));
         }
         for (std::size_t i = 0; i < report->elements.size(); ++i) {
             const ElementMatch& e = report->elements[i];
             const double y = kTop + static_cast<double>(i) * row;
             p.setPen(theme().text);
-            p.setFont(text_font(8.5, e.id == session_.element().toStdString()));
+            p.setFont(text_font(8.5, e.id == session_.element()));
             paint_text(p, QRectF(12, y, kNames - 60, row), Qt::AlignVCenter, QString::fromStdString(e.name));
             p.setFont(figure_font(8.5));
             p.drawText(QRectF(kNames - 48, y, 42, row), Qt::AlignVCenter | Qt::AlignRight, QString("%1 %").arg(std::lround(e.match * 100)));
             for_each_bar(r, 0, r.end_tick(), [&](int bar, Ticks a, Ticks b) {
                 if (static_cast<std::size_t>(bar) > e.bars.size()) return;
                 const double m = e.bars[static_cast<std::size_t>(bar - 1)];
-                const double x0 = x_of(r.tempo.seconds(a)), x1 = x_of(r.tempo.seconds(b));
+                const double x0 = x_of(r.song->tempo.seconds(a)), x1 = x_of(r.song->tempo.seconds(b));
                 if (m < 0) p.fillRect(QRectF(x0, y + row / 2, x1 - x0 - 1, 1), theme().hairline);
                 else p.fillRect(QRectF(x0, y + 2, x1 - x0 - 1, row - 4), match_color(m));
             });
@@ -172,15 +173,15 @@ void CheckDesk::follow() {
         const auto cell = [&](int column, const QString& t) {
             auto* item = new QTableWidgetItem(t);
             item->setTextAlignment(Qt::AlignLeft | Qt::AlignTop);
-            item->setToolTip(QString::fromStdString(f.sentence() + " Remedy: " + f.remedy + "."));
+            item->setToolTip(QString::fromStdString(finding_sentence(f) + " Remedy: " + remedy_words(f) + "."));
             findings_->setItem(i, column, item);
         };
-        cell(0, (f.place.empty() ? QString("whole song") : QString::fromStdString(f.place)) + "\n" + QString::fromStdString(f.element));
-        QString what = QString::fromStdString(f.message);
+        cell(0, (f.place.empty() ? QString("whole song") : QString::fromStdString(f.place)) + "\n" + QString::fromStdString(f.name));
+        QString what = QString::fromStdString(finding_message(f));
         if (!what.isEmpty()) what[0] = what[0].toUpper();
         cell(1, what);
         cell(2, QString("%1 %").arg(std::lround(f.confidence * 100)));
-        const QString identity = QString("%1 %2").arg(f.start_s).arg(QString::fromStdString(f.message));
+        const QString identity = QString("%1 %2").arg(f.start_s).arg(what);
         findings_->item(i, 0)->setData(Qt::UserRole, identity);
         if (identity == chosen) findings_->setCurrentCell(i, 0);
     }
@@ -190,11 +191,10 @@ void CheckDesk::hear(int row) {
     const auto report = session_.report();
     if (!report || row < 0 || row >= static_cast<int>(report->findings.size())) return;
     const Finding& f = report->findings[static_cast<std::size_t>(row)];
-    if (session_.remake().part(f.element_id.rfind("part:", 0) == 0 ? std::stoi(f.element_id.substr(5)) : 0) || f.element_id == "chords")
-        session_.select_element(QString::fromStdString(f.element_id));
+    if (f.element) session_.select_element(*f.element);
     // A beat of run-up and a beat after: a note is judged in its phrase.
-    const double beat = 60.0 / session_.remake().tempo.bpm_at(session_.remake().tempo.nearest_tick(f.start_s));
-    const double end = f.element_id == "mix" ? f.start_s + 8 * beat : std::min(f.end_s, f.start_s + 4 * beat) + beat;
+    const double beat = 60.0 / session_.remake().song->tempo.bpm_at(session_.remake().song->tempo.nearest_tick(f.start_s));
+    const double end = f.kind == FindingKind::Tone ? f.start_s + 8 * beat : std::min(f.end_s, f.start_s + 4 * beat) + beat;
     session_.set_loop(std::max(0.0, f.start_s - beat), end);
     session_.seek(session_.loop_start());
     if (!session_.player().playing()) session_.toggle_play();
@@ -205,8 +205,8 @@ void CheckDesk::apply_remedy() {
     const int row = findings_->currentRow();
     if (!report || row < 0 || row >= static_cast<int>(report->findings.size())) return;
     const Finding f = report->findings[static_cast<std::size_t>(row)];
-    if (auto next = fw::apply_remedy(session_.remake(), f)) session_.edit(std::move(*next), "Apply remedy");
-    else emit session_.failed(QString::fromStdString("This one is for your ears: " + f.remedy + "."));
+    if (const auto line = remedy_line(session_.remake(), f)) session_.run(*line);
+    else emit session_.failed(QString::fromStdString("This one is for your ears: " + remedy_words(f) + "."));
 }
 
 }  // namespace fw::app

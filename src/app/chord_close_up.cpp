@@ -30,7 +30,7 @@ void ChordCloseUp::paint_content(QPainter& p, const QRect& area) {
     const int names = 40;
     const QRect chroma = area.adjusted(0, names + 8, 0, -4);
     const double row = chroma.height() / 12.0;
-    const bool flats = r.flats_at(tick_at(area.left()));
+    const bool flats = r.song->flats_at(tick_at(area.left()));
     p.setClipping(false);
     p.setFont(figure_font(9));
     for (int pc = 0; pc < 12; ++pc) {
@@ -45,7 +45,7 @@ void ChordCloseUp::paint_content(QPainter& p, const QRect& area) {
     // Chroma beat by beat, as the chord decoder hears it.
     const Ticks from = std::max<Ticks>(0, tick_at(area.left())) / kTicksPerQuarter * kTicksPerQuarter;
     for (Ticks t = from; x_of(t) < area.right(); t += kTicksPerQuarter) {
-        const auto c = chroma_of(*analysis->evidence, r.tempo.seconds(t), r.tempo.seconds(t + kTicksPerQuarter));
+        const auto c = chroma_of(*analysis->evidence, r.song->tempo.seconds(t), r.song->tempo.seconds(t + kTicksPerQuarter));
         for (int pc = 0; pc < 12; ++pc) {
             const float v = c[static_cast<std::size_t>(pc)];
             if (v < 0.05F) continue;
@@ -53,7 +53,7 @@ void ChordCloseUp::paint_content(QPainter& p, const QRect& area) {
                        with_alpha(theme().original, static_cast<int>(v * 190)));
         }
     }
-    for (const ChordEvent& c : r.chords) {
+    for (const ChordEvent& c : r.song->chords) {
         const double x0 = x_of(c.start), x1 = x_of(c.start + c.length);
         if (x1 < area.left() || x0 > area.right()) continue;
         const bool chosen = selected_ >= c.start && selected_ < c.start + c.length;
@@ -63,7 +63,7 @@ void ChordCloseUp::paint_content(QPainter& p, const QRect& area) {
         p.drawRect(box);
         p.setPen(theme().text);
         p.setFont(text_font(11, true));
-        paint_text(p, box.adjusted(5, 2, -3, -16), Qt::AlignVCenter, QString::fromStdString(c.chord.name(r.flats_at(c.start))));
+        paint_text(p, box.adjusted(5, 2, -3, -16), Qt::AlignVCenter, QString::fromStdString(c.chord.name(r.song->flats_at(c.start))));
         p.setFont(figure_font(7.5));
         p.setPen(theme().faint);
         paint_text(p, box.adjusted(5, 22, -3, -2), Qt::AlignVCenter,

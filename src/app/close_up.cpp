@@ -89,7 +89,7 @@ void CloseUp::paint_still(QPainter& p) {
     // Grid above the evidence, thin enough not to hide it.
     const Ticks from = std::max<Ticks>(0, tick_at(kLeft)), to = tick_at(width()) + kTicksPerQuarter;
     for_each_bar(r, from, to, [&](int bar, Ticks a, Ticks b) {
-        const Ticks beat = r.meter.at_bar(bar).beat_ticks();
+        const Ticks beat = r.song->meter.at_bar(bar).beat_ticks();
         const double beat_pixels = x_of(a + beat) - x_of(a);
         if (grid_ > 0 && x_of(a + grid_) - x_of(a) > 9) {
             p.setPen(with_alpha(theme().hairline, 130));
@@ -119,7 +119,7 @@ void CloseUp::paint_still(QPainter& p) {
         p.setPen(theme().faint);
         p.drawLine(QPointF(x, kRuler - 7), QPointF(x, kRuler - 1));
     });
-    for (const Section& s : r.sections)
+    for (const Section& s : r.song->sections)
         if (const double x = x_of(s.start); x >= kLeft - 2) {
             p.setPen(theme().text);
             p.setFont(text_font(8.5, true));

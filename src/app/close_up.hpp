@@ -24,9 +24,9 @@ public:
     explicit CloseUp(Session& session, QWidget* parent = nullptr);
     void show_from(double time_s);
     double x_at(double time_s) const { return kLeft + (time_s - start_s_) * pixels_per_s_; }
-    double x_of(Ticks tick) const { return x_at(session_.remake().tempo.seconds(tick)); }
+    double x_of(Ticks tick) const { return x_at(session_.remake().song->tempo.seconds(tick)); }
     double time_at(double x) const { return start_s_ + (x - kLeft) / pixels_per_s_; }
-    Ticks tick_at(double x) const { return session_.remake().tempo.nearest_tick(time_at(x)); }
+    Ticks tick_at(double x) const { return session_.remake().song->tempo.nearest_tick(time_at(x)); }
     void set_grid(Ticks grid) {
         grid_ = grid;
         still_.renew(*this);
@@ -98,7 +98,7 @@ private:
     std::shared_ptr<const Remake> drag_from_;
     int last_semitones_ = 0;
     int low_pitch_ = 36, high_pitch_ = 84;
-    QString fitted_for_;
+    std::optional<ElementId> fitted_for_;
     QPointF hover_{-1, -1};
     QRectF rubber_;
     QImage image_;

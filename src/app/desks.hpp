@@ -138,6 +138,7 @@ private:
     QProgressBar* progress_ = nullptr;
     QPushButton *go_ = nullptr, *cancel_ = nullptr;
     std::vector<QCheckBox*> choices_;
+    QCheckBox* without_original_ = nullptr;
     std::thread job_;
     std::unique_ptr<Progress> job_progress_;
 };

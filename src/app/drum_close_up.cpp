@@ -67,7 +67,7 @@ void DrumCloseUp::paint_content(QPainter& p, const QRect& area) {
         p.setBrush(with_alpha(theme().rebuild, n.muted ? 70 : 255));
         p.drawRect(stem);
         p.drawRect(QRectF(x - 3, lane.bottom() - h, 6.5, 4));
-        if (std::find(session_.selected_notes.begin(), session_.selected_notes.end(), NoteRef{n.placement, n.index}) != session_.selected_notes.end()) {
+        if (session_.is_selected(n)) {
             p.setCompositionMode(QPainter::CompositionMode_SourceOver);
             p.setPen(QPen(theme().selection, 1.5));
             p.setBrush(Qt::NoBrush);
@@ -108,7 +108,7 @@ void DrumCloseUp::mousePressEvent(QMouseEvent* e) {
     const auto hit = hit_at(press_);
     if (!(e->modifiers() & Qt::ControlModifier)) session_.selected_notes.clear();
     if (hit) {
-        session_.selected_notes.push_back({hit->placement, hit->index});
+        session_.selected_notes.push_back(hit->ref());
         session_.player().audition(part->id, hit->note.pitch, hit->note.velocity);
         drag_from_ = session_.document();
     }
@@ -119,16 +119,12 @@ void DrumCloseUp::mouseMoveEvent(QMouseEvent* e) {
     const Part* part = session_.selected_part();
     if (!part || !(e->buttons() & Qt::LeftButton) || !drag_from_ || std::abs(e->position().x() - press_.x()) < 3) return;
     const Ticks moved = tick_at(e->position().x()) - tick_at(press_.x());
-    session_.edit(change_notes(*drag_from_, part->id, session_.selected_notes, e->modifiers() & Qt::AltModifier ? moved : snap(moved), 0, 0), "Move hits",
-                  "drag");
+    session_.run(session_.on_notes("note.change", *drag_from_, part->id).with("move", length_text(e->modifiers() & Qt::AltModifier ? moved : snap(moved))),
+                 "drag", drag_from_);
 }
 
 void DrumCloseUp::mouseReleaseEvent(QMouseEvent*) {
     session_.end_gesture();
-    if (drag_from_ && drag_from_ != session_.document()) {
-        session_.selected_notes.clear();
-        session_.notes_selected();
-    }
     drag_from_.reset();
 }
 
@@ -138,7 +134,9 @@ void DrumCloseUp::mouseDoubleClickEvent(QMouseEvent* e) {
     drag_from_.reset();
     session_.selected_notes.clear();
     if (const auto hit = hit_at(e->position())) {
-        session_.edit(remove_notes(session_.remake(), part->id, {{hit->placement, hit->index}}), "Delete hit");
+        session_.selected_notes = {hit->ref()};
+        session_.run(session_.on_notes("note.remove", session_.remake(), part->id));
+        session_.selected_notes.clear();
         return;
     }
     for (int row = 0; row < static_cast<int>(drum_sounds().size()); ++row) {
@@ -148,8 +146,7 @@ void DrumCloseUp::mouseDoubleClickEvent(QMouseEvent* e) {
         n.length = kTicksPerQuarter / 8;
         n.pitch = drum_sounds()[static_cast<std::size_t>(row)].key;
         n.velocity = 100;
-        session_.selected_notes.clear();  // a new hit moves the places of those behind it
-        session_.edit(add_note(session_.remake(), part->id, n), "Add hit");
+        session_.draw_note(part->id, n);
         session_.player().audition(part->id, n.pitch, n.velocity);
     }
 }
@@ -157,21 +154,20 @@ void DrumCloseUp::mouseDoubleClickEvent(QMouseEvent* e) {
 void DrumCloseUp::delete_selected() {
     const Part* part = session_.selected_part();
     if (!part || session_.selected_notes.empty()) return;
-    const auto hits = session_.selected_notes;
+    session_.run(session_.on_notes("note.remove", session_.remake(), part->id));
     session_.selected_notes.clear();
-    session_.edit(remove_notes(session_.remake(), part->id, hits), "Delete hits");
     session_.notes_selected();
 }
 
 void DrumCloseUp::nudge_selected(Ticks ticks) {
     const Part* part = session_.selected_part();
-    if (part && !session_.selected_notes.empty())
-        session_.edit(change_notes(session_.remake(), part->id, session_.selected_notes, ticks, 0, 0), "Nudge hits", "nudge");
+    if (part && !session_.selected_notes.empty()) session_.nudge(part->id, ticks);
 }
 
 void DrumCloseUp::quantise_selected() {
     const Part* part = session_.selected_part();
-    if (part && !session_.selected_notes.empty()) session_.edit(quantise_notes(session_.remake(), part->id, session_.selected_notes, grid_), "Quantise hits");
+    if (part && grid_ > 0 && !session_.selected_notes.empty())
+        session_.run(session_.on_notes("note.quantise", session_.remake(), part->id).with("grid", length_text(grid_)));
 }
 
 }  // namespace fw::app

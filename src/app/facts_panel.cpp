@@ -5,8 +5,7 @@
 #include "app/number_field.hpp"
 #include "app/theme.hpp"
 #include "base/pitch.hpp"
-#include "sound/instrument.hpp"
-#include "sound/soundfont.hpp"
+#include "commands/call.hpp"
 
 #include <QComboBox>
 #include <QDoubleSpinBox>
@@ -114,14 +113,14 @@ void FactsPanel::rebuild() {
     column_->setContentsMargins(14, 10, 14, 14);
     column_->setSpacing(5);
     if (session_.has_reference()) {
-        const QString id = session_.element();
-        auto* title = new QLabel(QString::fromStdString(session_.remake().element_name(id.toStdString())));
+        const ElementId id = session_.element();
+        auto* title = new QLabel(QString::fromStdString(session_.remake().element_name(id)));
         title->setFont(text_font(11.5, true));
         column_->addWidget(title);
-        if (id == "tempo") tempo();
-        else if (id == "key") key();
-        else if (id == "sections") sections();
-        else if (id == "chords") chords();
+        if (id == ElementId::tempo()) tempo();
+        else if (id == ElementId::key()) key();
+        else if (id == ElementId::sections()) sections();
+        else if (id == ElementId::chords()) chords();
         else part();
         element_state();
     }
@@ -135,8 +134,8 @@ void FactsPanel::rebuild() {
 void FactsPanel::tempo() {
     const Remake& r = session_.remake();
     heading("Tempo");
-    value(QString::fromStdString(r.tempo_text()));
-    note(QString("± %1 BPM, %2 sure").arg(r.tempo_error_bpm, 0, 'f', 3).arg(percent(r.tempo_confidence)));
+    value(QString::fromStdString(r.song->tempo_text()));
+    note(QString("± %1 BPM, %2 sure").arg(r.song->tempo_error_bpm, 0, 'f', 3).arg(percent(r.song->tempo_confidence)));
     auto* row = new QHBoxLayout;
     for (const auto& [text, factor, tip] :
          {std::tuple{"Halve", 0.5, "Read the same music at half the tempo (Ctrl+H)"}, {"Double", 2.0, "Read the same music at double the tempo (Ctrl+D)"}}) {
@@ -144,58 +143,61 @@ void FactsPanel::tempo() {
         b->setObjectName(QString("tempo_") + text);
         b->setToolTip(tip);
         connect(b, &QPushButton::clicked, this,
-                [this, factor = factor] { session_.edit(reread_tempo(session_.remake(), factor), factor < 1 ? "Halve tempo" : "Double tempo"); });
+                [this, factor = factor] { session_.run(Line("tempo.reread").with("factor", factor < 1 ? "0.5" : "2")); });
         row->addWidget(b);
     }
     column_->addLayout(row);
     button(
         "Downbeat at the cursor", "Make the beat nearest to the playhead the first of a bar (B)",
-        [this] { session_.edit(set_downbeat(session_.remake(), session_.position_s()), "Set downbeat"); }, "downbeat");
+        [this] { session_.downbeat_here(); }, "downbeat");
     if (const auto analysis = session_.analysis(); analysis && !analysis->tempo.free_time.empty()) {
         heading("Free time");
         for (const auto& [from, to] : analysis->tempo.free_time)
             note(QString("%1 – %2").arg(time_text(from), time_text(to)), "No pulse is heard here; beats are counted through from both sides");
     }
-    if (!r.tempo_candidates.empty()) {
+    if (!r.song->tempo_candidates.empty()) {
         heading("Other readings");
-        for (const Candidate& c : r.tempo_candidates)
+        for (const Candidate& c : r.song->tempo_candidates)
             button(QString("%1 BPM   %2").arg(c.bpm, 0, 'f', 2).arg(percent(c.confidence)), "Read the music at this tempo; nothing moves in time",
-                   [this, bpm = c.bpm] { session_.edit(reread_tempo(session_.remake(), bpm / session_.remake().tempo.bpm_at(0)), "Choose tempo"); });
+                   [this, bpm = c.bpm] { session_.run(Line("tempo.reread").with("factor", std::to_string(bpm / session_.remake().song->tempo.bpm_at(0)))); });
     }
     heading("Meter");
     auto* meter = new CalmCombo;
     meter->setObjectName("meter");
-    const auto& first = r.meter.changes().front();
+    const auto& first = r.song->meter.changes().front();
     for (const char* m : {"2/4", "3/4", "4/4", "5/4", "7/4", "6/8", "9/8", "12/8"}) meter->addItem(m);
     const QString now = QString("%1/%2").arg(first.numerator).arg(first.denominator);
     if (meter->findText(now) < 0) meter->addItem(now);
     meter->setCurrentText(now);
     meter->setToolTip("Beats in a bar, counted from bar 1");
     connect(meter, &QComboBox::textActivated, this, [this](const QString& text) {
-        const auto parts = text.split('/');
-        session_.edit(set_meter(session_.remake(), parts[0].toInt(), parts[1].toInt()), "Set meter");
+        session_.run(Line("meter.set").with("meter", text.toStdString()));
     });
     column_->addWidget(meter);
-    if (r.meter.changes().size() > 1) note(QString("and %1 changes later on").arg(r.meter.changes().size() - 1));
+    if (r.song->meter.changes().size() > 1) note(QString("and %1 changes later on").arg(r.song->meter.changes().size() - 1));
     heading("Feel");
-    note(std::abs(r.swing_ratio - 0.5) < 0.02
+    note(std::abs(r.song->swing_ratio - 0.5) < 0.02
              ? QString("straight")
-             : QString("swung %1ths, %2 : %3").arg(r.swing_subdivision).arg(std::lround(r.swing_ratio * 100)).arg(std::lround(100 - r.swing_ratio * 100)));
+             : QString("swung %1ths, %2 : %3").arg(r.song->swing_subdivision).arg(std::lround(r.song->swing_ratio * 100)).arg(std::lround(100 - r.song->swing_ratio * 100)));
+}
+
+void FactsPanel::choose_key(std::size_t area, const Key& key) {
+    session_.run(Line("key.set").with("key", key.name()).with("area", std::to_string(area + 1)));
 }
 
 void FactsPanel::key() {
     const Remake& r = session_.remake();
     heading("Tuning");
-    value(QString("%1%2 cents").arg(r.tuning_cents >= 0 ? "+" : "−").arg(std::abs(r.tuning_cents), 0, 'f', 1));
-    note(QString("A4 = %1 Hz").arg(440.0 * std::exp2(r.tuning_cents / 1200.0), 0, 'f', 2));
+    value(QString("%1%2 cents").arg(r.song->tuning_cents >= 0 ? "+" : "−").arg(std::abs(r.song->tuning_cents), 0, 'f', 1));
+    note(QString("A4 = %1 Hz").arg(440.0 * std::exp2(r.song->tuning_cents / 1200.0), 0, 'f', 2));
     if (const auto a = session_.analysis()) {
         const double drift = a->tuning.drift_cents;
         note(std::abs(drift) < 4.0 ? QString("steady from start to end")
                                    : QString("ends %1 cents %2 than it starts").arg(std::abs(drift), 0, 'f', 0).arg(drift > 0 ? "higher" : "lower"));
     }
-    for (std::size_t i = 0; i < std::max<std::size_t>(1, r.keys.size()); ++i) {
-        const KeyArea area = i < r.keys.size() ? r.keys[i] : KeyArea{};
-        heading(r.keys.size() > 1 ? QString("Key from bar %1").arg(r.meter.position(area.start).bar) : QString("Key"));
+    for (std::size_t i = 0; i < std::max<std::size_t>(1, r.song->keys.size()); ++i) {
+        const KeyArea area = i < r.song->keys.size() ? r.song->keys[i] : KeyArea{};
+        heading(r.song->keys.size() > 1 ? QString("Key from bar %1").arg(r.song->meter.position(area.start).bar) : QString("Key"));
         auto* row = new QHBoxLayout;
         auto* tonic = new CalmCombo;
         auto* mode = new CalmCombo;
@@ -206,7 +208,7 @@ void FactsPanel::key() {
         tonic->setCurrentIndex(area.key.tonic);
         mode->setCurrentIndex(static_cast<int>(area.key.mode));
         const auto set = [this, i, tonic, mode] {
-            session_.edit(set_key(session_.remake(), i, {tonic->currentIndex(), static_cast<Mode>(mode->currentIndex())}), "Set key");
+            choose_key(i, {tonic->currentIndex(), static_cast<Mode>(mode->currentIndex())});
         };
         connect(tonic, &QComboBox::activated, this, set);
         connect(mode, &QComboBox::activated, this, set);
@@ -216,30 +218,30 @@ void FactsPanel::key() {
         note(QString("%1 sure").arg(percent(area.confidence)));
         for (const auto& [key, confidence] : area.alternatives)
             button(QString("%1   %2").arg(QString::fromStdString(key.name()), percent(confidence)), "Take this key instead",
-                   [this, i, k = key] { session_.edit(set_key(session_.remake(), i, k), "Choose key"); });
+                   [this, i, k = key] { choose_key(i, k); });
     }
 }
 
 void FactsPanel::sections() {
     const Remake& r = session_.remake();
     heading("Names; the letter tells what repeats");
-    for (std::size_t i = 0; i < r.sections.size(); ++i) {
-        const Section& s = r.sections[i];
+    for (std::size_t i = 0; i < r.song->sections.size(); ++i) {
+        const Section& s = r.song->sections[i];
         auto* row = new QHBoxLayout;
-        auto* label = new QLabel(QString("%1  bar %2").arg(QString::fromStdString(s.label)).arg(r.meter.position(s.start).bar));
+        auto* label = new QLabel(QString("%1  bar %2").arg(QString::fromStdString(s.label)).arg(r.song->meter.position(s.start).bar));
         label->setMinimumWidth(66);
         auto* name = new QLineEdit(QString::fromStdString(s.name));
         name->setObjectName(QString("section%1").arg(i));
         name->setToolTip("What this section is called");
         connect(name, &QLineEdit::editingFinished, this, [this, i, name] {
-            if (i < session_.remake().sections.size() && name->text().toStdString() != session_.remake().sections[i].name)
-                session_.edit(rename_section(session_.remake(), i, name->text().toStdString()), "Rename section");
+            if (i < session_.remake().song->sections.size() && name->text().toStdString() != session_.remake().song->sections[i].name)
+                session_.run(Line("section.rename").with("section", section_text(session_.remake(), session_.remake().song->sections[i].id)).with("name", name->text().toStdString()));
         });
         auto* loop = new QPushButton("loop");
         loop->setToolTip("Loop this section");
         connect(loop, &QPushButton::clicked, this, [this, i] {
-            const Section& x = session_.remake().sections[i];
-            session_.set_loop(session_.remake().tempo.seconds(x.start), session_.remake().tempo.seconds(x.start + x.length));
+            const Section& x = session_.remake().song->sections[i];
+            session_.set_loop(session_.remake().song->tempo.seconds(x.start), session_.remake().song->tempo.seconds(x.start + x.length));
             session_.seek(session_.loop_start());
         });
         row->addWidget(label);
@@ -288,13 +290,17 @@ void FactsPanel::sections() {
         note(QString("%1: bars %2").arg(name, spans[name].join(", ")), "The bars in which it plays; a rest of one bar does not count");
 }
 
+void FactsPanel::choose_chord(const Chord& chord) {
+    session_.run(Line("chord.set").with("at", place_text(session_.remake().song->meter, chord_tick_)).with("chord", chord.label()));
+}
+
 void FactsPanel::chords() {
     const Remake& r = session_.remake();
     const ChordEvent* chosen = nullptr;
-    for (const ChordEvent& c : r.chords)
+    for (const ChordEvent& c : r.song->chords)
         if (chord_tick_ >= c.start && chord_tick_ < c.start + c.length) chosen = &c;
-    heading(QString("Chord at bar %1").arg(r.meter.position(chord_tick_).bar));
-    const bool flats = r.flats_at(chord_tick_);
+    heading(QString("Chord at bar %1").arg(r.song->meter.position(chord_tick_).bar));
+    const bool flats = r.song->flats_at(chord_tick_);
     auto* name = new QLineEdit(chosen ? QString::fromStdString(chosen->chord.name(flats)) : QString());
     name->setObjectName("chord_name");
     name->setPlaceholderText("Dm7, F#m7b5, G/B, N.C.");
@@ -305,7 +311,7 @@ void FactsPanel::chords() {
             emit session_.failed(QString("“%1” is not a chord this program knows: try names such as Dm7, Gsus4, F#m7b5 or G/B.").arg(name->text()));
             return;
         }
-        session_.edit(set_chord(session_.remake(), chord_tick_, *chord), "Set chord");
+        choose_chord(*chord);
     });
     column_->addWidget(name);
     if (chosen) {
@@ -320,12 +326,12 @@ void FactsPanel::chords() {
         for (const auto& [chord, confidence] : chosen->alternatives)
             button(
                 QString("%1   %2").arg(QString::fromStdString(chord.name(flats)), percent(confidence)), "Take this chord instead",
-                [this, c = chord] { session_.edit(set_chord(session_.remake(), chord_tick_, c), "Choose chord"); }, QString("alternative%1").arg(index++));
+                [this, c = chord] { choose_chord(c); }, QString("alternative%1").arg(index++));
         button("Split at the cursor", "Cut the chord under the playhead in two", [this] {
             const Remake& now = session_.remake();
-            const Ticks beat = now.meter.at_bar(1).beat_ticks();
-            const Ticks t = (now.tempo.nearest_tick(session_.position_s()) + beat / 2) / beat * beat;
-            session_.edit(split_chord(now, t), "Split chord");
+            const Ticks beat = now.song->meter.at_bar(1).beat_ticks();
+            const Ticks t = (now.song->tempo.nearest_tick(session_.position_s()) + beat / 2) / beat * beat;
+            session_.run(Line("chord.split").with("at", place_text(now.song->meter, t)));
         });
     } else {
         note("No chord here yet: type one.");
@@ -335,14 +341,14 @@ void FactsPanel::chords() {
 void FactsPanel::part() {
     const Part* p = session_.selected_part();
     if (!p) return;
-    const int id = p->id;
+    const PartId id = p->id;
     heading("Name");
     auto* name = new QLineEdit(QString::fromStdString(p->name));
     name->setObjectName("part_name");
     connect(name, &QLineEdit::editingFinished, this, [this, id, name] {
         const Part* now = session_.remake().part(id);
         if (now && !name->text().trimmed().isEmpty() && name->text().toStdString() != now->name)
-            session_.edit(with_part(session_.remake(), id, [&](Part& x) { x.name = name->text().trimmed().toStdString(); }), "Rename part");
+            session_.run(Line("part.rename").with("part", part_text(session_.remake(), id)).with("name", name->text().trimmed().toStdString()));
     });
     column_->addWidget(name);
     if (const auto a = session_.analysis(); a && p->role == PartRole::Drums && !a->feel.drums.empty()) {
@@ -364,68 +370,24 @@ void FactsPanel::part() {
                  "Against the straight grid, by beat of the bar:\n" + steps.trimmed());
         }
     }
-    heading("Instrument");
-    auto* instrument = new CalmCombo;
-    instrument->setObjectName("instrument");
-    instrument->setToolTip("What the part sounds with");
-    const Layer layer = p->layers.empty() ? Layer{} : p->layers.front();
     const bool drums = p->role == PartRole::Drums;
-    for (const std::string& kit : drums ? drum_kit_names() : synth_patch_names()) {
-        instrument->addItem(QString::fromStdString(kit),
-                            QVariantList{static_cast<int>(drums ? InstrumentKind::DrumKit : InstrumentKind::Synth), QString::fromStdString(kit), 0});
-        if (layer.kind != InstrumentKind::SoundFont && layer.patch == kit) instrument->setCurrentIndex(instrument->count() - 1);
+    heading("In the mix");
+    for (const Parameter& row : kPartFields) {
+        auto* line = new QHBoxLayout;
+        line->addWidget(new QLabel(row.label), 1);
+        line->addWidget(new FieldBox(session_, {id, row.id}, row));
+        column_->addLayout(line);
     }
-    instrument->insertSeparator(instrument->count());
-    for (int program = 0; program < (drums ? 1 : 128); ++program) {
-        instrument->addItem(drums ? QString("Sampled kit") : QString::fromStdString(general_midi_names()[static_cast<std::size_t>(program)]),
-                            QVariantList{static_cast<int>(InstrumentKind::SoundFont), QString(), program});
-        if (layer.kind == InstrumentKind::SoundFont && layer.program == program) instrument->setCurrentIndex(instrument->count() - 1);
-    }
-    connect(instrument, &QComboBox::activated, this, [this, id, instrument](int i) {
-        const auto chosen = instrument->itemData(i).toList();
-        if (chosen.size() != 3) return;
-        session_.edit(with_part(session_.remake(), id,
-                                [&](Part& x) {
-                                    if (x.layers.empty()) x.layers.push_back({});
-                                    Layer& l = x.layers.front();
-                                    l.kind = static_cast<InstrumentKind>(chosen[0].toInt());
-                                    l.patch = chosen[1].toString().toStdString();
-                                    l.program = chosen[2].toInt();
-                                }),
-                      "Choose instrument");
-    });
-    column_->addWidget(instrument);
-    const auto field = [&](const QString& label, NumberField* box, const QString& object, const QString& tip, const std::function<void(Part&, double)>& set) {
-        auto* row = new QHBoxLayout;
-        row->addWidget(new QLabel(label), 1);
-        box->setObjectName(object);
-        box->setToolTip(tip);
-        connect(box, &QDoubleSpinBox::valueChanged, this, [this, id, set, label](double v) {
-            session_.edit(with_part(session_.remake(), id, [&](Part& x) { set(x, v); }), "Change " + label.toLower(), QString("mix %1 %2").arg(id).arg(label));
-        });
-        connect(box, &NumberField::let_go, this, [this] {
-            session_.end_gesture();
-            if (pending_) QTimer::singleShot(0, this, &FactsPanel::rebuild_when_free);
-        });
-        connect(box, &QDoubleSpinBox::editingFinished, &session_, &Session::end_gesture);
-        row->addWidget(box);
-        column_->addLayout(row);
-    };
-    field("Level", number(p->gain_db, -60, 12, 0.5, " dB"), "level", "Level of the part", [](Part& x, double v) { x.gain_db = v; });
-    field("Pan", number(p->pan * 100, -100, 100, 5, " %", 0), "pan", "−100 % left, 100 % right", [](Part& x, double v) { x.pan = v / 100; });
-    field("Octave", number(layer.octave, -3, 3, 1, "", 0), "octave", "Shift of the instrument in octaves", [](Part& x, double v) {
-        if (!x.layers.empty()) x.layers.front().octave = static_cast<int>(v);
-    });
     std::size_t notes = 0, doubtful = 0;
     for (const PlacedNote& n : placed_notes(*p)) ++notes, doubtful += n.note.confidence < 0.5 && n.note.origin == Origin::Heard;
     heading("Notes");
     note(QString("%1 %2, %3 of them doubtful").arg(notes).arg(drums ? "hits" : "notes").arg(doubtful));
     if (session_.selected_notes.size() == 1) {
         for (const PlacedNote& n : placed_notes(*p)) {
-            if (!(NoteRef{n.placement, n.index} == session_.selected_notes.front())) continue;
+            if (!(n.ref() == session_.selected_notes.front())) continue;
             const QString what = drums ? QString(drum_sound_of_key(n.note.pitch) ? drum_sound_of_key(n.note.pitch)->name : "?")
-                                       : QString::fromStdString(note_name(n.note.pitch, session_.remake().flats_at(n.note.start)));
-            note(QString("%1 at %2").arg(what, QString::fromStdString(session_.remake().meter.position(n.note.start).text())));
+                                       : QString::fromStdString(note_name(n.note.pitch, session_.remake().song->flats_at(n.note.start)));
+            note(QString("%1 at %2").arg(what, QString::fromStdString(session_.remake().song->meter.position(n.note.start).text())));
             note(QString("velocity %1, length %2 beats, %3")
                      .arg(n.note.velocity)
                      .arg(static_cast<double>(n.note.length) / kTicksPerQuarter, 0, 'f', 2)
@@ -443,7 +405,7 @@ void FactsPanel::part() {
             velocity->blockSignals(true);
             velocity->setValue(0);
             velocity->blockSignals(false);
-            if (by != 0) session_.edit(change_notes(session_.remake(), id, session_.selected_notes, 0, 0, 0, by), "Change velocity");
+            if (by != 0) session_.run(session_.on_notes("note.change", session_.remake(), id).with("velocity", std::to_string(by)));
         });
         column_->addWidget(velocity);
         note(QString("%1 selected").arg(session_.selected_notes.size()));
@@ -451,7 +413,7 @@ void FactsPanel::part() {
 }
 
 void FactsPanel::element_state() {
-    const std::string id = session_.element().toStdString();
+    const ElementId id = session_.element();
     const ElementState state = session_.remake().element(id);
     heading("State");
     auto* combo = new CalmCombo;
@@ -460,26 +422,23 @@ void FactsPanel::element_state() {
     combo->setCurrentIndex(static_cast<int>(state.state));
     combo->setToolTip("Confirming is your word: the program only drafts");
     connect(combo, &QComboBox::activated, this, [this, id](int i) {
-        ElementState next = session_.remake().element(id);
-        next.state = static_cast<State>(i);
-        session_.edit(set_element(session_.remake(), id, next), "Set state");
+        session_.run(Line("element.note").with("element", element_text(session_.remake(), id)).with("state", state_name(static_cast<State>(i))));
     });
     column_->addWidget(combo);
-    const auto words = [&](const QString& object, const QString& placeholder, const std::string& now,
-                           const std::function<void(ElementState&, std::string)>& set) {
+    const auto words = [&](const char* argument, const QString& placeholder, const std::string& now) {
         auto* edit = new QLineEdit(QString::fromStdString(now));
-        edit->setObjectName(object);
+        edit->setObjectName(argument);
         edit->setPlaceholderText(placeholder);
-        connect(edit, &QLineEdit::editingFinished, this, [this, id, edit, set] {
-            ElementState next = session_.remake().element(id);
-            const ElementState before = next;
-            set(next, edit->text().toStdString());
-            if (!(next == before)) session_.edit(set_element(session_.remake(), id, next), "Note on element");
+        connect(edit, &QLineEdit::editingFinished, this, [this, id, edit, argument] {
+            const ElementState before = session_.remake().element(id);
+            const std::string text = edit->text().toStdString();
+            if (text != (std::string_view(argument) == "question" ? before.question : before.intended))
+                session_.run(Line("element.note").with("element", element_text(session_.remake(), id)).with(argument, text));
         });
         column_->addWidget(edit);
     };
-    words("question", "? an open question, in your words", state.question, [](ElementState& s, std::string t) { s.question = std::move(t); });
-    words("intended", "≈ a difference you intend", state.intended, [](ElementState& s, std::string t) { s.intended = std::move(t); });
+    words("question", "? an open question, in your words", state.question);
+    words("intended", "≈ a difference you intend", state.intended);
 }
 
 }  // namespace fw::app

@@ -26,6 +26,8 @@ private:
     void value(const QString& text, const QString& tip = {});
     void note(const QString& text, const QString& tip = {});
     void button(const QString& text, const QString& tip, const std::function<void()>& action, const QString& object = {});
+    void choose_key(std::size_t area, const Key& key);
+    void choose_chord(const Chord& chord);
     void tempo();
     void key();
     void sections();

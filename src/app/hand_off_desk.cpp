@@ -32,6 +32,10 @@ HandOffDesk::HandOffDesk(Session& session, QWidget* parent) : QWidget(parent), s
         choices_.push_back(box);
         column->addWidget(box);
     }
+    without_original_ = new QCheckBox("Leave out sounds cut from the original");
+    without_original_->setObjectName("without_original");
+    without_original_->setToolTip("Nothing of the recording itself is then in the mix or the stems");
+    column->addWidget(without_original_);
     auto* where = new QHBoxLayout;
     folder_ = new QLabel;
     folder_->setFont(figure_font(9));
@@ -102,9 +106,9 @@ void HandOffDesk::follow() {
     QStringList names;
     for (const auto& part : r.parts) names << QString::fromStdString(part->name);
     preview_->setText(QString("%1, %2, %3 sections, %4 chords; parts: %5.")
-                          .arg(time_text(r.reference.duration_s), QString::fromStdString(r.tempo_text()))
-                          .arg(r.sections.size())
-                          .arg(r.chords.size())
+                          .arg(time_text(r.reference.duration_s), QString::fromStdString(r.song->tempo_text()))
+                          .arg(r.song->sections.size())
+                          .arg(r.song->chords.size())
                           .arg(names.join(", ")));
 }
 
@@ -113,7 +117,14 @@ void HandOffDesk::deliver(const QString& folder) {
     go_->setEnabled(false);
     cancel_->setEnabled(true);
     message_->setText("Writing…");
-    HandOff job{session_.document(), session_.analysis(), session_.original_summary(), {}, folder.toStdString(), {session_.remake().reference.path}};
+    HandOff job;
+    job.remake = session_.document();
+    job.analysis = session_.analysis();
+    job.original = session_.original_summary();
+    job.assets = assets_beside(session_.original());
+    job.without_original = without_original_->isChecked();
+    job.folder = folder.toStdString();
+    job.inputs.emplace_back(session_.remake().reference.path);
     if (!session_.file().isEmpty()) job.inputs.emplace_back(session_.file().toStdString());
     for (std::size_t i = 0; i < kDeliveries.size(); ++i)
         if (choices_[i]->isChecked()) job.wanted.push_back(kDeliveries[i].delivery);

@@ -16,10 +16,10 @@ constexpr int kRow = 46, kHead = 28;
 /// Mean match over the bars of each section, for the small bars under a name.
 std::vector<double> by_section(const Remake& r, const ElementMatch& m) {
     std::vector<double> out;
-    for (const Section& s : r.sections) {
+    for (const Section& s : r.song->sections) {
         double sum = 0.0;
         int count = 0;
-        for (int bar = r.meter.position(s.start).bar; bar <= r.meter.position(s.start + s.length - 1).bar; ++bar)
+        for (int bar = r.song->meter.position(s.start).bar; bar <= r.song->meter.position(s.start + s.length - 1).bar; ++bar)
             if (bar >= 1 && static_cast<std::size_t>(bar) <= m.bars.size() && m.bars[static_cast<std::size_t>(bar - 1)] >= 0)
                 sum += m.bars[static_cast<std::size_t>(bar - 1)], ++count;
         out.push_back(count ? sum / count : -1.0);
@@ -63,9 +63,9 @@ void Ledger::paint_still(QPainter& p) const {
     const auto report = session_.report();
     const auto ids = r.element_ids();
     for (int row = 0; row < static_cast<int>(ids.size()); ++row) {
-        const std::string& id = ids[static_cast<std::size_t>(row)];
+        const ElementId id = ids[static_cast<std::size_t>(row)];
         const QRect area = row_rect(row);
-        const bool selected = session_.element().toStdString() == id;
+        const bool selected = session_.element() == id;
         if (selected) {
             p.fillRect(area.adjusted(0, 0, -1, 0), theme().raised);
             p.fillRect(QRect(0, area.top(), 3, area.height()), theme().selection);
@@ -86,7 +86,7 @@ void Ledger::paint_still(QPainter& p) const {
                 p.setFont(figure_font(9));
                 p.drawText(QRectF(width() - 60, area.top() + 6, 52, 20), Qt::AlignVCenter | Qt::AlignRight, QString("%1 %").arg(std::lround(m->match * 100)));
                 const auto bars = by_section(r, *m);
-                const bool part = id.rfind("part:", 0) == 0;
+                const bool part = static_cast<bool>(id.part());
                 const double wide = (part ? width() - 34 - 94 : width() - 34 - 12), step = std::min(16.0, wide / std::max<std::size_t>(1, bars.size()));
                 for (std::size_t i = 0; i < bars.size(); ++i) {
                     const double h = bars[i] < 0 ? 1.0 : std::max(1.0, 12.0 * bars[i]);
@@ -94,8 +94,8 @@ void Ledger::paint_still(QPainter& p) const {
                 }
             }
         }
-        if (id.rfind("part:", 0) == 0) {
-            const Part* part = r.part(std::stoi(id.substr(5)));
+        if (id.part()) {
+            const Part* part = r.part(id.part());
             const auto button = [&](const QRect& b, const QString& text, bool on) {
                 p.setPen(on ? theme().text : theme().hairline);
                 p.setBrush(on ? QBrush(theme().text) : QBrush(Qt::NoBrush));
@@ -116,32 +116,32 @@ void Ledger::toggle_confirmed(int row) {
     const Remake& r = session_.remake();
     const auto ids = r.element_ids();
     if (row < 0 || row >= static_cast<int>(ids.size())) return;
-    const std::string& id = ids[static_cast<std::size_t>(row)];
-    ElementState state = r.element(id);
-    state.state = state.state == State::Confirmed ? State::Draft : State::Confirmed;
-    session_.edit(set_element(r, id, state), state.state == State::Confirmed ? "Confirm element" : "Reopen element");
+    const ElementId id = ids[static_cast<std::size_t>(row)];
+    session_.toggle_confirmed(id);
 }
 
 void Ledger::mousePressEvent(QMouseEvent* e) {
     const int row = row_at(e->pos());
     if (row < 0 || !session_.has_reference()) return;
     const Remake& r = session_.remake();
-    const std::string id = r.element_ids()[static_cast<std::size_t>(row)];
-    if (id.rfind("part:", 0) == 0 && (solo_rect(row).contains(e->pos()) || mute_rect(row).contains(e->pos()))) {
+    const ElementId id = r.element_ids()[static_cast<std::size_t>(row)];
+    if (id.part() && (solo_rect(row).contains(e->pos()) || mute_rect(row).contains(e->pos()))) {
         const bool solo = solo_rect(row).contains(e->pos());
-        session_.edit(with_part(r, std::stoi(id.substr(5)), [&](Part& p) { solo ? p.solo = !p.solo : p.mute = !p.mute; }), solo ? "Solo" : "Mute");
+        const Part& part = *r.part(id.part());
+        const bool on = solo ? part.solo : part.mute;
+        session_.run(Line(solo ? "part.solo" : "part.mute").with("part", part_text(r, part.id)).with("on", on ? "off" : "on"));
         return;
     }
-    session_.select_element(QString::fromStdString(id));
+    session_.select_element(id);
     if (state_rect(row).contains(e->pos())) toggle_confirmed(row);
 }
 
 void Ledger::keyPressEvent(QKeyEvent* e) {
     const auto ids = session_.remake().element_ids();
-    const auto at = static_cast<int>(std::find(ids.begin(), ids.end(), session_.element().toStdString()) - ids.begin());
+    const auto at = static_cast<int>(std::find(ids.begin(), ids.end(), session_.element()) - ids.begin());
     if (e->key() == Qt::Key_Down && at + 1 < static_cast<int>(ids.size()))
-        session_.select_element(QString::fromStdString(ids[static_cast<std::size_t>(at + 1)]));
-    else if (e->key() == Qt::Key_Up && at > 0) session_.select_element(QString::fromStdString(ids[static_cast<std::size_t>(at - 1)]));
+        session_.select_element(ids[static_cast<std::size_t>(at + 1)]);
+    else if (e->key() == Qt::Key_Up && at > 0) session_.select_element(ids[static_cast<std::size_t>(at - 1)]);
     else if (e->key() == Qt::Key_Return) toggle_confirmed(at);
     else QWidget::keyPressEvent(e);
 }
@@ -152,7 +152,7 @@ bool Ledger::event(QEvent* e) {
         const int row = row_at(help->pos());
         QString text = "Elements to get right, in working order. Return confirms the selected one.";
         if (row >= 0) {
-            const std::string id = session_.remake().element_ids()[static_cast<std::size_t>(row)];
+            const ElementId id = session_.remake().element_ids()[static_cast<std::size_t>(row)];
             const ElementState s = session_.remake().element(id);
             text = QString::fromStdString(session_.remake().element_name(id)) + ": " + state_name(s.state) + ". Click the mark to confirm it.";
             if (solo_rect(row).contains(help->pos())) text = "Hear only this part of the rebuild.";

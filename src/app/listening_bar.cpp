@@ -158,12 +158,12 @@ void ListeningBar::follow() {
 void ListeningBar::tick() {
     const double s = session_.position_s();
     const Remake& r = session_.remake();
-    place_->setText(QString::fromStdString(r.meter.position(r.tempo.nearest_tick(s)).text()));
+    place_->setText(QString::fromStdString(r.song->meter.position(r.song->tempo.nearest_tick(s)).text()));
     time_->setText(time_text(s));
     meters_->feed(session_.player().take_original_peak(), session_.player().take_rebuild_peak());
     // At the end of the song the transport stops by itself.
     if (session_.player().playing() && !session_.player().looping() && session_.has_reference() &&
-        s > std::max(r.reference.duration_s, r.tempo.seconds(r.end_tick())))
+        s > std::max(r.reference.duration_s, r.song->tempo.seconds(r.end_tick())))
         session_.toggle_play();
 }
 

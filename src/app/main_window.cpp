@@ -15,6 +15,7 @@
 #include <QActionGroup>
 #include <QApplication>
 #include <QButtonGroup>
+#include <QClipboard>
 #include <QCloseEvent>
 #include <QDialog>
 #include <QDialogButtonBox>
@@ -229,21 +230,23 @@ void MainWindow::make_menus() {
     note("Nudge later", QKeySequence(Qt::Key_Right), [this] { transcribe_->nudge(1); });
     note("Quantise to the grid", QKeySequence(Qt::Key_Q), [this] { transcribe_->quantise(); });
     note("Straighten pitch", QKeySequence("Shift+Q"), [this] { transcribe_->straighten(); });
+    note("Everywhere or here only", QKeySequence(Qt::Key_R),
+         [this] { session_.set_reach(session_.reach() == Reach::Here ? Reach::Everywhere : Reach::Here); });
+    edit->addSeparator();
+    act(edit, "Copy what was done", QKeySequence("Ctrl+Shift+C"), [this] { QApplication::clipboard()->setText(session_.what_was_done()); })
+        ->setToolTip("As lines of a script, for fakturwerk-cli do");
 
     auto* song = menuBar()->addMenu("&Song");
-    act(song, "&Halve tempo", QKeySequence("Ctrl+H"), [this] { session_.edit(reread_tempo(session_.remake(), 0.5), "Halve tempo"); });
-    act(song, "&Double tempo", QKeySequence("Ctrl+D"), [this] { session_.edit(reread_tempo(session_.remake(), 2.0), "Double tempo"); });
+    act(song, "&Halve tempo", QKeySequence("Ctrl+H"), [this] { session_.run(Line("tempo.reread").with("factor", "0.5")); });
+    act(song, "&Double tempo", QKeySequence("Ctrl+D"), [this] { session_.run(Line("tempo.reread").with("factor", "2")); });
     act(song, "Down&beat at the cursor", QKeySequence(Qt::Key_B),
-        [this] { session_.edit(set_downbeat(session_.remake(), session_.position_s()), "Set downbeat"); });
+        [this] { session_.downbeat_here(); });
     song->addSeparator();
     act(song, "&Confirm element", QKeySequence("Ctrl+K"), [this] {
-        const std::string id = session_.element().toStdString();
-        ElementState s = session_.remake().element(id);
-        s.state = s.state == State::Confirmed ? State::Draft : State::Confirmed;
-        session_.edit(set_element(session_.remake(), id, s), s.state == State::Confirmed ? "Confirm element" : "Reopen element");
+        session_.toggle_confirmed(session_.element());
     });
     act(song, "Clear all solos and &mutes", QKeySequence("Ctrl+M"),
-        [this] { session_.edit(clear_mutes_and_solos(session_.remake()), "Clear solos and mutes"); });
+        [this] { session_.run(Line("parts.clear-mutes")); });
 
     auto* listen = menuBar()->addMenu("&Listen");
     act(listen, "&Play or stop", QKeySequence(Qt::Key_Space), [this] { session_.toggle_play(); });
@@ -279,8 +282,8 @@ void MainWindow::show_desk(Desk desk) {
     stack_->setCurrentIndex(static_cast<int>(desk));
     desks_->button(static_cast<int>(desk))->setChecked(true);
     // Arriving at the close-up with nothing to show would be a dead end: the first part is taken instead.
-    if (desk == Desk::Transcribe && !session_.selected_part() && session_.element() != "chords" && !session_.remake().parts.empty())
-        session_.select_element(QString("part:%1").arg(session_.remake().parts.front()->id));
+    if (desk == Desk::Transcribe && !session_.selected_part() && session_.element() != ElementId::chords() && !session_.remake().parts.empty())
+        session_.select_element(session_.remake().parts.front()->id);
     if (desk == Desk::Transcribe && transcribe_->current()) transcribe_->current()->setFocus();
 }
 
@@ -340,7 +343,7 @@ void MainWindow::add_midi(const QString& path) {
     dialog.setLabelText("Where in the recording the MIDI file begins, in seconds\n(where it says so itself, else bar 1, is offered):");
     dialog.setDoubleRange(-600.0, 36000.0);
     dialog.setDoubleDecimals(3);
-    dialog.setDoubleValue(song->start_s.value_or(session_.remake().tempo.seconds(Ticks{0})));
+    dialog.setDoubleValue(song->start_s.value_or(session_.remake().song->tempo.seconds(Ticks{0})));
     if (dialog.exec() == QDialog::Accepted) session_.add_midi(path, *song, dialog.doubleValue());
 }
 

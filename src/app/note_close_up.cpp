@@ -27,7 +27,7 @@ NoteCloseUp::NoteCloseUp(Session& session, QWidget* parent) : CloseUp(session, p
     });
     connect(&session_, &Session::analysis_changed, this, [this] {
         image_key_.clear();
-        fitted_for_.clear();
+        fitted_for_.reset();
     });
 }
 
@@ -36,8 +36,8 @@ void NoteCloseUp::fit_pitch() {
     if (!part || part->role == PartRole::Drums) return;
     fitted_for_ = session_.element();
     int low = 128, high = -1;
-    for (const Pattern& p : part->patterns)
-        for (const Note& n : p.notes) low = std::min(low, n.pitch), high = std::max(high, n.pitch);
+    for (const auto& p : part->patterns)
+        for (const Note& n : p->notes) low = std::min(low, n.pitch), high = std::max(high, n.pitch);
     if (high < 0) low = 48, high = 72;
     while (high - low < 24) --low, ++high;
     low_pitch_ = std::max(21, low - 2);
@@ -68,7 +68,7 @@ const QImage& NoteCloseUp::evidence_image(const QRect& area) {
                             .arg(area.height())
                             .arg(low_pitch_)
                             .arg(high_pitch_)
-                            .arg(part ? part->id : 0)
+                            .arg(part ? part->id.number : 0)
                             .arg(theme().night);
     if (key == image_key_ || !analysis) return image_;
     image_key_ = key;
@@ -108,7 +108,7 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect& area) {
     const Remake& r = session_.remake();
     const double row = static_cast<double>(area.height()) / (high_pitch_ - low_pitch_ + 1);
     // Rows of the key's scale stay light, the others are tinted: where a note may well be shows without a word.
-    const Key* key = r.key_at(tick_at(area.left()));
+    const Key* key = r.song->key_at(tick_at(area.left()));
     p.setClipping(false);
     for (int pitch = low_pitch_; pitch <= high_pitch_; ++pitch) {
         const auto scale = key ? key->scale() : Key{}.scale();
@@ -129,7 +129,6 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect& area) {
     p.setRenderHint(QPainter::SmoothPixmapTransform, false);
     p.drawImage(area, evidence_image(area));
     p.setCompositionMode(theme().overprint);
-    const auto& chosen = session_.selected_notes;
     const auto report = session_.report();
     for (const PlacedNote& n : placed_notes(*part)) {
         const double x0 = x_of(n.note.start), x1 = x_of(n.note.start + n.note.length);
@@ -158,7 +157,7 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect& area) {
             p.drawPolyline(way);
             p.setRenderHint(QPainter::Antialiasing, false);
         }
-        if (std::find(chosen.begin(), chosen.end(), NoteRef{n.placement, n.index}) != chosen.end()) {
+        if (session_.is_selected(n)) {
             p.setCompositionMode(QPainter::CompositionMode_SourceOver);
             p.setBrush(Qt::NoBrush);
             p.setPen(QPen(theme().selection, 2));
@@ -170,7 +169,7 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect& area) {
     // What the check doubts carries a mark above it.
     if (report)
         for (const Finding& f : report->findings) {
-            if (f.element_id != session_.element().toStdString() || f.end_s < time_at(area.left()) || f.start_s > time_at(area.right())) continue;
+            if (f.element != session_.element() || f.end_s < time_at(area.left()) || f.start_s > time_at(area.right())) continue;
             const int pitch = f.kind == FindingKind::MissingNote ? f.expected_pitch : f.pitch;
             if (pitch < low_pitch_ || pitch > high_pitch_) continue;
             p.setPen(QPen(theme().text, 1.2));
@@ -190,7 +189,7 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect& area) {
 
 void NoteCloseUp::paint_pointer(QPainter& p, const QRect& area) {
     const Remake& r = session_.remake();
-    const Key* key = r.key_at(tick_at(area.left()));
+    const Key* key = r.song->key_at(tick_at(area.left()));
     if (!rubber_.isNull()) {
         p.setPen(QPen(theme().selection, 1, Qt::DashLine));
         p.setBrush(with_alpha(theme().selection, 18));
@@ -201,7 +200,7 @@ void NoteCloseUp::paint_pointer(QPainter& p, const QRect& area) {
         p.setFont(figure_font(8));
         const Ticks t = tick_at(hover_.x());
         const QString text = QString("%1  %2").arg(QString::fromStdString(note_name(pitch_at(hover_.y()), key && key->flats())),
-                                                   QString::fromStdString(r.meter.position(t).text()));
+                                                   QString::fromStdString(r.song->meter.position(t).text()));
         p.drawText(area.adjusted(8, 4, -8, 0), Qt::AlignRight | Qt::AlignTop, text);
     }
 }
@@ -232,7 +231,7 @@ void NoteCloseUp::mousePressEvent(QMouseEvent* e) {
     drag_ = Drag::Select;
     rubber_ = QRectF();
     if (const auto n = note_at(press_)) {
-        const NoteRef ref{n->placement, n->index};
+        const NoteRef ref = n->ref();
         auto& chosen = session_.selected_notes;
         const auto at = std::find(chosen.begin(), chosen.end(), ref);
         if (e->modifiers() & Qt::ControlModifier) {
@@ -267,7 +266,7 @@ void NoteCloseUp::mouseMoveEvent(QMouseEvent* e) {
         for (const PlacedNote& n : placed_notes(*part)) {
             const double y = y_of(n.note.pitch), row = y_of(n.note.pitch) - y_of(n.note.pitch + 1);
             if (box.intersects(QRectF(x_of(n.note.start), y, std::max(2.0, x_of(n.note.start + n.note.length) - x_of(n.note.start)), row)))
-                session_.selected_notes.push_back({n.placement, n.index});
+                session_.selected_notes.push_back(n.ref());
         }
         session_.notes_selected();
         return;
@@ -277,28 +276,21 @@ void NoteCloseUp::mouseMoveEvent(QMouseEvent* e) {
     const Ticks moved = tick_at(hover_.x()) - tick_at(press_.x());
     const Ticks step = e->modifiers() & Qt::AltModifier ? moved : snap(moved);
     if (drag_ == Drag::Lengthen) {
-        session_.edit(change_notes(*drag_from_, part->id, session_.selected_notes, 0, 0, step), "Lengthen notes", "drag");
+        session_.run(session_.on_notes("note.change", *drag_from_, part->id).with("lengthen", length_text(step)), "drag", drag_from_);
         return;
     }
     const int semitones = pitch_at(hover_.y()) - pitch_at(press_.y());
-    const Remake next = change_notes(*drag_from_, part->id, session_.selected_notes, step, semitones, 0);
     if (semitones != last_semitones_) {
         last_semitones_ = semitones;
         if (const auto n = note_at(press_)) audition(n->note.pitch + semitones);
         else audition(pitch_at(hover_.y()));
     }
-    session_.edit(next, "Move notes", "drag");
+    session_.run(session_.on_notes("note.change", *drag_from_, part->id).with("move", length_text(step)).with("semitones", std::to_string(semitones)), "drag",
+                 drag_from_);
 }
 
 void NoteCloseUp::mouseReleaseEvent(QMouseEvent*) {
     session_.end_gesture();
-    if (drag_ == Drag::Move || drag_ == Drag::Lengthen) {
-        // A drag that changed the order of notes leaves the selection pointing at others: find the moved ones anew next time.
-        if (drag_from_ && drag_from_ != session_.document()) {
-            session_.selected_notes.clear();
-            session_.notes_selected();
-        }
-    }
     drag_ = Drag::None;
     drag_from_.reset();
     rubber_ = QRectF();
@@ -313,7 +305,7 @@ void NoteCloseUp::mouseDoubleClickEvent(QMouseEvent* e) {
     n.length = grid_ > 0 ? grid_ : kTicksPerQuarter / 4;
     n.pitch = pitch_at(e->position().y());
     n.velocity = 96;
-    session_.edit(add_note(session_.remake(), part->id, n), "Draw note");
+    session_.draw_note(part->id, n);
     audition(n.pitch);
     session_.selected_notes.clear();
     drag_ = Drag::None;
@@ -335,9 +327,8 @@ void NoteCloseUp::leaveEvent(QEvent*) {
 void NoteCloseUp::delete_selected() {
     const Part* part = session_.selected_part();
     if (!part || session_.selected_notes.empty()) return;
-    const auto notes = session_.selected_notes;
+    session_.run(session_.on_notes("note.remove", session_.remake(), part->id));
     session_.selected_notes.clear();
-    session_.edit(remove_notes(session_.remake(), part->id, notes), "Delete notes");
     session_.notes_selected();
 }
 
@@ -345,37 +336,36 @@ void NoteCloseUp::transpose_selected(int semitones) {
     const Part* part = session_.selected_part();
     if (!part || session_.selected_notes.empty()) return;
     for (const PlacedNote& n : placed_notes(*part))
-        if (NoteRef{n.placement, n.index} == session_.selected_notes.front()) audition(n.note.pitch + semitones, n.note.velocity);
-    session_.edit(change_notes(session_.remake(), part->id, session_.selected_notes, 0, semitones, 0), "Transpose notes");
+        if (n.ref() == session_.selected_notes.front()) audition(n.note.pitch + semitones, n.note.velocity);
+    session_.run(session_.on_notes("note.change", session_.remake(), part->id).with("semitones", std::to_string(semitones)));
 }
 
 void NoteCloseUp::nudge_selected(Ticks ticks) {
     const Part* part = session_.selected_part();
     if (part && !session_.selected_notes.empty())
-        session_.edit(change_notes(session_.remake(), part->id, session_.selected_notes, ticks, 0, 0), "Nudge notes", "nudge");
+        session_.nudge(part->id, ticks);
 }
 
 void NoteCloseUp::quantise_selected() {
     const Part* part = session_.selected_part();
-    if (part && !session_.selected_notes.empty()) session_.edit(quantise_notes(session_.remake(), part->id, session_.selected_notes, grid_), "Quantise notes");
+    if (part && grid_ > 0 && !session_.selected_notes.empty()) session_.run(session_.on_notes("note.quantise", session_.remake(), part->id).with("grid", length_text(grid_)));
 }
 
 void NoteCloseUp::straighten_selected() {
     const Part* part = session_.selected_part();
     if (!part) return;
-    const auto& chosen = session_.selected_notes;
     const auto notes = placed_notes(*part);
     const bool any = std::any_of(notes.begin(), notes.end(), [&](const PlacedNote& n) {
-        return !n.note.bend.empty() && std::find(chosen.begin(), chosen.end(), NoteRef{n.placement, n.index}) != chosen.end();
+        return !n.note.bend.empty() && session_.is_selected(n);
     });
-    if (any) session_.edit(straighten_notes(session_.remake(), part->id, chosen), "Straighten pitch");
+    if (any) session_.run(session_.on_notes("note.straighten", session_.remake(), part->id));
 }
 
 void NoteCloseUp::select_all() {
     const Part* part = session_.selected_part();
     if (!part) return;
     session_.selected_notes.clear();
-    for (const PlacedNote& n : placed_notes(*part)) session_.selected_notes.push_back({n.placement, n.index});
+    for (const PlacedNote& n : placed_notes(*part)) session_.selected_notes.push_back(n.ref());
     session_.notes_selected();
 }
 

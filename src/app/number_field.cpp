@@ -5,6 +5,7 @@
 
 #include <QLineEdit>
 #include <QMouseEvent>
+#include <algorithm>
 #include <cmath>
 #include <utility>
 
@@ -29,6 +30,13 @@ NumberField::NumberField(double value, double low, double high, double step, con
     lineEdit()->installEventFilter(this);
 }
 
+double NumberField::stepped(double from, int steps) const { return from + steps * singleStep(); }
+
+void NumberField::stepBy(int steps) {
+    setValue(stepped(value(), steps));
+    selectAll();
+}
+
 bool NumberField::eventFilter(QObject* watched, QEvent* event) {
     if (watched == lineEdit()) {
         if (event->type() == QEvent::MouseButtonPress) {
@@ -40,7 +48,7 @@ bool NumberField::eventFilter(QObject* watched, QEvent* event) {
             const double moved = press_y_ - static_cast<QMouseEvent*>(event)->globalPosition().y();
             dragging_ = dragging_ || std::abs(moved) > kPixelsPerStep;
             if (dragging_) {
-                setValue(pressed_value_ + std::round(moved / kPixelsPerStep) * singleStep());
+                setValue(stepped(pressed_value_, static_cast<int>(std::lround(moved / kPixelsPerStep))));
                 return true;
             }
         } else if (event->type() == QEvent::MouseButtonRelease) {
@@ -57,5 +65,62 @@ bool NumberField::eventFilter(QObject* watched, QEvent* event) {
 }
 
 void NumberField::wheelEvent(QWheelEvent* event) { hasFocus() ? QDoubleSpinBox::wheelEvent(event) : event->ignore(); }
+
+FieldBox::FieldBox(Session& session, FieldRef field, const Parameter& row, QWidget* parent)
+    : NumberField(row.neutral, row.low, row.high, row.step, {}, 6, parent), session_(session), field_(std::move(field)), row_(row) {
+    setObjectName(QString::fromStdString(field_.field));
+    setToolTip(QString("%1: %2\n%3. Drag up and down, type, or use the arrow keys; double-click the name to reset.")
+                   .arg(row.label, row.help, QString::fromStdString(range_text(row))));
+    setFixedWidth(84);
+    follow();
+    connect(this, &QDoubleSpinBox::valueChanged, this, [this](double v) {
+        const std::string key = "field " + about("").text() + field_.field;
+        session_.run(about("field.set").with("field", field_.field).with("value", value_text(row_, v)), QString::fromStdString(key));
+        follow();  // where it was refused
+    });
+    connect(this, &NumberField::let_go, &session_, &Session::end_gesture);
+    connect(this, &QDoubleSpinBox::editingFinished, &session_, &Session::end_gesture);
+    connect(&session_, &Session::document_changed, this, &FieldBox::follow);
+}
+
+Line FieldBox::about(const char* command) const {
+    Line line(command);
+    name_owner(line, session_.remake(), field_.owner);
+    if (section_) line.with("section", section_text(session_.remake(), section_));
+    return line;
+}
+
+void FieldBox::follow() {
+    auto now = field_value(session_.remake(), field_);
+    if (!now) return;
+    bool held = false;
+    for (const SectionSetting& s : session_.remake().automation->settings)
+        if (s.field == field_ && section_ && s.section == section_) now = s.value, held = true;
+    const QSignalBlocker quiet(this);
+    setValue(*now);
+    QFont f = figure_font(9);
+    f.setBold(held);
+    setFont(f);
+}
+
+void FieldBox::set_section(SectionId section) {
+    section_ = row_.moves ? section : SectionId();
+    follow();
+}
+
+void FieldBox::reset() { session_.run(about("field.reset").with("field", field_.field)); }
+
+double FieldBox::stepped(double from, int steps) const {
+    if (row_.scale == Scale::Logarithmic) return clamped(row_, from * std::pow(1.0 + row_.step, steps));
+    return clamped(row_, from + steps * row_.step);
+}
+
+QString FieldBox::textFromValue(double value) const { return QString::fromStdString(value_text(row_, value)); }
+
+double FieldBox::valueFromText(const QString& text) const { return parse_value(row_, text.toStdString()).value_or(value()); }
+
+QValidator::State FieldBox::validate(QString& text, int&) const {
+    return parse_value(row_, text.toStdString()) ? QValidator::Acceptable : QValidator::Intermediate;
+}
 
 }  // namespace fw::app

@@ -35,10 +35,10 @@ void PageView::lay_out() {
     int top = kTop;
     const auto add_stretch = [&](int section, Ticks start, Ticks end) {
         bool first = true;
-        int bar = r.meter.position(start).bar;
+        int bar = r.song->meter.position(start).bar;
         for (Ticks at = start; at < end;) {
             bar += kBarsPerRow;
-            const Ticks next = std::min(end, std::max(at + 1, r.meter.tick_of_bar(bar)));
+            const Ticks next = std::min(end, std::max(at + 1, r.song->meter.tick_of_bar(bar)));
             rows_.push_back({section, at, next, top, first});
             first = false;
             at = next;
@@ -46,10 +46,10 @@ void PageView::lay_out() {
         }
     };
     Ticks at = 0;
-    for (std::size_t s = 0; s < r.sections.size(); ++s) {
-        if (r.sections[s].start > at) add_stretch(-1, at, r.sections[s].start);
-        add_stretch(static_cast<int>(s), r.sections[s].start, r.sections[s].start + r.sections[s].length);
-        at = r.sections[s].start + r.sections[s].length;
+    for (std::size_t s = 0; s < r.song->sections.size(); ++s) {
+        if (r.song->sections[s].start > at) add_stretch(-1, at, r.song->sections[s].start);
+        add_stretch(static_cast<int>(s), r.song->sections[s].start, r.song->sections[s].start + r.song->sections[s].length);
+        at = r.song->sections[s].start + r.song->sections[s].length;
     }
     if (rows_.empty() && session_.has_reference()) add_stretch(-1, 0, r.end_tick());
     verticalScrollBar()->setRange(0, std::max(0, top + kTop - viewport()->height()));
@@ -72,7 +72,7 @@ const PageView::Row* PageView::row_of(const QPoint& p) const {
 QPoint PageView::point_of(Ticks tick) const {
     for (const Row& row : rows_)
         if (tick >= row.start && tick < row.end) {
-            const double bar = static_cast<double>(session_.remake().meter.at_bar(session_.remake().meter.position(row.start).bar).bar_ticks());
+            const double bar = static_cast<double>(session_.remake().song->meter.at_bar(session_.remake().song->meter.position(row.start).bar).bar_ticks());
             return {static_cast<int>(std::lround(kLeft + static_cast<double>(tick - row.start) / bar * bar_width())),
                     row.top - verticalScrollBar()->value() + kChordBand + kWave / 2};
         }
@@ -83,23 +83,23 @@ Ticks PageView::tick_at(const QPoint& p) const {
     const Row* row = row_of(p);
     if (!row) return -1;
     const Remake& r = session_.remake();
-    const double bar = static_cast<double>(r.meter.at_bar(r.meter.position(row->start).bar).bar_ticks());
+    const double bar = static_cast<double>(r.song->meter.at_bar(r.song->meter.position(row->start).bar).bar_ticks());
     return std::clamp<Ticks>(row->start + static_cast<Ticks>((p.x() - kLeft) / bar_width() * bar), row->start, row->end - 1);
 }
 
 void PageView::paint_row(QPainter& p, const Row& row) const {
     const Remake& r = session_.remake();
     const int y = row.top - verticalScrollBar()->value();
-    const double bar_ticks = static_cast<double>(r.meter.at_bar(r.meter.position(row.start).bar).bar_ticks());
+    const double bar_ticks = static_cast<double>(r.song->meter.at_bar(r.song->meter.position(row.start).bar).bar_ticks());
     const auto x_of = [&](Ticks t) { return kLeft + static_cast<double>(t - row.start) / bar_ticks * bar_width(); };
     const QRectF wave(kLeft, y + kChordBand, x_of(row.end) - kLeft, kWave);
     if (row.first_of_section) {
         p.setPen(theme().text);
         p.setFont(text_font(13, true));
-        const QString label = row.section < 0 ? QString("–") : QString::fromStdString(r.sections[static_cast<std::size_t>(row.section)].label);
+        const QString label = row.section < 0 ? QString("–") : QString::fromStdString(r.song->sections[static_cast<std::size_t>(row.section)].label);
         p.drawText(QRectF(12, y + kChordBand - 2, kLeft - 20, 22), Qt::AlignVCenter, label);
         if (row.section >= 0) {
-            const Section& s = r.sections[static_cast<std::size_t>(row.section)];
+            const Section& s = r.song->sections[static_cast<std::size_t>(row.section)];
             p.setFont(text_font(8.5));
             p.setPen(theme().faint);
             paint_text(p, QRectF(12, y + kChordBand + 19, kLeft - 20, 14), Qt::AlignVCenter, QString::fromStdString(s.name));
@@ -107,13 +107,13 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
                        QString("%1 bars").arg(std::lround(static_cast<double>(s.length) / bar_ticks)));
         }
     }
-    const double start_s = r.tempo.seconds(row.start);
+    const double start_s = r.song->tempo.seconds(row.start);
     // Time inside a bar may run unevenly, so the waveform is painted bar by bar where its bar lines are.
     for_each_bar(r, row.start, row.end, [&](int bar, Ticks a, Ticks b) {
         a = std::max(a, row.start), b = std::min(b, row.end);
-        paint_waveform(p, QRectF(x_of(a), wave.top(), x_of(b) - x_of(a) + 1, kWave), session_.original_peaks(), r.tempo.seconds(a), r.tempo.seconds(b),
+        paint_waveform(p, QRectF(x_of(a), wave.top(), x_of(b) - x_of(a) + 1, kWave), session_.original_peaks(), r.song->tempo.seconds(a), r.song->tempo.seconds(b),
                        theme().original);
-        const Ticks beat = r.meter.at_bar(bar).beat_ticks();
+        const Ticks beat = r.song->meter.at_bar(bar).beat_ticks();
         for (Ticks t = a; t < b; t += beat) {
             p.setPen(QPen(t == a ? theme().text : theme().hairline, t == a ? 1.2 : 1.0));
             p.drawLine(QPointF(x_of(t), wave.bottom() - (t == a ? kWave : 0)), QPointF(x_of(t), wave.bottom() + (t == a ? 6 : 4)));
@@ -127,7 +127,7 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
     p.setFont(figure_font(7.5));
     p.setPen(theme().faint);
     p.drawText(QRectF(12, wave.bottom() + 1, kLeft - 20, kRuler), Qt::AlignVCenter, time_text(start_s).left(6));
-    for (const ChordEvent& c : r.chords) {
+    for (const ChordEvent& c : r.song->chords) {
         const Ticks a = std::max(c.start, row.start), b = std::min(c.start + c.length, row.end);
         if (b <= a) continue;
         p.setPen(theme().hairline);
@@ -135,7 +135,7 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
         // A chord held over from the row before is named once more, faintly, or the row would begin without a name.
         p.setPen(c.confidence < 0.35 || a != c.start ? theme().faint : theme().text);
         p.setFont(text_font(10, c.origin != Origin::Heard));
-        QString name = QString::fromStdString(c.chord.name(r.flats_at(c.start)));
+        QString name = QString::fromStdString(c.chord.name(r.song->flats_at(c.start)));
         if (c.confidence < 0.35) name += " ?";
         paint_text(p, QRectF(x_of(a) + 4, y + 2, x_of(b) - x_of(a) - 5, kChordBand - 3), Qt::AlignVCenter, name);
     }
@@ -146,7 +146,7 @@ bool PageView::viewportEvent(QEvent* event) {
         const auto* help = static_cast<QHelpEvent*>(event);
         QString text = "Click goes there, dragging loops, a double-click on a chord renames it.";
         if (const Ticks t = tick_at(help->pos()); t >= 0) {
-            const MeterMap& meter = session_.remake().meter;
+            const MeterMap& meter = session_.remake().song->meter;
             const int bar = meter.position(t).bar;
             const auto changes = bar_changes(session_, meter.tick_of_bar(bar), meter.tick_of_bar(bar + 1));
             if (!changes.empty()) text = QString("Bar %1 against bar %2: %3.").arg(bar).arg(changes.front()->of_bar).arg(change_words(changes));
@@ -169,12 +169,12 @@ void PageView::paintEvent(QPaintEvent* event) {
     const auto in_sight = [&](const Row& row) { return row.top + kRowHeight > scroll && row.top < scroll + viewport()->height(); };
     const auto x_of = [&](const Row& row, double ticks) {
         return kLeft +
-               (ticks - static_cast<double>(row.start)) / static_cast<double>(r.meter.at_bar(r.meter.position(row.start).bar).bar_ticks()) * bar_width();
+               (ticks - static_cast<double>(row.start)) / static_cast<double>(r.song->meter.at_bar(r.song->meter.position(row.start).bar).bar_ticks()) * bar_width();
     };
     // The loop lies under the music, the playhead on top.
     for (const Row& row : rows_) {
         if (!in_sight(row) || session_.loop_end() <= session_.loop_start()) continue;
-        const Ticks a = std::max(row.start, r.tempo.nearest_tick(session_.loop_start())), b = std::min(row.end, r.tempo.nearest_tick(session_.loop_end()));
+        const Ticks a = std::max(row.start, r.song->tempo.nearest_tick(session_.loop_start())), b = std::min(row.end, r.song->tempo.nearest_tick(session_.loop_end()));
         const double from = x_of(row, static_cast<double>(a));
         if (b > a)
             p.fillRect(QRectF(from, row.top - scroll + 2, x_of(row, static_cast<double>(b)) - from, kRowHeight - 10),
@@ -186,8 +186,8 @@ void PageView::paintEvent(QPaintEvent* event) {
     });
     const double now = session_.position_s();
     for (const Row& row : rows_) {
-        if (!in_sight(row) || now < r.tempo.seconds(row.start) || now >= r.tempo.seconds(row.end)) continue;
-        const double x = x_of(row, r.tempo.ticks(now));
+        if (!in_sight(row) || now < r.song->tempo.seconds(row.start) || now >= r.song->tempo.seconds(row.end)) continue;
+        const double x = x_of(row, r.song->tempo.ticks(now));
         p.setPen(QPen(theme().text, 1.6));
         p.drawLine(QPointF(x, row.top - scroll + 2), QPointF(x, row.top - scroll + kRowHeight - 12));
     }
@@ -197,7 +197,7 @@ void PageView::resizeEvent(QResizeEvent*) { lay_out(); }
 
 void PageView::follow_playhead() {
     if (session_.player().playing()) {
-        const QPoint at = point_of(session_.remake().tempo.nearest_tick(session_.position_s()));
+        const QPoint at = point_of(session_.remake().song->tempo.nearest_tick(session_.position_s()));
         if (at.x() >= 0 && (at.y() > viewport()->height() - kRowHeight / 2 || at.y() < kRowHeight / 2))
             verticalScrollBar()->setValue(verticalScrollBar()->value() + at.y() - kRowHeight);
     }
@@ -215,24 +215,24 @@ void PageView::mouseMoveEvent(QMouseEvent* e) {
     if (!pressed_) return;
     if ((e->pos() - press_).manhattanLength() > 6) dragged_ = true;
     const Ticks a = tick_at(press_), b = tick_at(e->pos());
-    if (dragged_ && a >= 0 && b >= 0) session_.set_loop(session_.remake().tempo.seconds(a), session_.remake().tempo.seconds(b));
+    if (dragged_ && a >= 0 && b >= 0) session_.set_loop(session_.remake().song->tempo.seconds(a), session_.remake().song->tempo.seconds(b));
 }
 
 void PageView::mouseReleaseEvent(QMouseEvent* e) {
     if (!pressed_) return;
     pressed_ = false;
     if (dragged_) session_.seek(session_.loop_start());
-    else if (const Ticks t = tick_at(e->pos()); t >= 0) session_.seek(session_.remake().tempo.seconds(t));
+    else if (const Ticks t = tick_at(e->pos()); t >= 0) session_.seek(session_.remake().song->tempo.seconds(t));
 }
 
 void PageView::mouseDoubleClickEvent(QMouseEvent* e) {
     const Row* row = row_of(e->pos());
     if (!row) return;
     if (e->pos().y() + verticalScrollBar()->value() - row->top < kChordBand) {
-        session_.select_element("chords");
+        session_.select_element(ElementId::chords());
         emit chord_chosen(tick_at(e->pos()));
     } else if (e->pos().x() < kLeft && row->section >= 0) {
-        session_.select_element("sections");
+        session_.select_element(ElementId::sections());
     }
 }
 

@@ -74,9 +74,9 @@ void paint_text(QPainter& painter, const QRectF& rect, int flags, const QString&
 }
 
 void for_each_bar(const Remake& remake, Ticks from, Ticks to, const std::function<void(int, Ticks, Ticks)>& call) {
-    int bar = std::max(1, remake.meter.position(from).bar);
-    for (Ticks start = remake.meter.tick_of_bar(bar); start < to; ++bar) {
-        const Ticks end = remake.meter.tick_of_bar(bar + 1);
+    int bar = std::max(1, remake.song->meter.position(from).bar);
+    for (Ticks start = remake.song->meter.tick_of_bar(bar); start < to; ++bar) {
+        const Ticks end = remake.song->meter.tick_of_bar(bar + 1);
         call(bar, start, end);
         start = end;
     }

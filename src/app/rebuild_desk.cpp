@@ -22,15 +22,15 @@ ArrangementGrid::ArrangementGrid(Session& session, QWidget* parent) : QWidget(pa
 
 QRectF ArrangementGrid::cell_rect(int part, int section) const {
     const Remake& r = session_.remake();
-    if (section < 0 || section >= static_cast<int>(r.sections.size())) return {};
+    if (section < 0 || section >= static_cast<int>(r.song->sections.size())) return {};
     // Columns as wide as their sections are long, but never too narrow for a letter.
     double total = 0;
-    for (const Section& s : r.sections) total += std::max<double>(2.0 * kTicksPerQuarter * 4, static_cast<double>(s.length));
+    for (const Section& s : r.song->sections) total += std::max<double>(2.0 * kTicksPerQuarter * 4, static_cast<double>(s.length));
     const double scale = (width() - kNames - 14) / std::max(1.0, total);
     double x = kNames;
     for (int i = 0; i < section; ++i)
-        x += std::max<double>(2.0 * kTicksPerQuarter * 4, static_cast<double>(r.sections[static_cast<std::size_t>(i)].length)) * scale;
-    const double w = std::max<double>(2.0 * kTicksPerQuarter * 4, static_cast<double>(r.sections[static_cast<std::size_t>(section)].length)) * scale;
+        x += std::max<double>(2.0 * kTicksPerQuarter * 4, static_cast<double>(r.song->sections[static_cast<std::size_t>(i)].length)) * scale;
+    const double w = std::max<double>(2.0 * kTicksPerQuarter * 4, static_cast<double>(r.song->sections[static_cast<std::size_t>(section)].length)) * scale;
     return {x, static_cast<double>(kHead + part * kRowHeight), w, kRowHeight};
 }
 
@@ -47,20 +47,20 @@ void ArrangementGrid::paint_still(QPainter& p) const {
         return;
     }
     p.setRenderHint(QPainter::Antialiasing);
-    for (int s = 0; s < static_cast<int>(r.sections.size()); ++s) {
+    for (int s = 0; s < static_cast<int>(r.song->sections.size()); ++s) {
         const QRectF head = cell_rect(0, s);
-        const Section& section = r.sections[static_cast<std::size_t>(s)];
+        const Section& section = r.song->sections[static_cast<std::size_t>(s)];
         p.setPen(theme().text);
         p.setFont(text_font(10, true));
         paint_text(p, QRectF(head.left() + 6, 4, head.width() - 8, 18), Qt::AlignVCenter, QString::fromStdString(section.label));
         p.setFont(text_font(8.5));
         p.setPen(theme().faint);
         paint_text(p, QRectF(head.left() + 6, 20, head.width() - 8, 16), Qt::AlignVCenter,
-                   QString("%1 · %2").arg(QString::fromStdString(section.name)).arg(r.meter.position(section.start).bar));
+                   QString("%1 · %2").arg(QString::fromStdString(section.name)).arg(r.song->meter.position(section.start).bar));
     }
     for (int i = 0; i < static_cast<int>(r.parts.size()); ++i) {
         const Part& part = *r.parts[static_cast<std::size_t>(i)];
-        const bool chosen = session_.element() == QString("part:%1").arg(part.id);
+        const bool chosen = session_.element() == ElementId(part.id);
         const QRectF row(0, kHead + i * kRowHeight, width(), kRowHeight);
         if (chosen) p.fillRect(row, theme().raised);
         p.setPen(theme().hairline);
@@ -73,8 +73,8 @@ void ArrangementGrid::paint_still(QPainter& p) const {
         const Layer layer = part.layers.empty() ? Layer{} : part.layers.front();
         paint_text(p, QRectF(12, row.top() + 22, kNames - 20, 15), Qt::AlignVCenter,
                    QString("%1 dB%2").arg(part.gain_db, 0, 'f', 1).arg(layer.patch.empty() ? QString() : ", " + QString::fromStdString(layer.patch)));
-        for (int s = 0; s < static_cast<int>(r.sections.size()); ++s) {
-            const Section& section = r.sections[static_cast<std::size_t>(s)];
+        for (int s = 0; s < static_cast<int>(r.song->sections.size()); ++s) {
+            const Section& section = r.song->sections[static_cast<std::size_t>(s)];
             const QRectF cell = cell_rect(i, s).adjusted(2, 3, -2, -4);
             const Placement* placement = nullptr;
             for (const Placement& x : part.placements)
@@ -90,12 +90,12 @@ void ArrangementGrid::paint_still(QPainter& p) const {
             p.setBrush(placement->muted ? QBrush(Qt::NoBrush) : QBrush(with_alpha(theme().rebuild, 28)));
             p.drawRect(cell);
             // The pattern's own notes, small: what is played shows before it is read.
-            if (!pattern->notes.empty()) {
+            if (const auto notes = pattern ? part.notes(*pattern) : std::vector<Note>(); !notes.empty()) {
                 int low = 127, high = 0;
-                for (const Note& n : pattern->notes) low = std::min(low, n.pitch), high = std::max(high, n.pitch);
+                for (const Note& n : notes) low = std::min(low, n.pitch), high = std::max(high, n.pitch);
                 const double unit = cell.width() / static_cast<double>(std::max<Ticks>(1, pattern->length));
                 p.setRenderHint(QPainter::Antialiasing, false);
-                for (const Note& n : pattern->notes) {
+                for (const Note& n : notes) {
                     const double y = cell.bottom() - 4 - (cell.height() - 8) * (high > low ? static_cast<double>(n.pitch - low) / (high - low) : 0.5);
                     p.fillRect(QRectF(std::max(cell.left(), cell.left() + static_cast<double>(n.start) * unit), y - 1,
                                       std::max(1.5, static_cast<double>(n.length) * unit), 2),
@@ -118,13 +118,16 @@ void ArrangementGrid::mousePressEvent(QMouseEvent* e) {
     const Remake& r = session_.remake();
     if (e->pos().y() < kHead || row >= static_cast<int>(r.parts.size())) return;
     const Part& part = *r.parts[static_cast<std::size_t>(row)];
-    session_.select_element(QString("part:%1").arg(part.id));
-    for (int s = 0; s < static_cast<int>(r.sections.size()); ++s) {
+    session_.select_element(part.id);
+    for (int s = 0; s < static_cast<int>(r.song->sections.size()); ++s) {
         if (!cell_rect(row, s).contains(e->position())) continue;
-        const Section& section = r.sections[static_cast<std::size_t>(s)];
+        const Section& section = r.song->sections[static_cast<std::size_t>(s)];
         for (const Placement& x : part.placements)
             if (x.start >= section.start && x.start < section.start + section.length) {
-                session_.edit(mute_cell(r, part.id, static_cast<std::size_t>(s), !x.muted), x.muted ? "Unmute cell" : "Mute cell");
+                session_.run(Line("part.mute-in")
+                                 .with("part", part_text(r, part.id))
+                                 .with("section", section_text(r, section.id))
+                                 .with("on", x.muted ? "off" : "on"));
                 return;
             }
     }

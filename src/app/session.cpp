@@ -5,6 +5,8 @@
 #include "analysis/draft.hpp"
 #include "base/files.hpp"
 #include "base/guard.hpp"
+#include "base/pitch.hpp"
+#include "engine/offline.hpp"
 #include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
 #include "model/validate.hpp"
@@ -58,15 +60,34 @@ Session::~Session() {
 
 // --- the document ---
 
+bool Session::may_change() {
+    if (!has_reference()) emit failed("There is nothing to change yet: open a recording or a remake first.");
+    else if (provisional()) emit failed("The recording is still being listened to: change things once that is done.");
+    else return true;
+    return false;
+}
+
+bool Session::run(const Line& line, const QString& merge_key, const std::shared_ptr<const Remake>& from) {
+    if (!may_change()) return false;
+    nudged_from_.reset();
+    auto done = run_command(from ? *from : remake(), line);
+    if (!done) {
+        emit failed(QString::fromStdString(done.error().message()));
+        return false;
+    }
+    open_.history.push(std::move(done->remake), done->command->undo_text, merge_key.toStdString(), line.text());
+    document_was_changed();
+    return true;
+}
+
+QString Session::what_was_done() const {
+    QString text;
+    for (const std::string& line : open_.history.lines()) text += QString::fromStdString(line) + "\n";
+    return text;
+}
+
 void Session::edit(Remake next, const QString& label, const QString& merge_key) {
-    if (!has_reference()) {
-        emit failed("There is nothing to change yet: open a recording or a remake first.");
-        return;
-    }
-    if (provisional()) {
-        emit failed("The recording is still being listened to: change things once that is done.");
-        return;
-    }
+    if (!may_change()) return;
     // What was wrong before is no reason to refuse: nobody is locked out of a document by its fault.
     if (const auto wrong = what_is_wrong(next); wrong && !what_is_wrong(remake())) {
         emit failed(QString("%1 was not done, because afterwards %2.").arg(label, QString::fromStdString(*wrong)));
@@ -77,6 +98,7 @@ void Session::edit(Remake next, const QString& label, const QString& merge_key) 
 }
 
 void Session::undo() {
+    nudged_from_.reset();
     open_.history.undo();
     selected_notes.clear();
     document_was_changed();
@@ -107,9 +129,11 @@ void Session::document_was_changed() {
     emit report_changed();
 }
 
+PlanInputs Session::plan_inputs() const { return {player_->sample_rate_hz(), assets_beside(open_.original)}; }
+
 void Session::refresh_plan() {
     Error trouble;
-    plan_ = compile_plan(remake(), player_->sample_rate_hz(), plan_, &trouble);
+    plan_ = compile_plan(remake(), plan_inputs(), plan_, &trouble);
     player_->set_plan(plan_);
     if (!trouble.subject.empty()) emit failed(QString::fromStdString(trouble.message()));
 }
@@ -126,14 +150,14 @@ void Session::start_rebuild() {
     stop_rebuild();
     rebuild_progress_ = std::make_unique<Progress>();
     rebuild_job_ = std::thread([this, document = open_.history.current(), original = open_.original_summary, analysis = open_.analysis,
-                                progress = rebuild_progress_.get(), rate = player_->sample_rate_hz()] {
+                                progress = rebuild_progress_.get(), rate = player_->sample_rate_hz(), inputs = plan_inputs()] {
         const Status done = guarded("rendering the rebuild", [&]() -> Status {
-            const auto plan = compile_plan(*document, rate);  // instruments of its own: the player's are in use
+            const auto plan = compile_plan(*document, inputs);  // instruments of its own: the player's are in use
             const int rate_hz = static_cast<int>(std::lround(rate));
             Peaks peaks(rate_hz, 2);
             SoundMeter meter(rate_hz, 2, plan->end_frame);
             render_offline(
-                *plan,
+                *plan, {},
                 [&](std::span<const float> block) {
                     peaks.add(block);
                     meter.add(block);
@@ -351,7 +375,7 @@ bool Session::add_midi(const QString& path, const MidiSong& song, double offset_
     }
     const std::size_t before = remake().parts.size();
     edit(std::move(*next), "Add parts from MIDI");
-    if (remake().parts.size() > before) select_element(QString("part:%1").arg(remake().parts[before]->id));
+    if (remake().parts.size() > before) select_element(remake().parts[before]->id);
     return true;
 }
 
@@ -424,13 +448,61 @@ void Session::set_loop(double start_s, double end_s, bool on) {
 
 // --- selection ---
 
-void Session::select_element(const QString& id) {
+void Session::select_element(ElementId id) {
     if (open_.element == id) return;
     open_.element = id;
     selected_notes.clear();
     notes_selected();
 }
 
-const Part* Session::selected_part() const { return open_.element.startsWith("part:") ? remake().part(open_.element.mid(5).toInt()) : nullptr; }
+void Session::downbeat_here() { run(Line("tempo.downbeat").with("at", seconds_text(position_s()))); }
+
+void Session::toggle_confirmed(ElementId id) {
+    const bool confirmed = remake().element(id).state == State::Confirmed;
+    run(Line("element.note").with("element", element_text(remake(), id)).with("state", confirmed ? "draft" : "confirmed"));
+}
+
+const Part* Session::selected_part() const { return open_.element.part() ? remake().part(open_.element.part()) : nullptr; }
+
+bool Session::is_selected(const PlacedNote& note) const {
+    return std::find(selected_notes.begin(), selected_notes.end(), note.ref()) != selected_notes.end();
+}
+
+Line Session::on_notes(const char* command, const Remake& document, PartId part) const {
+    Line line(command);
+    line.with("part", part_text(document, part));
+    if (const Part* p = document.part(part)) line.with("notes", notes_text(document, *p, selected_notes));
+    if (reach_ == Reach::Here) line.with("reach", reach_text(reach_));
+    return line;
+}
+
+void Session::draw_note(PartId part, const Note& n) {
+    Line line("note.add");
+    line.with("part", part_text(remake(), part))
+        .with("at", place_text(remake().song->meter, n.start))
+        .with("pitch", note_name(n.pitch, false))
+        .with("length", length_text(n.length))
+        .with("velocity", std::to_string(n.velocity));
+    if (reach_ == Reach::Here) line.with("reach", reach_text(reach_));
+    selected_notes.clear();
+    if (!run(line)) return;
+    const Part* now = remake().part(part);
+    for (const PlacedNote& x : placed_notes(*now))
+        if (x.note.start == n.start && x.note.pitch == n.pitch) selected_notes = {x.ref()};
+    notes_selected();
+}
+
+void Session::nudge(PartId part, Ticks ticks) {
+    // Always from where the notes were before the first press, so that the presses are one step and one line.
+    if (!nudged_from_) nudged_from_ = document(), nudged_ = 0;
+    const auto from = nudged_from_;
+    nudged_ += ticks;
+    if (run(on_notes("note.change", *from, part).with("move", length_text(nudged_)), "nudge", from)) nudged_from_ = from;
+}
+
+void Session::set_reach(Reach reach) {
+    reach_ = reach;
+    emit selection_changed();
+}
 
 }  // namespace fw::app

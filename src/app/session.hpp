@@ -5,10 +5,10 @@
 #include "analysis/evidence_store.hpp"
 #include "audio/peaks.hpp"
 #include "check/check.hpp"
+#include "commands/call.hpp"
 #include "devices/audio_output.hpp"
 #include "engine/player.hpp"
 #include "formats/midi_file.hpp"
-#include "model/edits.hpp"
 #include "model/history.hpp"
 
 #include <QObject>
@@ -40,12 +40,20 @@ public:
     bool has_reference() const { return open_.original != nullptr; }
     /// What is shown is a first look at a recording that is still being listened to: it can be played, not changed or saved.
     bool provisional() const { return shelved_ != nullptr; }
-    /// Changes the document; refused with a sentence while there is none or it is provisional, and where what comes out would not be a valid remake.
+    /// Runs a command on the document, or on the one a gesture began with; refused with a sentence where run_command refuses it, and like edit(). Steps of
+    /// one merge key in a row are one step. True where it was done.
+    bool run(const Line& line, const QString& merge_key = {}, const std::shared_ptr<const Remake>& from = nullptr);
+    /// All that was done since the document was opened, as lines of a script.
+    QString what_was_done() const;
+    /// Changes the document by something that is no command; refused with a sentence while there is none or it is provisional, and where what comes out would not be a valid remake.
     void edit(Remake next, const QString& label, const QString& merge_key = {});
     void undo();
     void redo();
     /// A gesture has ended, a drag or the typing of a number: what is edited next is a step of its own, whatever its merge key.
-    void end_gesture() { open_.history.close_step(); }
+    void end_gesture() {
+        open_.history.close_step();
+        nudged_from_.reset();
+    }
 
     // --- files ---
     /// Reads and analyses a recording and drafts a remake of it. A first look with waveform, tempo and beats comes early; when the
@@ -92,11 +100,25 @@ public:
     double loop_end() const { return loop_end_; }
 
     // --- selection ---
-    QString element() const { return open_.element; }
-    void select_element(const QString& id);
+    ElementId element() const { return open_.element; }
+    void select_element(ElementId id);
+    /// Makes the beat nearest to the playhead the first of a bar.
+    void downbeat_here();
+    /// Confirms an element, or takes that back.
+    void toggle_confirmed(ElementId id);
     /// The selected part, or null where the element is no part.
     const Part* selected_part() const;
     std::vector<NoteRef> selected_notes;
+    bool is_selected(const PlacedNote& note) const;
+    /// Begins a command on the selected notes of a part, as they are in a document, with the reach that is set.
+    Line on_notes(const char* command, const Remake& document, PartId part) const;
+    /// Draws a note and selects it.
+    void draw_note(PartId part, const Note& note);
+    /// Moves the selected notes by ticks; presses in a row are one step.
+    void nudge(PartId part, Ticks ticks);
+    /// How far edits of notes reach.
+    Reach reach() const { return reach_; }
+    void set_reach(Reach reach);
     void notes_selected() {
         end_gesture();
         emit selection_changed();
@@ -121,7 +143,8 @@ private:
     /// All that belongs to what is open.
     struct Contents {
         History history;
-        QString file, element = "tempo";
+        QString file;
+        ElementId element;
         std::shared_ptr<const Analysis> analysis;
         std::shared_ptr<const Audio> original;
         SoundSummary original_summary;
@@ -134,6 +157,8 @@ private:
     void adopt(std::shared_ptr<Loaded> loaded, int number);
     void bring_back();
     void document_was_changed();
+    bool may_change();
+    PlanInputs plan_inputs() const;
     void refresh_plan();
     void tell_later(const Error& error);
     void start_rebuild();
@@ -147,6 +172,9 @@ private:
     std::unique_ptr<Player> player_;
     std::shared_ptr<const Plan> plan_;
     bool loudness_match_ = true;
+    Reach reach_ = Reach::Everywhere;
+    std::shared_ptr<const Remake> nudged_from_;  ///< before the presses that are going on
+    Ticks nudged_ = 0;
     double loop_start_ = 0.0, loop_end_ = 0.0;
 
     std::thread job_, rebuild_job_;

@@ -53,8 +53,8 @@ void SongStrip::paint_still(QPainter& p) {
     paint_waveform(p, wave, session_.original_peaks(), 0.0, r.reference.duration_s, theme().original);
     const double sections_y = wave.bottom() + 3;
     p.setFont(text_font(8));
-    for (const Section& s : r.sections) {
-        const double a = x_at(r.tempo.seconds(s.start)), b = x_at(r.tempo.seconds(s.start + s.length));
+    for (const Section& s : r.song->sections) {
+        const double a = x_at(r.song->tempo.seconds(s.start)), b = x_at(r.song->tempo.seconds(s.start + s.length));
         p.setPen(theme().hairline);
         p.drawLine(QPointF(a, 3), QPointF(a, sections_y + kSections));
         p.setPen(theme().text);
@@ -64,12 +64,12 @@ void SongStrip::paint_still(QPainter& p) {
     if (const auto report = session_.report()) {
         const double y = sections_y + kSections;
         const auto chosen =
-            std::find_if(report->elements.begin(), report->elements.end(), [&](const ElementMatch& e) { return e.id == session_.element().toStdString(); });
+            std::find_if(report->elements.begin(), report->elements.end(), [&](const ElementMatch& e) { return e.id == session_.element(); });
         for_each_bar(r, 0, r.end_tick(), [&](int bar, Ticks start, Ticks end) {
             double match = -1.0;
             if (chosen != report->elements.end() && static_cast<std::size_t>(bar) <= chosen->bars.size())
                 match = chosen->bars[static_cast<std::size_t>(bar - 1)];
-            const double a = x_at(r.tempo.seconds(start)), b = x_at(r.tempo.seconds(end));
+            const double a = x_at(r.song->tempo.seconds(start)), b = x_at(r.song->tempo.seconds(end));
             p.fillRect(QRectF(a, y, std::max(1.0, b - a - 1), kTape - 2), match_color(match));
         });
     }
@@ -95,10 +95,10 @@ void SongStrip::mouseReleaseEvent(QMouseEvent* e) {
 
 void SongStrip::mouseDoubleClickEvent(QMouseEvent* e) {
     const Remake& r = session_.remake();
-    const int s = section_at(r, r.tempo.nearest_tick(time_at(e->position().x())));
+    const int s = r.song->section_at(r.song->tempo.nearest_tick(time_at(e->position().x())));
     if (s < 0) return;
-    const Section& section = r.sections[static_cast<std::size_t>(s)];
-    session_.set_loop(r.tempo.seconds(section.start), r.tempo.seconds(section.start + section.length));
+    const Section& section = r.song->sections[static_cast<std::size_t>(s)];
+    session_.set_loop(r.song->tempo.seconds(section.start), r.song->tempo.seconds(section.start + section.length));
     session_.seek(session_.loop_start());
 }
 

@@ -48,13 +48,13 @@ private:
         if (!s.has_reference() || s.busy() || !s.rebuild_is_current()) return;
         const auto part = [&](PartRole role) {
             for (const auto& p : s.remake().parts)
-                if (p->role == role) return QString("part:%1").arg(p->id);
-            return QString("chords");
+                if (p->role == role) return ElementId(p->id);
+            return ElementId::chords();
         };
         switch (at_++) {
             case 0:
                 window_.show_desk(Desk::Survey);
-                s.select_element("tempo");
+                s.select_element(ElementId::tempo());
                 s.seek(12.4);
                 break;
             case 1: shot("1-survey"); break;
@@ -70,7 +70,7 @@ private:
                 break;
             case 5: shot("2-transcribe-drums"); break;
             case 6:
-                s.select_element("chords");
+                s.select_element(ElementId::chords());
                 window_.transcribe()->current()->show_from(10.2);
                 window_.transcribe()->chords()->select_tick(window_.transcribe()->chords()->tick_at(300));
                 break;

@@ -86,8 +86,8 @@ CloseUp* TranscribeDesk::current() const { return qobject_cast<CloseUp*>(stack_-
 
 void TranscribeDesk::follow() {
     const Part* part = session_.selected_part();
-    title_->setText(session_.has_reference() ? QString::fromStdString(session_.remake().element_name(session_.element().toStdString())) : QString());
-    QWidget* wanted = session_.element() == "chords"  ? static_cast<QWidget*>(chords_)
+    title_->setText(session_.has_reference() ? QString::fromStdString(session_.remake().element_name(session_.element())) : QString());
+    QWidget* wanted = session_.element() == ElementId::chords() ? static_cast<QWidget*>(chords_)
                       : !part                         ? static_cast<QWidget*>(empty_)
                       : part->role == PartRole::Drums ? static_cast<QWidget*>(drums_)
                                                       : static_cast<QWidget*>(notes_);

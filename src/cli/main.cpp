@@ -7,12 +7,15 @@
 #include "base/files.hpp"
 #include "base/guard.hpp"
 #include "check/check.hpp"
-#include "engine/plan.hpp"
+#include "commands/command.hpp"
+#include "engine/offline.hpp"
 #include "formats/analysis_json.hpp"
 #include "formats/check_json.hpp"
 #include "formats/hand_off.hpp"
 #include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
+#include "model/edits/clips.hpp"
+#include "model/places.hpp"
 
 #include <unistd.h>
 #include <CLI/CLI.hpp>
@@ -106,19 +109,27 @@ public:
         return save_remake(out, *remake);
     }
 
-    Status render_command(const std::string& file, const std::string& out, const std::string& stems) {
+    /// What of a remake is rendered, as it was asked for.
+    struct RenderWish {
+        std::string out, stems, part, bus, range;
+        bool dry = false, without_original = false;
+    };
+
+    Status render_command(const std::string& file, const RenderWish& wish) {
+        auto remake = load_remake(file);
+        return remake ? render(*remake, file, wish) : remake.error();
+    }
+
+    Status do_command(const std::string& file, const std::string& script, const std::string& out) {
         auto remake = load_remake(file);
         if (!remake) return remake.error();
-        if (auto spared = spare({out}, {file, remake->reference.path}); !spared) return spared;
-        const auto plan = compile_for_rendering(*remake, kRate_hz);
-        if (!plan) return plan.error();
-        if (!out.empty())
-            if (auto mix = render_to_file(**plan, out, progress_); !mix) return mix;
-        if (!stems.empty()) {
-            const std::vector<std::filesystem::path> inputs{file, remake->reference.path};
-            if (const auto written = write_stems(**plan, *remake, stems, inputs, progress_); !written) return written.error();
-        }
-        return Done{};
+        const auto text = read_file(script, kMostScript);
+        if (!text) return text.error();
+        const auto done = run_script(*remake, {reinterpret_cast<const char*>(text->data()), text->size()}, script);
+        if (!done) return done.error();
+        const std::string target = out.empty() ? file : out;
+        if (auto spared = spare({target}, {script, remake->reference.path}); !spared) return spared;
+        return save_remake(target, *done);
     }
 
     Status check_command(const std::string& file, const std::string& out) {
@@ -127,7 +138,7 @@ public:
         auto reference = find_reference(*remake, file);
         if (!reference) return reference.error();
         if (auto spared = spare({out}, {file, reference->string()}); !spared) return spared;
-        const auto plan = compile_for_rendering(*remake, kRate_hz);
+        const auto plan = compile_for_rendering(*remake, {kRate_hz, assets_from_files(*reference)});
         if (!plan) return plan.error();
         // The sound is measured as it is read: a long recording need not lie in memory.
         std::optional<SoundMeter> original;
@@ -141,7 +152,7 @@ public:
         warn(mono->remarks, reference->string());
         SoundMeter rebuild(static_cast<int>(kRate_hz), 2, (*plan)->end_frame);
         render_offline(
-            **plan,
+            **plan, {},
             [&](std::span<const float> block) {
                 rebuild.add(block);
                 return true;
@@ -151,15 +162,22 @@ public:
         return deliver(out, check_to_json(check(*remake, **analysis, &a, &b)));
     }
 
-    Status export_command(const std::string& file, const std::string& midi, const std::string& json, const std::string& wav) {
+    Status export_command(const std::string& file, const std::string& midi, const std::string& json, const std::string& wav, const std::string& copy,
+                          bool without) {
         auto remake = load_remake(file);
         if (!remake) return remake.error();
         const auto reference = find_reference(*remake, file);
-        if (auto spared = spare({midi, json, wav}, {file, reference ? reference->string() : std::string()}); !spared) return spared;
+        if (auto spared = spare({midi, json, wav, copy}, {file, reference ? reference->string() : std::string()}); !spared) return spared;
+        if (!copy.empty())
+            if (auto s = save_remake(copy, without ? without_original(*remake) : *remake); !s) return s;
         if (!midi.empty())
             if (auto s = write_midi(midi, *remake); !s) return s;
-        if (!wav.empty())
-            if (auto s = render_command(file, wav, {}); !s) return s;
+        if (!wav.empty()) {
+            RenderWish mix;
+            mix.out = wav;
+            mix.without_original = without;
+            if (auto s = render(*remake, file, mix); !s) return s;
+        }
         if (!json.empty()) {
             if (!reference) return reference.error();
             auto analysis = analyse(*reference, progress_, store_);
@@ -170,6 +188,49 @@ public:
     }
 
 private:
+    static constexpr std::uint64_t kMostScript = 4ULL << 20;
+
+    Status render(const Remake& given, const std::string& file, const RenderWish& wish) {
+        const Remake remake = wish.without_original ? without_original(given) : given;
+        if (auto spared = spare({wish.out}, {file, remake.reference.path}); !spared) return spared;
+        const auto refuse = [](const std::string& what, const std::string& why) { return Error{ErrorCode::CommandRefused, what, why}; };
+        RenderRange range;
+        if (!wish.part.empty()) {
+            const Part* part = find_part(remake, wish.part);
+            if (!part) return refuse("--part " + wish.part, "there is no such part in " + file);
+            range.what = RenderWhat::of(part->id);
+        } else if (!wish.bus.empty()) {
+            const Bus* bus = find_bus(remake, wish.bus);
+            if (!bus) return refuse("--bus " + wish.bus, "there is no such bus in " + file);
+            range.what = RenderWhat::of(bus->id);
+        }
+        range.what.steps = !wish.dry;
+        if (!wish.range.empty()) {
+            // "5-12": from the beginning of bar 5 to the end of bar 12.
+            int first = 0, last = 0;
+            if (std::sscanf(wish.range.c_str(), "%d-%d", &first, &last) != 2 || first < 1 || last < first || last > 100'000)
+                return refuse("--range " + wish.range, "it is no range of bars: say 5-12");
+            const auto frame = [&](int bar) { return static_cast<std::int64_t>(std::llround(remake.song->tempo.seconds(remake.song->meter.tick_of_bar(bar)) * kRate_hz)); };
+            range.from = std::max<std::int64_t>(0, frame(first));
+            range.to = frame(last + 1);
+            if (range.to <= range.from) return refuse("--range " + wish.range, "these bars lie before the recording");
+        }
+        AssetLoader assets;
+        if (!remake.clips->clips.empty()) {
+            const auto reference = find_reference(remake, file);
+            assets = assets_from_files(reference ? *reference : std::filesystem::path(remake.reference.path));
+        }
+        const auto plan = compile_for_rendering(remake, {kRate_hz, assets});
+        if (!plan) return plan.error();
+        if (!wish.out.empty())
+            if (auto mix = render_to_file(**plan, range, wish.out, progress_); !mix) return mix;
+        if (!wish.stems.empty()) {
+            const std::vector<std::filesystem::path> inputs{file, remake.reference.path};
+            if (const auto written = write_stems(**plan, wish.stems, inputs, progress_); !written) return written.error();
+        }
+        return Done{};
+    }
+
     /// What is special about a recording is said: that it broke off, for one.
     static void warn(const std::vector<ErrorCode>& remarks, const std::string& path) {
         for (const ErrorCode remark : remarks) std::cerr << Error{remark, path, {}}.message() << "\n";
@@ -194,7 +255,9 @@ int main(int argc, char** argv) {
     CLI::App app{"Fakturwerk without a window: hear a recording, draft a remake of it, render, check and export it."};
     app.require_subcommand(1);
     app.set_version_flag("--version", FW_VERSION);
-    std::string ref, out, midi, json, wav, stems, file;
+    std::string ref, out, midi, json, wav, copy, file, script;
+    Cli::RenderWish wish;
+    bool without = false;
     double offset_s = 0.0;
     Cli cli;
     std::function<Status()> work;
@@ -219,12 +282,26 @@ int main(int argc, char** argv) {
 
     auto* render = app.add_subcommand("render", "Render a rebuild to sound");
     render->add_option("REMAKE", file)->required();
-    render->add_option("-o", out, "mix to write (.wav, .flac or .ogg)");
-    render->add_option("--stems", stems, "folder for one WAV file a part");
+    render->add_option("-o", wish.out, "file to write (.wav, .flac or .ogg)");
+    render->add_option("--stems", wish.stems, "folder for one WAV file a part and a bus");
+    auto* part = render->add_option("--part", wish.part, "only this part, at its own level");
+    render->add_option("--bus", wish.bus, "only what comes out of this bus")->excludes(part);
+    render->add_option("--range", wish.range, "only these bars, as 5-12");
+    render->add_flag("--dry", wish.dry, "without any effect");
+    render->add_flag("--without-original", wish.without_original, "without sounds from the original");
     render->callback([&] {
-        if (out.empty() && stems.empty()) throw CLI::ValidationError("render", "name a mix with -o or a folder with --stems");
-        work = [&] { return cli.render_command(file, out, stems); };
+        if (wish.out.empty() && wish.stems.empty()) throw CLI::ValidationError("render", "name a file with -o or a folder with --stems");
+        work = [&] { return cli.render_command(file, wish); };
     });
+
+    auto* doing = app.add_subcommand("do", "Change a remake by a script of commands, one a line");
+    doing->add_option("REMAKE", file)->required();
+    doing->add_option("SCRIPT", script, "text file of commands")->required();
+    doing->add_option("-o", out, "remake to write; the same one without it");
+    doing->callback([&] { work = [&] { return cli.do_command(file, script, out); }; });
+
+    auto* listing = app.add_subcommand("commands", "List the commands a script can hold");
+    listing->callback([&] { work = [] { return deliver({}, command_list()); }; });
 
     auto* check = app.add_subcommand("check", "Compare a rebuild with its original");
     check->add_option("REMAKE", file)->required();
@@ -236,9 +313,12 @@ int main(int argc, char** argv) {
     exporting->add_option("--midi", midi, "MIDI file to write");
     exporting->add_option("--json", json, "analysis JSON to write");
     exporting->add_option("--wav", wav, "mix to write");
+    exporting->add_option("--remake", copy, "remake to write, a copy");
+    exporting->add_flag("--without-original", without, "leave sounds from the original out of mix and copy");
     exporting->callback([&] {
-        if (midi.empty() && json.empty() && wav.empty()) throw CLI::ValidationError("export", "name a file with --midi, --json or --wav");
-        work = [&] { return cli.export_command(file, midi, json, wav); };
+        if (midi.empty() && json.empty() && wav.empty() && copy.empty())
+            throw CLI::ValidationError("export", "name a file with --midi, --json, --wav or --remake");
+        work = [&] { return cli.export_command(file, midi, json, wav, copy, without); };
     });
 
     try {

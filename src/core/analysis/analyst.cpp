@@ -11,11 +11,6 @@ namespace fw {
 
 namespace {
 
-/// A stage of the work as a stretch of the whole bar.
-Progress stage(const Progress& whole, double from, double to) {
-    return Progress([&whole, from, to](double f, std::string_view what) { whole.report(from + (to - from) * f, what); }, &whole);
-}
-
 /// Beats where something sounds: silence before the first note and after the last has no pulse.
 void trim(std::vector<double>& beats, const std::vector<HeardNote>& notes, const std::vector<Hit>& hits) {
     double first = 1e9, last = 0.0;
@@ -62,7 +57,7 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
         auto evidence = store.find(signal.content_hash);
         if (!evidence) {
             evidence =
-                std::make_shared<const Evidence>(hear(signal, stage(progress, 0.0, 0.85), first_look ? std::function<void(const Evidence&)>(look) : nullptr));
+                std::make_shared<const Evidence>(hear(signal, progress.stretch(0.0, 0.85), first_look ? std::function<void(const Evidence&)>(look) : nullptr));
             store.keep(signal.content_hash, *evidence);
         }
         const Evidence& e = *evidence;
@@ -96,11 +91,11 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
 
 Result<std::shared_ptr<const Analysis>> analyse(const std::filesystem::path& path, const Progress& progress, const EvidenceStore& store) {
     auto mono = [&] {
-        const Progress reading = stage(progress, 0.0, 0.1);
+        const Progress reading = progress.stretch(0.0, 0.1);
         return read_mono(path, reading);
     }();
     if (!mono) return mono.error();
-    const Progress rest = stage(progress, 0.1, 1.0);
+    const Progress rest = progress.stretch(0.1, 1.0);
     return analyse(*mono, path.string(), rest, {}, store);
 }
 

@@ -29,22 +29,30 @@ double common_share(const std::vector<Note>& a, const std::vector<Note>& b) {
     return 2.0 * static_cast<double>(shared) / static_cast<double>(a.size() + b.size());
 }
 
-/// Whether two lists of notes may share one pattern: nothing that came from outside is altered by it.
-bool are_one_pattern(const std::vector<Note>& a, const std::vector<Note>& b) {
-    const bool outside = std::any_of(a.begin(), a.end(), [](const Note& n) { return n.origin == Origin::Imported; });
-    return outside ? a == b : common_share(a, b) >= 0.995;
+bool came_from_outside(const std::vector<Note>& notes) {
+    return std::any_of(notes.begin(), notes.end(), [](const Note& n) { return n.origin == Origin::Imported; });
+}
+
+/// Whether notes that have no ids yet are those of a pattern: nothing that came from outside is altered by it.
+bool are_one_pattern(const std::vector<Note>& a, const std::vector<Note>& pattern) {
+    if (!came_from_outside(a)) return common_share(a, pattern) >= 0.995;
+    return std::equal(a.begin(), a.end(), pattern.begin(), pattern.end(), [](const Note& x, const Note& y) {
+        Note same = x;
+        same.id = y.id;
+        return same == y;
+    });
 }
 
 std::vector<Layer> default_layers(PartRole role, int program) {
-    if (program >= 0) return {{InstrumentKind::SoundFont, {}, program, {}, 0.0, 0}};
+    if (program >= 0) return {{&kSoundFont, {}, program}};
     switch (role) {
-        case PartRole::Drums: return {{InstrumentKind::DrumKit, "Brushed room", 0, {}, 0.0, 0}};
-        case PartRole::Bass: return {{InstrumentKind::Synth, "Round bass", 0, {}, 0.0, 0}};
-        case PartRole::Lead: return {{InstrumentKind::Synth, "Reed lead", 0, {}, 0.0, 0}};
-        case PartRole::Chords: return {{InstrumentKind::SoundFont, {}, 11, {}, 0.0, 0}};
+        case PartRole::Drums: return {{&kDrumKit, "Brushed room"}};
+        case PartRole::Bass: return {{&kSynth, "Round bass"}};
+        case PartRole::Lead: return {{&kSynth, "Reed lead"}};
+        case PartRole::Chords: return {{&kSoundFont, {}, 11}};
         case PartRole::Other: break;
     }
-    return {{InstrumentKind::Synth, "Soft pluck", 0, {}, 0.0, 0}};
+    return {{&kSynth, "Soft pluck"}};
 }
 
 std::vector<Note> to_notes(const std::vector<HeardNote>& heard, const TempoMap& tempo, Origin origin, double offset_s = 0.0) {
@@ -80,14 +88,15 @@ PartRole role_of(const GivenPart& part) {
 /// Adds a part behind the others, its notes cut into patterns along the sections.
 void add_part(Remake& r, std::string name, PartRole role, const std::vector<Note>& notes, int program) {
     Part part;
-    part.id = 1;
-    for (const auto& p : r.parts) part.id = std::max(part.id, p->id + 1);
+    part.id = PartId(r.next_id++);
     part.name = std::move(name);
     part.role = role;
     part.layers = default_layers(role, program);
+    for (Layer& l : part.layers) l.id = LayerId(r.next_id++);
     part.gain_db = role == PartRole::Chords || role == PartRole::Other ? -6.0 : -3.0;
-    place_notes(part, notes, r.sections, r.meter);
-    r.parts.push_back(std::make_shared<const Part>(std::move(part)));
+    place_notes(part, notes, r.song->sections, r.song->meter);
+    r.notebook.edit().elements[part.id].state = State::Draft;
+    r.parts.emplace_back(std::move(part));
 }
 
 }  // namespace
@@ -98,16 +107,13 @@ Result<Remake> with_given_parts(const Remake& remake, const std::vector<GivenPar
     for (const GivenPart& p : given) {
         for (const HeardNote& n : p.notes)
             if (!(n.onset_s + offset_s >= first_s) || !(n.onset_s + n.duration_s + offset_s <= last_s)) return Error{ErrorCode::MidiElsewhere, name, {}};
-        add_part(r, p.name, role_of(p), to_notes(p.notes, r.tempo, Origin::Imported, offset_s), p.drums ? -1 : p.program);
-        r.elements["part:" + std::to_string(r.parts.back()->id)].state = State::Draft;
+        add_part(r, p.name, role_of(p), to_notes(p.notes, r.song->tempo, Origin::Imported, offset_s), p.drums ? -1 : p.program);
     }
     if (const auto wrong = what_is_wrong(r)) return Error{ErrorCode::MidiUnusable, name, "in the remake " + *wrong};
     return r;
 }
 
 void place_notes(Part& part, const std::vector<Note>& song_notes, const std::vector<Section>& sections, const MeterMap& meter) {
-    int next_id = 1;
-    for (const Pattern& p : part.patterns) next_id = std::max(next_id, p.id + 1);
     char next_letter = 'A';
     std::vector<std::vector<Note>> inside(sections.size()), outside(sections.size() + 1);  // outside: before the first section, after it, …
     const auto begun_by = [&](Ticks t) {
@@ -125,34 +131,44 @@ void place_notes(Part& part, const std::vector<Note>& song_notes, const std::vec
         inside[s - 1].push_back(n);
         inside[s - 1].back().start -= sections[s - 1].start;
     }
+    const auto place = [&](PatternId pattern, Ticks start) { part.placements.push_back({pattern, start, false, PlacementId(part.next_id++)}); };
+    const auto add = [&](Pattern made) {
+        made.id = PatternId(part.next_id++);
+        for (Note& n : made.notes)
+            if (!n.id) n.id = NoteId(part.next_id++);
+        part.patterns.emplace_back(std::move(made));
+        return part.patterns.back()->id;
+    };
     for (std::size_t s = 0; s < sections.size(); ++s) {
         if (inside[s].empty()) continue;
+        // The pattern it is most like, and among that one's variants one that it simply repeats.
         const Pattern* twin = nullptr;
         double best = 0.0;
-        for (const Pattern& p : part.patterns) {
-            if (p.parent != 0 || p.length != sections[s].length) continue;
-            const double share = common_share(inside[s], p.notes);
-            if (share > best) best = share, twin = &p;
+        for (const auto& p : part.patterns) {
+            if (p->parent || p->length != sections[s].length) continue;
+            const double share = common_share(inside[s], p->notes);
+            if (share > best) best = share, twin = p.get();
         }
         const Pattern* same = nullptr;
-        for (const Pattern& p : part.patterns)
-            if (!same && p.length == sections[s].length && (&p == twin || (twin && p.parent == twin->id)) && are_one_pattern(inside[s], p.notes)) same = &p;
+        for (const auto& p : part.patterns)
+            if (!same && twin && (p.get() == twin || p->parent == twin->id) && are_one_pattern(inside[s], part.notes(*p))) same = p.get();
         if (same) {
-            part.placements.push_back({same->id, sections[s].start, false});
+            place(same->id, sections[s].start);
             continue;
         }
-        Pattern made{next_id, {}, 0, sections[s].length, std::move(inside[s])};
+        Pattern made;
         if (twin && best >= 0.6) {
-            made.parent = twin->id;
-            made.letter = twin->letter;
-            const auto variants = std::count_if(part.patterns.begin(), part.patterns.end(), [&](const Pattern& p) { return p.parent == twin->id; });
-            for (std::ptrdiff_t i = 0; i <= std::min<std::ptrdiff_t>(variants, 2); ++i) made.letter += "′";
+            // What came from outside is altered by nothing; what was heard within this is the same note, heard twice.
+            const bool outside_notes = came_from_outside(inside[s]);
+            made = variant_of(*twin, std::move(inside[s]), kTicksPerQuarter / 8, outside_notes ? 0 : kTicksPerQuarter / 32, part.next_id);
+            made.letter = part.variant_letter(*twin);
         } else {
+            made.notes = std::move(inside[s]);
             made.letter = std::string(1, next_letter);
             if (next_letter < 'Z') ++next_letter;
         }
-        part.patterns.push_back(std::move(made));
-        part.placements.push_back({next_id++, sections[s].start, false});
+        made.length = sections[s].length;
+        place(add(std::move(made)), sections[s].start);
     }
     // What lies outside all sections: one pattern a gap between them, from its first note's bar to the bar after its last note's.
     for (std::vector<Note>& gap : outside) {
@@ -160,8 +176,11 @@ void place_notes(Part& part, const std::vector<Note>& song_notes, const std::vec
         const Ticks begin = meter.tick_of_bar(meter.position(gap.front().start).bar);
         const Ticks end = meter.tick_of_bar(meter.position(gap.back().start).bar + 1);
         for (Note& n : gap) n.start -= begin;
-        part.patterns.push_back({next_id, "·", 0, std::max<Ticks>(kTicksPerQuarter, end - begin), std::move(gap)});
-        part.placements.push_back({next_id++, begin, false});
+        Pattern made;
+        made.letter = "·";
+        made.length = std::max<Ticks>(kTicksPerQuarter, end - begin);
+        made.notes = std::move(gap);
+        place(add(std::move(made)), begin);
     }
     std::stable_sort(part.placements.begin(), part.placements.end(), [](const Placement& a, const Placement& b) { return a.start < b.start; });
 }
@@ -174,42 +193,45 @@ Remake draft_of_the_song(const Analysis& a) {
     std::error_code ec;
     const auto absolute = std::filesystem::absolute(a.path, ec);
     r.reference = {ec ? a.path : absolute.string(), a.content_hash, a.duration_s, a.integrated_lufs};
-    r.tuning_cents = a.tuning.cents;
-    r.tuning_confidence = a.tuning.confidence;
-    r.tempo_error_bpm = a.tempo.error_bpm;
-    r.tempo_confidence = a.tempo.confidence;
-    for (const TempoCandidate& c : a.tempo.alternatives) r.tempo_candidates.push_back({c.bpm, c.confidence});
-    r.swing_ratio = a.swing.ratio;
-    r.swing_subdivision = a.swing.subdivision;
+    Song& song = r.song.edit();
+    song.tuning_cents = a.tuning.cents;
+    song.tuning_confidence = a.tuning.confidence;
+    song.tempo_error_bpm = a.tempo.error_bpm;
+    song.tempo_confidence = a.tempo.confidence;
+    for (const TempoCandidate& c : a.tempo.alternatives) song.tempo_candidates.push_back({c.bpm, c.confidence});
+    song.swing_ratio = a.swing.ratio;
+    song.swing_subdivision = a.swing.subdivision;
 
     std::vector<MeterMap::Change> changes;
     for (const MeterChange& m : a.meter) changes.push_back({m.bar, m.numerator, m.denominator});
-    r.meter = MeterMap(changes);
+    song.meter = MeterMap(changes);
     std::vector<TempoMap::Anchor> anchors;
-    Ticks tick = a.beats.empty() ? 0 : (a.beats.front().beat - 1) * r.meter.at_bar(1).beat_ticks();
+    Ticks tick = a.beats.empty() ? 0 : (a.beats.front().beat - 1) * song.meter.at_bar(1).beat_ticks();
     for (const Beat& b : a.beats) {
         anchors.push_back({tick, b.time_s});
-        tick += r.meter.at_bar(b.bar).beat_ticks();
+        tick += song.meter.at_bar(b.bar).beat_ticks();
     }
-    r.tempo = TempoMap(std::move(anchors));
+    song.tempo = TempoMap(std::move(anchors));
 
     // Places told in seconds lie on beats; onto those they go, so that a millisecond never shows as a sliver of a bar.
     const auto on_beat = [&](double s) {
-        const Ticks beat = r.meter.at_bar(1).beat_ticks();
-        return static_cast<Ticks>(std::llround(r.tempo.ticks(s) / static_cast<double>(beat))) * beat;
+        const Ticks beat = song.meter.at_bar(1).beat_ticks();
+        return static_cast<Ticks>(std::llround(song.tempo.ticks(s) / static_cast<double>(beat))) * beat;
     };
-    for (const KeySpan& k : a.keys) r.keys.push_back({r.keys.empty() ? 0 : on_beat(k.start_s), k.key, k.confidence, k.alternatives});
+    for (const KeySpan& k : a.keys) song.keys.push_back({song.keys.empty() ? 0 : on_beat(k.start_s), k.key, k.confidence, k.alternatives});
     for (const SectionSpan& s : a.sections) {
-        const Ticks start = r.meter.tick_of_bar(s.start_bar);
-        r.sections.push_back({start, r.meter.tick_of_bar(s.start_bar + s.bars) - start, s.label, s.name, s.repeat_of, s.confidence});
+        const Ticks start = song.meter.tick_of_bar(s.start_bar);
+        Section made{start, song.meter.tick_of_bar(s.start_bar + s.bars) - start, s.label, s.name, {}, s.confidence, SectionId(r.next_id++)};
+        if (s.repeat_of >= 0) made.repeat_of = song.sections[static_cast<std::size_t>(s.repeat_of)].id;
+        song.sections.push_back(std::move(made));
     }
     for (const ChordSpan& c : a.chords) {
         const Ticks start = on_beat(c.start_s);
         const Ticks end = std::max(start + kTicksPerQuarter, on_beat(c.end_s));
-        r.chords.push_back({start, end - start, c.chord, c.confidence, Origin::Heard, c.alternatives});
+        song.chords.push_back({start, end - start, c.chord, c.confidence, Origin::Heard, c.alternatives});
     }
 
-    for (const std::string& element : r.element_ids()) r.elements[element].state = State::Draft;
+    for (const ElementId element : r.element_ids()) r.notebook.edit().elements[element].state = State::Draft;
     return r;
 }
 
@@ -218,12 +240,11 @@ Remake draft_of_the_song(const Analysis& a) {
 Remake draft_remake(const Analysis& a) {
     Remake r = draft_of_the_song(a);
     for (const HeardPart& p : a.parts) {
-        add_part(r, p.name, p.role, to_notes(p.notes, r.tempo, Origin::Heard), -1);
+        add_part(r, p.name, p.role, to_notes(p.notes, r.song->tempo, Origin::Heard), -1);
     }
     std::vector<HeardNote> hits;
     for (const Hit& h : a.drums) hits.push_back({h.time_s, 0.1, drum_sound(h.kind).key, h.velocity, h.confidence});
-    if (!hits.empty()) add_part(r, "Drums", PartRole::Drums, to_notes(hits, r.tempo, Origin::Heard), -1);
-    for (const std::string& element : r.element_ids()) r.elements[element].state = State::Draft;
+    if (!hits.empty()) add_part(r, "Drums", PartRole::Drums, to_notes(hits, r.song->tempo, Origin::Heard), -1);
     return r;
 }
 

@@ -2,6 +2,7 @@
 #include "audio/audio_file.hpp"
 
 #include "audio/ffmpeg_reader.hpp"
+#include "base/time.hpp"
 #include "base/atomic_file.hpp"
 #include "base/files.hpp"
 #include "base/guard.hpp"
@@ -108,7 +109,7 @@ Result<std::unique_ptr<AudioReader>> AudioReader::open(const std::filesystem::pa
     if (!reader) return Error{ErrorCode::NotAudio, name, {}};
     if (reader->source_channels() > 32) return Error{ErrorCode::AudioTooManyChannels, name, {}};
     if (reader->sample_rate_hz() < 4000 || reader->sample_rate_hz() > 768000) return Error{ErrorCode::AudioRateOutOfRange, name, {}};
-    if (reader->stated_frames() / reader->sample_rate_hz() >= kLongest_s) return Error{ErrorCode::AudioTooLong, name, {}};
+    if (reader->stated_frames() / reader->sample_rate_hz() >= kLongestRecording_s) return Error{ErrorCode::AudioTooLong, name, {}};
     return reader;
 }
 
@@ -167,7 +168,7 @@ Result<T> stream(const std::filesystem::path& path, const Progress& progress, co
         for (auto& block : blocks) block.resize(kBlockFrames * channels);
         std::future<void> in_use;  // after the blocks, so that it has ended before they go
         const auto total = static_cast<double>(reader.stated_frames());
-        const auto most = static_cast<std::size_t>(AudioReader::kLongest_s * reader.sample_rate_hz());
+        const auto most = static_cast<std::size_t>(static_cast<std::int64_t>(kLongestRecording_s) * reader.sample_rate_hz());
         std::size_t done = 0;
         for (std::size_t turn = 0;; turn ^= 1) {
             const std::size_t got = reader.read(blocks[turn]);

@@ -27,12 +27,10 @@ struct Audio {
 
 /// Reads a sound file piece by piece: libsndfile first, FFmpeg's libraries for MP3 and what that cannot read. Gives one or two
 /// channels: further ones are added to both at -3 dB, scaled so that nothing clips. Samples that are not finite come out as silence. Errors of open:
-/// those of open_file, NotAudio, AudioEmpty, AudioTooManyChannels, AudioRateOutOfRange, AudioTooLong (by what the file states). Not thread-safe.
+/// those of open_file, NotAudio, AudioEmpty, AudioTooManyChannels, AudioRateOutOfRange, AudioTooLong (over kLongestRecording_s by what the file states). Not thread-safe.
 class AudioReader {
 public:
     static Result<std::unique_ptr<AudioReader>> open(const std::filesystem::path& path);
-    /// Longer recordings are refused, by the word of the file or once so much was read.
-    static constexpr std::int64_t kLongest_s = 6 * 3600;
     virtual ~AudioReader() = default;
 
     virtual int sample_rate_hz() const = 0;

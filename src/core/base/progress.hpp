@@ -38,6 +38,11 @@ public:
         if (callback_) callback_(fraction, stage);
     }
 
+    /// The stretch of this work from one fraction to another, told as a whole of its own. This must outlive it.
+    Progress stretch(double from, double to) const {
+        return Progress([this, from, to](double f, std::string_view what) { report(from + (to - from) * f, what); }, this);
+    }
+
 private:
     Callback callback_;
     const Progress* whole_ = nullptr;

@@ -40,6 +40,7 @@ const char* sentence_for(ErrorCode code) {
         case ErrorCode::MidiElsewhere: return "The notes of %s would lie more than half an hour outside the recording: check the offset.";
         case ErrorCode::SoundFontUnusable: return "The SoundFont %s cannot be loaded: install timgm6mb-soundfont or choose another one.";
         case ErrorCode::DeviceUnusable: return "The audio device %s cannot be opened: choose another device.";
+        case ErrorCode::CommandRefused: return "%s was not done, because %d.";
         case ErrorCode::WrongUsage: return "The command was not understood (%s): see --help.";
         case ErrorCode::Cancelled: return "Stopped before %s was finished.";
         case ErrorCode::OutOfMemory: return "There is not enough memory for %s: close other programs, or choose something shorter.";

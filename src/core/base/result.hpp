@@ -42,6 +42,7 @@ enum class ErrorCode {
     MidiElsewhere,
     SoundFontUnusable,
     DeviceUnusable,
+    CommandRefused,
     WrongUsage,
     Cancelled,
     OutOfMemory,

@@ -8,7 +8,6 @@
 
 #include <algorithm>
 #include <array>
-#include <cctype>
 #include <cmath>
 #include <set>
 
@@ -18,12 +17,6 @@ const char* finding_kind_name(FindingKind kind) {
     static constexpr std::array kNames{"missing_note", "extra_note", "wrong_pitch", "early",           "late",
                                        "missing_hit",  "extra_hit",  "wrong_chord", "missing_element", "tone"};
     return kNames[static_cast<std::size_t>(kind)];
-}
-
-std::string Finding::sentence() const {
-    std::string text = place.empty() ? message : place + ": " + message;
-    if (!text.empty()) text[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(text[0])));
-    return text;
 }
 
 namespace {
@@ -71,7 +64,7 @@ std::string place_text(const MeterMap& meter, Ticks tick) {
 class Checker {
 public:
     Checker(const Remake& remake, const Analysis& analysis)
-        : r_(remake), a_(analysis), e_(*analysis.evidence), bars_(static_cast<std::size_t>(std::max(1, remake.meter.position(remake.end_tick() - 1).bar))) {}
+        : r_(remake), a_(analysis), e_(*analysis.evidence), bars_(static_cast<std::size_t>(std::max(1, remake.song->meter.position(remake.end_tick() - 1).bar))) {}
 
     CheckReport run() {
         tempo();
@@ -81,20 +74,19 @@ public:
         std::set<PartRole> roles;
         for (const auto& part : r_.parts) roles.insert(part->role);
         for (const auto& part : r_.parts) part->role == PartRole::Drums ? drums(*part) : notes(*part);
-        for (const auto& [role, name] : {std::pair{PartRole::Bass, "bass"}, {PartRole::Lead, "lead"}, {PartRole::Drums, "drums"}})
+        for (const PartRole role : {PartRole::Bass, PartRole::Lead, PartRole::Drums})
             if (!roles.contains(role) && heard_role(role)) {
                 Finding f;
                 f.kind = FindingKind::MissingElement;
-                f.element_id = f.element = name;
+                f.name = part_role_name(role);
+                f.role = role;
                 f.end_s = a_.duration_s;
                 f.bar = 1;
                 f.beat = 1;
                 f.size = 1;
                 f.unit = "part";
                 f.confidence = 0.6;
-                f.message =
-                    std::string("The original has ") + (role == PartRole::Drums ? "drums" : std::string("a ") + name) + ", the rebuild has no such part.";
-                f.remedy = "add the part";
+                f.remedy = remedy::AddPart{role};
                 report_.findings.push_back(std::move(f));
             }
         double sum = 0.0;
@@ -111,75 +103,76 @@ private:
         return false;
     }
 
-    int bar_of(double time_s) const { return r_.meter.position(r_.tempo.nearest_tick(time_s)).bar; }
+    int bar_of(double time_s) const { return r_.song->meter.position(r_.song->tempo.nearest_tick(time_s)).bar; }
 
-    void element(const std::string& id, const char* kind, const BarTally& tally, const char* measures) {
+    void element(ElementId id, const char* kind, const BarTally& tally, const char* measures) {
         report_.elements.push_back({id, r_.element_name(id), kind, tally.match(), measures, tally.bars()});
     }
 
     /// Fills in place and element and keeps the finding, unless the user marked the element's difference as intended.
-    void add(Finding f, const std::string& id) {
+    void add(Finding f, ElementId id) {
         const ElementState state = r_.element(id);
         if (!state.intended.empty() || state.state == State::LeftOut) return;
-        const Ticks tick = r_.tempo.nearest_tick(f.start_s);
-        const BarPosition p = r_.meter.position(tick);
-        f.element_id = id;
-        f.element = r_.element_name(id);
+        const Ticks tick = r_.song->tempo.nearest_tick(f.start_s);
+        const BarPosition p = r_.song->meter.position(tick);
+        f.element = id;
+        f.name = r_.element_name(id);
+        f.flats = r_.song->flats_at(tick);
         f.bar = p.bar;
-        f.beat = p.beat + std::floor(1000.0 * static_cast<double>(p.tick) / static_cast<double>(r_.meter.at_bar(p.bar).beat_ticks())) / 1000.0;
-        f.place = place_text(r_.meter, tick);
+        f.beat = p.beat + std::floor(1000.0 * static_cast<double>(p.tick) / static_cast<double>(r_.song->meter.at_bar(p.bar).beat_ticks())) / 1000.0;
+        f.place = place_text(r_.song->meter, tick);
         report_.findings.push_back(std::move(f));
     }
 
     void tempo() {
         BarTally tally(bars_);
         // Beats of the document's own map must fall on beats that were heard, whichever reading of the tempo is in use.
-        const Ticks beat = r_.meter.at_bar(1).beat_ticks();
+        const Ticks beat = r_.song->meter.at_bar(1).beat_ticks();
         std::vector<double> heard;
         for (const Beat& b : a_.beats) heard.push_back(b.time_s);
-        const Ticks end = r_.tempo.nearest_tick(a_.beats.empty() ? 0.0 : a_.beats.back().time_s);
-        for (Ticks t = r_.tempo.anchors().front().tick; t <= end; t += beat) {
-            const double s = r_.tempo.seconds(t);
+        const Ticks end = r_.song->tempo.nearest_tick(a_.beats.empty() ? 0.0 : a_.beats.back().time_s);
+        for (Ticks t = r_.song->tempo.anchors().front().tick; t <= end; t += beat) {
+            const double s = r_.song->tempo.seconds(t);
             const auto at = std::lower_bound(heard.begin(), heard.end(), s);
             double distance = 1.0;
             if (at != heard.end()) distance = std::min(distance, *at - s);
             if (at != heard.begin()) distance = std::min(distance, s - *(at - 1));
             // Between two heard beats (a double-time reading) the halfway point counts as a beat, too.
             if (at != heard.end() && at != heard.begin()) distance = std::min(distance, std::abs(s - 0.5 * (*at + *(at - 1))));
-            tally.add(r_.meter.position(t).bar, distance <= 0.03 ? 1.0 : 0.0);
+            tally.add(r_.song->meter.position(t).bar, distance <= 0.03 ? 1.0 : 0.0);
         }
-        element("tempo", "tempo", tally, "beats of the tempo map within 30 ms of beats heard in the original");
+        element(ElementId::tempo(), "tempo", tally, "beats of the tempo map within 30 ms of beats heard in the original");
     }
 
     void key() {
         BarTally tally(bars_);
         for (const HeardNote& n : a_.notes) {
-            const Key* key = r_.key_at(r_.tempo.nearest_tick(n.onset_s));
+            const Key* key = r_.song->key_at(r_.song->tempo.nearest_tick(n.onset_s));
             if (!key) continue;
             const auto scale = key->scale();
             const bool inside = std::find(scale.begin(), scale.end(), pitch_class(n.pitch)) != scale.end();
             tally.add(bar_of(n.onset_s), inside ? 1.0 : 0.0, n.duration_s * n.confidence);
         }
-        element("key", "key", tally, "time of the notes heard that lies in the scale of the key");
+        element(ElementId::key(), "key", tally, "time of the notes heard that lies in the scale of the key");
     }
 
     void sections() {
         BarTally tally(bars_);
-        for (const Section& s : r_.sections) {
+        for (const Section& s : r_.song->sections) {
             double nearest = 1e9;
-            for (const SectionSpan& h : a_.sections) nearest = std::min(nearest, std::abs(h.start_s - r_.tempo.seconds(s.start)));
-            const double bar_s = r_.tempo.seconds(s.start + r_.meter.at_bar(1).bar_ticks()) - r_.tempo.seconds(s.start);
-            tally.add(r_.meter.position(s.start).bar, nearest <= bar_s * 1.05 ? 1.0 : 0.0);
+            for (const SectionSpan& h : a_.sections) nearest = std::min(nearest, std::abs(h.start_s - r_.song->tempo.seconds(s.start)));
+            const double bar_s = r_.song->tempo.seconds(s.start + r_.song->meter.at_bar(1).bar_ticks()) - r_.song->tempo.seconds(s.start);
+            tally.add(r_.song->meter.position(s.start).bar, nearest <= bar_s * 1.05 ? 1.0 : 0.0);
         }
-        element("sections", "sections", tally, "section starts within a bar of those heard");
+        element(ElementId::sections(), "sections", tally, "section starts within a bar of those heard");
     }
 
     void chords() {
         BarTally tally(bars_);
-        for (const ChordEvent& c : r_.chords) {
-            const double start = r_.tempo.seconds(c.start), end = r_.tempo.seconds(c.start + c.length);
+        for (const ChordEvent& c : r_.song->chords) {
+            const double start = r_.song->tempo.seconds(c.start), end = r_.song->tempo.seconds(c.start + c.length);
             const ChordComparison found = compare_chord(e_, start, end, c.chord);
-            for (Ticks t = c.start; t < c.start + c.length; t += kTicksPerQuarter) tally.add(r_.meter.position(t).bar, found.agreement);
+            for (Ticks t = c.start; t < c.start + c.length; t += kTicksPerQuarter) tally.add(r_.song->meter.position(t).bar, found.agreement);
             if (found.better.none() || found.advantage < 0.07) continue;
             Finding f;
             f.kind = FindingKind::WrongChord;
@@ -188,12 +181,12 @@ private:
             f.size = static_cast<double>(c.length) / kTicksPerQuarter;
             f.unit = "beats";
             f.confidence = std::min(0.95, 0.4 + 3.0 * found.advantage);
-            const bool flats = r_.flats_at(c.start);
-            f.message = "the rebuild says " + c.chord.name(flats) + ", the original sounds like " + found.better.name(flats) + ".";
-            f.remedy = "set the chord to " + found.better.name(flats);
-            add(std::move(f), "chords");
+            f.chord = c.chord;
+            f.expected_chord = found.better;
+            f.remedy = remedy::SetChord{c.start, found.better};
+            add(std::move(f), ElementId::chords());
         }
-        element("chords", "chords", tally, "how well each chord's tones fit the chroma heard under it");
+        element(ElementId::chords(), "chords", tally, "how well each chord's tones fit the chroma heard under it");
     }
 
     /// How strongly a pitch is heard to begin near a time and to sound after it, 0..1, from any part's evidence.
@@ -212,11 +205,11 @@ private:
     }
 
     void notes(const Part& part) {
-        const std::string id = "part:" + std::to_string(part.id);
+        const ElementId id = part.id;
         BarTally tally(bars_);
         const auto mine = placed_notes(part);
         std::set<std::pair<int, double>> own_notes;  // pitch, onset
-        for (const PlacedNote& n : mine) own_notes.emplace(n.note.pitch, r_.tempo.seconds(n.note.start));
+        for (const PlacedNote& n : mine) own_notes.emplace(n.note.pitch, r_.song->tempo.seconds(n.note.start));
         // The heard note of this pitch nearest in time: first in the part's own line, then among all notes.
         const auto near_heard = [&](double onset_s, int pitch, double reach) {
             const HeardNote* best = nullptr;
@@ -232,16 +225,15 @@ private:
         };
         for (const PlacedNote& p : mine) {
             if (p.muted) continue;
-            const double start = r_.tempo.seconds(p.note.start), end = r_.tempo.seconds(p.note.start + p.note.length);
+            const double start = r_.song->tempo.seconds(p.note.start), end = r_.song->tempo.seconds(p.note.start + p.note.length);
             const double heard = heard_at(start, end, p.note.pitch);
             const HeardNote* twin = near_heard(start, p.note.pitch, 0.12);
-            tally.add(r_.meter.position(p.note.start).bar, twin ? 1.0 : std::min(1.0, heard / kSurelyHeard));
+            tally.add(r_.song->meter.position(p.note.start).bar, twin ? 1.0 : std::min(1.0, heard / kSurelyHeard));
             Finding f;
             f.start_s = start;
             f.end_s = end;
             f.pitch = p.note.pitch;
-            const bool flats = r_.flats_at(p.note.start);
-            const std::string name = note_name(p.note.pitch, flats);
+            f.role = part.role;
             if (twin) {
                 const double off = start - twin->onset_s;
                 if (std::abs(off) <= kOffTime_s) continue;
@@ -249,8 +241,7 @@ private:
                 f.size = std::abs(off) * 1000.0;
                 f.unit = "ms";
                 f.confidence = 0.5 + 0.4 * twin->confidence;
-                f.message = part.name + " plays " + name + " " + std::to_string(std::lround(f.size)) + " ms " + (off < 0 ? "early" : "late") + ".";
-                f.remedy = std::string("move the note ") + (off < 0 ? "later" : "earlier");
+                f.remedy = remedy::MoveNote{p.ref(), r_.song->tempo.nearest_tick(twin->onset_s) - p.note.start};
                 add(std::move(f), id);
                 continue;
             }
@@ -269,15 +260,13 @@ private:
                 f.size = std::abs(better - p.note.pitch);
                 f.unit = "semitones";
                 f.confidence = std::clamp(best - heard + 0.2, 0.0, 0.98);
-                f.message = part.name + " plays " + name + ", the original " + note_name(better, flats) + ".";
-                f.remedy = "set pitch to " + note_name(better, flats);
+                f.remedy = remedy::SetPitch{p.ref(), better};
             } else {
                 f.kind = FindingKind::ExtraNote;
                 f.size = static_cast<double>(p.note.length) / kTicksPerQuarter;
                 f.unit = "beats";
                 f.confidence = std::clamp(0.9 - heard * 1.5, 0.1, 0.9);
-                f.message = part.name + " plays " + name + ", which is not heard in the original.";
-                f.remedy = "delete the note, or mark the difference as intended";
+                f.remedy = remedy::DeleteNote{p.ref()};
             }
             add(std::move(f), id);
         }
@@ -285,8 +274,18 @@ private:
         element(id, "part", tally, "notes of the part heard in the original, and notes heard there that the part has");
     }
 
+    Remedy added(double start_s, double end_s, int pitch, int velocity, double confidence) const {
+        Note n;
+        n.start = r_.song->tempo.nearest_tick(start_s);
+        n.length = std::max<Ticks>(kTicksPerQuarter / 16, r_.song->tempo.nearest_tick(end_s) - n.start);
+        n.pitch = pitch;
+        n.velocity = velocity;
+        n.confidence = confidence;
+        return remedy::AddNote{n};
+    }
+
     /// Notes the analysis heard in this part's role and no part of the rebuild has.
-    void missing_notes(const Part& part, const std::string& id, BarTally& tally) {
+    void missing_notes(const Part& part, ElementId id, BarTally& tally) {
         const PartRole role = part.role;
         // Where several parts share a role the first one answers for what is missing.
         for (const auto& other : r_.parts) {
@@ -298,7 +297,7 @@ private:
             for (const auto& p : r_.parts)
                 if (p->role != PartRole::Drums)
                     for (const PlacedNote& n : placed_notes(*p))
-                        if (!n.muted) all_notes_.emplace(n.note.pitch, r_.tempo.seconds(n.note.start));
+                        if (!n.muted) all_notes_.emplace(n.note.pitch, r_.song->tempo.seconds(n.note.start));
         for (const HeardPart& heard : a_.parts) {
             if (heard.role != role) continue;
             for (const HeardNote& n : heard.notes) {
@@ -311,25 +310,24 @@ private:
                 f.start_s = n.onset_s;
                 f.end_s = n.onset_s + n.duration_s;
                 f.pitch = f.expected_pitch = n.pitch;
-                f.size = (r_.tempo.ticks(f.end_s) - r_.tempo.ticks(f.start_s)) / kTicksPerQuarter;
+                f.size = (r_.song->tempo.ticks(f.end_s) - r_.song->tempo.ticks(f.start_s)) / kTicksPerQuarter;
                 f.unit = "beats";
                 f.confidence = n.confidence;
-                const std::string name = note_name(n.pitch, r_.flats_at(r_.tempo.nearest_tick(n.onset_s)));
-                f.message = "the original has " + name + ", " + part.name + " has no such note.";
-                f.remedy = "add " + name;
+                f.role = part.role;
+                f.remedy = added(f.start_s, f.end_s, n.pitch, 96, n.confidence);
                 add(std::move(f), id);
             }
         }
     }
 
     void drums(const Part& part) {
-        const std::string id = "part:" + std::to_string(part.id);
+        const ElementId id = part.id;
         BarTally tally(bars_);
         std::vector<char> played(a_.drums.size(), 0);
         for (const PlacedNote& p : placed_notes(part)) {
             const DrumSound* sound = drum_sound_of_key(p.note.pitch);
             if (p.muted || !sound) continue;
-            const double start = r_.tempo.seconds(p.note.start);
+            const double start = r_.song->tempo.seconds(p.note.start);
             std::ptrdiff_t twin = -1;
             const auto near = std::lower_bound(a_.drums.begin(), a_.drums.end(), start - 0.08, [](const Hit& h, double t) { return h.time_s < t; });
             for (auto h = static_cast<std::size_t>(near - a_.drums.begin()); h < a_.drums.size() && a_.drums[h].time_s < start + 0.08; ++h)
@@ -340,18 +338,18 @@ private:
             f.start_s = start;
             f.end_s = start + 0.1;
             f.pitch = p.note.pitch;
+            f.role = part.role;
             if (twin >= 0) {
                 const Hit& hit = a_.drums[static_cast<std::size_t>(twin)];
                 played[static_cast<std::size_t>(twin)] = 1;
-                tally.add(r_.meter.position(p.note.start).bar, 1.0);
+                tally.add(r_.song->meter.position(p.note.start).bar, 1.0);
                 const double off = start - hit.time_s;
                 if (std::abs(off) <= kOffTime_s) continue;
                 f.kind = off < 0 ? FindingKind::Early : FindingKind::Late;
                 f.size = std::abs(off) * 1000.0;
                 f.unit = "ms";
                 f.confidence = 0.5 + 0.4 * hit.confidence;
-                f.message = std::string(sound->name) + " falls " + std::to_string(std::lround(f.size)) + " ms " + (off < 0 ? "early." : "late.");
-                f.remedy = std::string("move the hit ") + (off < 0 ? "later" : "earlier");
+                f.remedy = remedy::MoveNote{p.ref(), r_.song->tempo.nearest_tick(hit.time_s) - p.note.start};
                 add(std::move(f), id);
                 continue;
             }
@@ -360,14 +358,13 @@ private:
             const auto centre = static_cast<Eigen::Index>(std::lround(Evidence::pulse_frame(start)));
             for (Eigen::Index i = std::max<Eigen::Index>(0, centre - 4); i <= std::min<Eigen::Index>(e_.pulse.rows() - 1, centre + 4); ++i)
                 heard = std::max(heard, e_.pulse(i, column));
-            tally.add(r_.meter.position(p.note.start).bar, std::min(1.0, heard / kSurelyHeard));
+            tally.add(r_.song->meter.position(p.note.start).bar, std::min(1.0, heard / kSurelyHeard));
             if (heard >= kHeard) continue;
             f.kind = FindingKind::ExtraHit;
             f.size = p.note.velocity;
             f.unit = "velocity";
             f.confidence = std::clamp(0.9 - 1.5 * static_cast<double>(heard), 0.1, 0.9);
-            f.message = std::string(sound->name) + " is hit, which is not heard in the original.";
-            f.remedy = "delete the hit, or mark the difference as intended";
+            f.remedy = remedy::DeleteNote{p.ref()};
             add(std::move(f), id);
         }
         for (std::size_t h = 0; h < a_.drums.size(); ++h) {
@@ -383,9 +380,8 @@ private:
             f.size = hit.velocity;
             f.unit = "velocity";
             f.confidence = hit.confidence;
-            const DrumSound* sound = drum_sound_of_key(f.expected_pitch);
-            f.message = std::string("the original has ") + (sound ? sound->name : "a hit") + ", " + part.name + " has no such hit.";
-            f.remedy = "add the hit";
+            f.role = part.role;
+            f.remedy = added(f.start_s, f.end_s, f.expected_pitch, hit.velocity, hit.confidence);
             add(std::move(f), id);
         }
         element(id, "part", tally, "hits of the part heard in the original, and hits heard there that the part has");

@@ -5,7 +5,9 @@
 #include "check/sound_summary.hpp"
 #include "model/remake.hpp"
 
+#include <optional>
 #include <string>
+#include <variant>
 #include <vector>
 
 namespace fw {
@@ -13,27 +15,58 @@ namespace fw {
 enum class FindingKind { MissingNote, ExtraNote, WrongPitch, Early, Late, MissingHit, ExtraHit, WrongChord, MissingElement, Tone };
 const char* finding_kind_name(FindingKind kind);  ///< as in the JSON: "missing_note"
 
-/// One difference between the rebuild and what the evidence says, with its place, size and a remedy.
+/// What would mend a finding; each can be applied (remedy.hpp) but the last three, which are for the ear.
+namespace remedy {
+struct SetPitch {
+    NoteRef note;
+    int pitch = 0;
+};
+struct MoveNote {
+    NoteRef note;
+    Ticks by = 0;  ///< later
+};
+struct DeleteNote {
+    NoteRef note;
+};
+struct AddNote {
+    Note note;  ///< in song time
+};
+struct SetChord {
+    Ticks at = 0;
+    Chord chord;
+};
+struct AddPart {
+    PartRole role = PartRole::Other;
+};
+struct LowerBand {};
+struct RaiseBand {};
+}  // namespace remedy
+using Remedy =
+    std::variant<remedy::RaiseBand, remedy::LowerBand, remedy::AddPart, remedy::SetPitch, remedy::MoveNote, remedy::DeleteNote, remedy::AddNote, remedy::SetChord>;
+
+/// One difference between the rebuild and what the evidence says, as values; words.hpp says it.
 struct Finding {
     FindingKind kind = FindingKind::MissingNote;
-    std::string element_id, element;
+    std::optional<ElementId> element;  ///< none: the whole mix, or a part that is not there
+    std::string name;                  ///< of the element
+    PartRole role = PartRole::Other;   ///< of the part concerned
+    bool flats = false;                ///< how notes are spelled there
     double start_s = 0.0, end_s = 0.0;
     int bar = 0;
     double beat = 0.0;                    ///< from 1, to a thousandth, always less than the bar's beats plus one
     std::string place;                    ///< "bar 3 beat 2½"; empty for the whole song
     int pitch = -1, expected_pitch = -1;  ///< -1 where it does not apply
+    Chord chord, expected_chord;
+    double center_hz = 0.0;               ///< of a band of tone
     double size = 0.0;
     std::string unit;
     double confidence = 0.0;  ///< that the difference is real
-    std::string message;      ///< what is different, without its place
-    std::string remedy;
-
-    /// "Bar 3 beat 2½: the bass plays F2, the original E2."
-    std::string sentence() const;
+    Remedy remedy;
 };
 
 struct ElementMatch {
-    std::string id, name, kind;  ///< kind: tempo, key, sections, chords, part
+    ElementId id;
+    std::string name, kind;  ///< kind: tempo, key, sections, chords, part
     double match = 0.0;          ///< 0..1
     std::string measures;        ///< what the figure says, in words
     std::vector<double> bars;    ///< per bar from bar 1; -1 where there is nothing to compare

@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
 namespace fw {
 
@@ -38,18 +37,16 @@ void compare_sound(const SoundSummary& original, const SoundSummary& rebuild, Ch
         if (!heard || std::abs(difference) < 8.0) continue;
         Finding f;
         f.kind = FindingKind::Tone;
-        f.element_id = f.element = "mix";
+        f.name = "mix";
         f.end_s = original.duration_s;
         f.bar = 1;
         f.beat = 1;
         f.size = difference;
         f.unit = "dB";
         f.confidence = std::min(0.9, std::abs(difference) / 30.0);
-        char text[160];
-        std::snprintf(text, sizeof text, "Around %.0f Hz the rebuild is %.0f dB %s than the original, at matched loudness.", third_octave_centers_hz()[i],
-                      std::abs(difference), difference > 0 ? "louder" : "softer");
-        f.message = text;
-        f.remedy = difference > 0 ? "lower the parts that fill this band" : "raise or add a part in this band";
+        f.center_hz = third_octave_centers_hz()[i];
+        if (difference > 0) f.remedy = remedy::LowerBand{};
+        else f.remedy = remedy::RaiseBand{};
         report.findings.push_back(std::move(f));
     }
 }

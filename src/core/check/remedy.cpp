@@ -1,60 +1,49 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "check/remedy.hpp"
 
-#include "model/edits.hpp"
+#include "base/pitch.hpp"
+#include "commands/call.hpp"
 
-#include <cmath>
+#include <algorithm>
 
 namespace fw {
 
 namespace {
 
-/// The part's note of a pitch nearest to a time, within a tenth of a second.
-std::optional<PlacedNote> note_near(const Remake& r, const Part& part, double time_s, int pitch) {
-    std::optional<PlacedNote> best;
-    double nearest = 0.1;
-    for (const PlacedNote& n : placed_notes(part))
-        if (n.note.pitch == pitch)
-            if (const double d = std::abs(r.tempo.seconds(n.note.start) - time_s); d < nearest) nearest = d, best = n;
-    return best;
+std::optional<PlacedNote> note_of(const Remake& r, PartId id, const NoteRef& ref) {
+    const Part* part = r.part(id);
+    if (!part) return std::nullopt;
+    const auto notes = placed_notes(*part);
+    const auto at = std::find_if(notes.begin(), notes.end(), [&](const PlacedNote& n) { return n.ref() == ref; });
+    return at == notes.end() ? std::nullopt : std::optional(*at);
 }
 
 }  // namespace
 
-std::optional<Remake> apply_remedy(const Remake& r, const Finding& f) {
-    if (f.kind == FindingKind::WrongChord) {
-        const auto at = f.remedy.rfind(' ');
-        const auto chord = at == std::string::npos ? std::nullopt : parse_chord(f.remedy.substr(at + 1));
-        if (!chord) return std::nullopt;
-        return set_chord(r, r.tempo.nearest_tick(f.start_s + 0.01), *chord);
+std::optional<Line> remedy_line(const Remake& r, const Finding& f) {
+    const auto place = [&](Ticks t) { return place_text(r.song->meter, t); };
+    if (const auto* chord = std::get_if<remedy::SetChord>(&f.remedy))
+        return Line("chord.set").with("at", place(chord->at)).with("chord", chord->chord.label());
+    const PartId id = f.element ? f.element->part() : PartId();
+    if (!r.part(id)) return std::nullopt;
+    const std::string part = part_text(r, id);
+    if (const auto* add = std::get_if<remedy::AddNote>(&f.remedy))
+        return Line("note.add")
+            .with("part", part)
+            .with("at", place(add->note.start))
+            .with("pitch", note_name(add->note.pitch, false))
+            .with("length", length_text(add->note.length))
+            .with("velocity", std::to_string(add->note.velocity));
+    const auto meant = [&](const NoteRef& ref) -> std::optional<PlacedNote> { return note_of(r, id, ref); };
+    if (const auto* gone = std::get_if<remedy::DeleteNote>(&f.remedy)) {
+        if (const auto n = meant(gone->note)) return Line("note.remove").with("part", part).with("notes", note_text(r, *n));
+    } else if (const auto* set = std::get_if<remedy::SetPitch>(&f.remedy)) {
+        if (const auto n = meant(set->note))
+            return Line("note.change").with("part", part).with("notes", note_text(r, *n)).with("semitones", std::to_string(set->pitch - n->note.pitch));
+    } else if (const auto* move = std::get_if<remedy::MoveNote>(&f.remedy)) {
+        if (const auto n = meant(move->note)) return Line("note.change").with("part", part).with("notes", note_text(r, *n)).with("move", length_text(move->by));
     }
-    if (f.element_id.rfind("part:", 0) != 0) return std::nullopt;
-    const int id = std::stoi(f.element_id.substr(5));
-    const Part* part = r.part(id);
-    if (!part) return std::nullopt;
-    if (f.kind == FindingKind::MissingNote || f.kind == FindingKind::MissingHit) {
-        Note n;
-        n.start = r.tempo.nearest_tick(f.start_s);
-        n.length = std::max<Ticks>(kTicksPerQuarter / 16, r.tempo.nearest_tick(f.end_s) - n.start);
-        n.pitch = f.expected_pitch;
-        n.velocity = f.kind == FindingKind::MissingHit ? static_cast<int>(std::lround(f.size)) : 96;
-        n.confidence = f.confidence;
-        return add_note(r, id, n);
-    }
-    const auto note = note_near(r, *part, f.start_s, f.pitch);
-    if (!note) return std::nullopt;
-    const std::vector<NoteRef> ref{{note->placement, note->index}};
-    switch (f.kind) {
-        case FindingKind::ExtraNote:
-        case FindingKind::ExtraHit: return remove_notes(r, id, ref);
-        case FindingKind::WrongPitch: return change_notes(r, id, ref, 0, f.expected_pitch - f.pitch, 0);
-        case FindingKind::Early:
-        case FindingKind::Late: {
-            const double target = f.start_s + (f.kind == FindingKind::Early ? 1 : -1) * f.size / 1000.0;
-            return change_notes(r, id, ref, r.tempo.nearest_tick(target) - note->note.start, 0, 0);
-        }
-        default: return std::nullopt;
-    }
+    return std::nullopt;
 }
 
 }  // namespace fw

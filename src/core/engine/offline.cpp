@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "engine/offline.hpp"
+
 #include "base/guard.hpp"
-#include "engine/plan.hpp"
 
 #include <soxr.h>
 #include <algorithm>
@@ -9,44 +10,42 @@
 
 namespace fw {
 
-bool render_offline(const Plan& plan, const SoundSink& sink, const Progress& progress, int only_part) {
+bool render_offline(const Plan& plan, const RenderRange& range, const SoundSink& sink, const Progress& progress) {
     PlanRenderer renderer(plan.sample_rate_hz);
+    renderer.set_what(range.what);
     renderer.adopt(&plan);
-    renderer.seek(0);
-    Limiter limiter(plan.sample_rate_hz);
-    const auto total = static_cast<std::size_t>(std::max<std::int64_t>(1, plan.end_frame));
-    const std::size_t skip = only_part == 0 ? limiter.latency() : 0;
+    renderer.seek(range.from);
+    const auto total = static_cast<std::size_t>(std::max<std::int64_t>(0, range.end(plan) - range.from));
     constexpr std::size_t kBlock = 512;
     std::array<float, kBlock> left, right;
     std::array<float, 2 * kBlock> both;
-    for (std::size_t at = 0; at < total + skip; at += kBlock) {
-        renderer.render(left, right, only_part);
-        if (only_part == 0) limiter.process(left, right);
-        const std::size_t from = std::min(kBlock, skip - std::min(skip, at)), to = std::min(kBlock, total + skip - at);
-        for (std::size_t i = from; i < to; ++i) both[2 * (i - from)] = left[i], both[2 * (i - from) + 1] = right[i];
-        if (to > from && !sink(std::span<const float>(both).first(2 * (to - from)))) return false;
-        if (at % (kBlock * 64) == 0) progress.report(std::min(1.0, static_cast<double>(at) / static_cast<double>(total)), "rendering");
+    for (std::size_t at = 0; at < total; at += kBlock) {
+        const std::size_t count = std::min(kBlock, total - at);
+        renderer.render({std::span(left).first(count), std::span(right).first(count)});
+        for (std::size_t i = 0; i < count; ++i) both[2 * i] = left[i], both[2 * i + 1] = right[i];
+        if (!sink(std::span<const float>(both).first(2 * count))) return false;
+        if (at % (kBlock * 64) == 0) progress.report(static_cast<double>(at) / static_cast<double>(total), "rendering");
     }
     return true;
 }
 
-Result<Audio> render_offline(const Plan& plan, const Progress& progress, int only_part) {
+Result<Audio> render_offline(const Plan& plan, const RenderRange& range, const Progress& progress) {
     return guarded("the rendering", [&]() -> Result<Audio> {
         Audio audio{static_cast<int>(std::lround(plan.sample_rate_hz)), 2, {}, {}};
-        audio.samples.reserve(static_cast<std::size_t>(std::max<std::int64_t>(1, plan.end_frame)) * 2);
+        audio.samples.reserve(static_cast<std::size_t>(std::max<std::int64_t>(1, range.end(plan) - range.from)) * 2);
         const auto keep = [&](std::span<const float> block) {
             audio.samples.insert(audio.samples.end(), block.begin(), block.end());
             return true;
         };
-        render_offline(plan, keep, progress, only_part);
+        render_offline(plan, range, keep, progress);
         return audio;
     });
 }
 
-Status render_to_file(const Plan& plan, const std::filesystem::path& path, const Progress& progress, int only_part) {
+Status render_to_file(const Plan& plan, const RenderRange& range, const std::filesystem::path& path, const Progress& progress) {
     return guarded("the rendering", [&] {
-        return write_audio(path, static_cast<int>(std::lround(plan.sample_rate_hz)), 2, plan.end_frame,
-                           [&](const SoundSink& sink) { return render_offline(plan, sink, progress, only_part); });
+        return write_audio(path, static_cast<int>(std::lround(plan.sample_rate_hz)), 2, range.end(plan) - range.from,
+                           [&](const SoundSink& sink) { return render_offline(plan, range, sink, progress); });
     });
 }
 

@@ -1,258 +1,328 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "engine/plan.hpp"
 
-#include "sound/soundfont.hpp"
-
 #include <algorithm>
-#include <array>
-#include <cassert>
 #include <cmath>
+#include <cstdio>
 
 namespace fw {
 
+void DelayLine::reset() noexcept {
+    std::fill(left_.begin(), left_.end(), 0.0F);
+    std::fill(right_.begin(), right_.end(), 0.0F);
+    at_ = 0;
+}
+
+void DelayLine::process(Stereo io) noexcept {
+    if (left_.empty()) return;
+    for (std::size_t i = 0; i < io.size(); ++i) {
+        std::swap(io.left[i], left_[at_]);
+        std::swap(io.right[i], right_[at_]);
+        at_ = at_ + 1 == left_.size() ? 0 : at_ + 1;
+    }
+}
+
+int Plan::part(PartId id) const {
+    for (std::size_t p = 0; p < parts.size(); ++p)
+        if (parts[p].id == id) return static_cast<int>(p);
+    return -1;
+}
+
+int Plan::bus(BusId id) const {
+    for (std::size_t b = 0; b < buses.size(); ++b)
+        if (buses[b].id == id) return static_cast<int>(b);
+    return -1;
+}
+
 namespace {
 
-float gain_of(double db) { return static_cast<float>(std::pow(10.0, db / 20.0)); }
-
-std::string signature_of(const Remake& remake, double rate) {
-    std::string s = std::to_string(rate) + "," + std::to_string(remake.tuning_cents);
-    for (const auto& part : remake.parts) {
-        s += "|" + std::to_string(part->id) + (part->role == PartRole::Drums ? "d" : "");
-        for (const Layer& l : part->layers) s += ";" + std::to_string(static_cast<int>(l.kind)) + l.patch + "," + std::to_string(l.program) + "," + l.file;
+class Compiler {
+public:
+    Compiler(const Remake& remake, const PlanInputs& inputs, const Plan* previous, Error* trouble)
+        : r_(remake), song_(*remake.song), rate_(inputs.sample_rate_hz), inputs_(inputs), trouble_(trouble), moves_(remake, rate_) {
+        plan_->sample_rate_hz = rate_;
+        if (previous && previous->sample_rate_hz == rate_) previous_ = previous;
     }
-    return s;
-}
 
-std::unique_ptr<Instrument> make_instrument(const Layer& layer, bool drums, double rate, double tuning_cents, Error* trouble) {
-    switch (layer.kind) {
-        case InstrumentKind::Synth: return make_synth(layer.patch, rate, tuning_cents);
-        case InstrumentKind::DrumKit: return make_drum_kit(layer.patch, rate);
-        case InstrumentKind::SoundFont: break;
+    std::shared_ptr<Plan> run() {
+        plan_->end_frame = static_cast<std::int64_t>(r_.reference.duration_s * rate_);
+        plan_->limiter = previous_ ? previous_->limiter : std::make_shared<Limiter>(rate_);
+        plan_->master_gain = previous_ ? previous_->master_gain : std::make_shared<GainState>();
+        for (const Bus& b : r_.mixer->buses) {
+            PlanBus& bus = plan_->buses.emplace_back();
+            bus.id = b.id;
+            bus.name = b.name;
+            bus.steps = steps(b.steps, {});
+            bus.level = moves_.add(b.id, kBusFields[0], b.gain_db);
+            bus.pan = moves_.add(b.id, kBusFields[1], b.pan);
+        }
+        const bool any_solo = std::any_of(r_.parts.begin(), r_.parts.end(), [](const auto& p) { return p->solo; });
+        for (const auto& p : r_.parts) part(*p, any_solo);
+        for (const Clip& c : r_.clips->clips) clip(c, any_solo);
+        plan_->master = steps(r_.mixer->master.steps, {});
+        plan_->master_level = moves_.add(MasterRef{}, kMasterFields[0], r_.mixer->master.gain_db);
+        bring_together();
+        plan_->controls = moves_.take();
+        return plan_;
     }
-    auto made = make_soundfont(layer.file, layer.program, drums, rate, tuning_cents);
-    if (made) return std::move(made).value();
-    if (trouble && trouble->subject.empty()) *trouble = made.error();
-    return nullptr;
-}
 
-PlanPart compile_part(const Part& part, const TempoMap& tempo, double rate, bool any_solo) {
-    PlanPart out;
-    out.id = part.id;
-    out.name = part.name;
-    out.gain = gain_of(part.gain_db);
-    out.pan = static_cast<float>(part.pan);
-    out.audible = !part.mute && (!any_solo || part.solo);
-    for (const Layer& l : part.layers) {
-        out.layer_gain.push_back(gain_of(l.gain_db));
-        out.layer_octave.push_back(12 * l.octave);
+private:
+    std::int64_t frame_of(Ticks t) const { return static_cast<std::int64_t>(std::llround(song_.tempo.seconds(t) * rate_)); }
+
+    void tell(const Error& error) {
+        if (trouble_ && trouble_->subject.empty()) *trouble_ = error;
     }
-    const auto frame_of = [&](Ticks t) { return static_cast<std::int64_t>(std::llround(tempo.seconds(t) * rate)); };
-    for (const PlacedNote& n : placed_notes(part)) {
-        if (n.muted) continue;
-        const std::int64_t on = std::max<std::int64_t>(0, frame_of(n.note.start)), off = std::max(on + 1, frame_of(n.note.start + n.note.length));
-        out.notes.push_back({on, off, n.note.pitch, n.note.velocity});
-        out.events.push_back({on, PlanEvent::Kind::On, n.note.pitch, n.note.velocity, 0.0F});
-        out.events.push_back({off, PlanEvent::Kind::Off, n.note.pitch, 0, 0.0F});
-        for (const BendPoint& b : n.note.bend) {
-            // A bend at the very start must come after the stroke it bends.
-            const std::int64_t at = std::max(on + 1, frame_of(n.note.start + b.tick));
-            out.events.push_back({at, PlanEvent::Kind::Bend, n.note.pitch, 0, static_cast<float>(b.cents)});
+
+    template <class Value>
+    PlanFields fields(const FieldOwner& owner, std::span<const Parameter> table, Value&& value) {
+        PlanFields out{0, table.size()};
+        for (std::size_t i = 0; i < table.size(); ++i) {
+            const std::size_t at = moves_.add(owner, table[i], value(i));
+            if (i == 0) out.first = at;
+        }
+        return out;
+    }
+
+    // --- layers ---
+
+    std::shared_ptr<LayerState> layer_state(const Layer& l, const SourceSpec& spec) {
+        if (previous_)
+            for (const PlanPart& p : previous_->parts)
+                for (const PlanLayer& old : p.layers)
+                    if (old.id == l.id && old.source == l.source && old.spec == spec) return old.state;
+        auto state = std::make_shared<LayerState>();
+        if (auto made = l.source->make(spec, rate_)) state->processor = std::move(made).value();
+        else tell(made.error());
+        return state;
+    }
+
+    void events_of(const std::vector<PlacedNote>& notes, const Layer& l, PlanLayer& out) const {
+        const auto offset = static_cast<std::int64_t>(std::llround(l.offset_ms / 1000.0 * rate_));
+        for (const PlacedNote& n : notes) {
+            if (n.muted || n.note.pitch < out.low_key || n.note.pitch > out.high_key) continue;
+            const auto key = static_cast<std::uint8_t>(std::clamp(n.note.pitch + 12 * out.octave, 0, 127));
+            const auto velocity = static_cast<std::uint8_t>(n.note.velocity);
+            const std::int64_t on = std::max<std::int64_t>(0, frame_of(n.note.start) + offset),
+                               off = std::max(on + 1, frame_of(n.note.start + n.note.length) + offset);
+            const VoiceId voice = (static_cast<VoiceId>(n.placement.number) << 32) | static_cast<VoiceId>(n.note.id.number);
+            out.notes.push_back({on, off, voice, key, velocity});
+            out.events.push_back({on, voice, PlanEvent::Kind::On, key, velocity, 0.0F});
+            out.events.push_back({off, voice, PlanEvent::Kind::Off, key, 0, 0.0F});
+            for (const BendPoint& b : n.note.bend) {
+                // A bend at the very start must come after the stroke it bends.
+                const std::int64_t at = std::max(on + 1, frame_of(n.note.start + b.tick) + offset);
+                out.events.push_back({at, voice, PlanEvent::Kind::Bend, key, 0, static_cast<float>(b.cents)});
+            }
+        }
+        std::stable_sort(out.events.begin(), out.events.end(),
+                         [](const PlanEvent& a, const PlanEvent& b) { return a.frame != b.frame ? a.frame < b.frame : a.kind < b.kind; });
+    }
+
+    void part(const Part& p, bool any_solo) {
+        PlanPart& out = plan_->parts.emplace_back();
+        out.id = p.id;
+        out.name = p.name;
+        out.audible = !p.mute && (!any_solo || p.solo);
+        const auto notes = placed_notes(p);
+        for (const Layer& l : p.layers) {
+            PlanLayer& layer = out.layers.emplace_back();
+            layer.id = l.id;
+            layer.source = l.source;
+            layer.spec = {l.patch, l.program, l.file, p.role == PartRole::Drums, r_.song->tuning_cents};
+            layer.state = layer_state(l, layer.spec);
+            layer.octave = static_cast<int>(l.octave), layer.low_key = static_cast<int>(l.low_key), layer.high_key = static_cast<int>(l.high_key);
+            layer.on = moves_.add(l.id, kLayerFields[0], l.on);
+            layer.level = moves_.add(l.id, kLayerFields[1], l.gain_db);
+            layer.pan = moves_.add(l.id, kLayerFields[2], l.pan);
+            layer.fields = fields(l.id, l.source->fields, [&](std::size_t i) { return l.value(i); });
+            events_of(notes, l, layer);
+            for (const PlanNote& n : layer.notes) plan_->end_frame = std::max(plan_->end_frame, n.off + static_cast<std::int64_t>(rate_));
+        }
+        out.steps = steps(p.steps, p.id);
+        out.level = moves_.add(p.id, kPartFields[0], p.gain_db);
+        out.pan = moves_.add(p.id, kPartFields[1], p.pan);
+        out.out.bus = p.output ? plan_->bus(p.output) : -1;
+        for (const Send& s : p.sends) {
+            PlanOutlet& send = out.sends.emplace_back();
+            send.bus = plan_->bus(s.bus);
+            send.level = moves_.add(SendRef{p.id, s.bus}, kSendFields[0], s.level_db);
+            out.send_on.push_back(moves_.add(SendRef{p.id, s.bus}, kSendFields[1], s.on));
         }
     }
-    std::sort(out.events.begin(), out.events.end(), [](const PlanEvent& a, const PlanEvent& b) {
-        return a.frame != b.frame ? a.frame < b.frame : a.kind != b.kind ? a.kind < b.kind : a.key < b.key;
-    });
-    // Where two notes of one key overlap, the first one's end must not cut the second: an end counts only once no later one is to come.
-    std::array<std::int64_t, 128> latest;
-    latest.fill(-1);
-    std::vector<PlanEvent> kept;
-    kept.reserve(out.events.size());
-    std::size_t next_note = 0;  // notes stand in order of their beginnings
-    for (const PlanEvent& e : out.events) {
-        for (; next_note < out.notes.size() && out.notes[next_note].on <= e.frame; ++next_note) {
-            // At the frame of its own beginning a note holds the key only behind the ends that fall there.
-            if (out.notes[next_note].on == e.frame && e.kind != PlanEvent::Kind::On) break;
-            std::int64_t& until = latest[static_cast<std::size_t>(out.notes[next_note].key)];
-            until = std::max(until, out.notes[next_note].off);
+
+    // --- steps ---
+
+    std::shared_ptr<StepState> step_state(const Step& s) {
+        const auto search = [&](const std::vector<PlanStep>& steps) -> std::shared_ptr<StepState> {
+            for (const PlanStep& old : steps)
+                if (old.id == s.id && old.type == s.type) return old.state;
+            return nullptr;
+        };
+        if (previous_) {
+            for (const PlanPart& p : previous_->parts)
+                if (auto found = search(p.steps)) return found;
+            for (const PlanBus& b : previous_->buses)
+                if (auto found = search(b.steps)) return found;
+            if (auto found = search(previous_->master)) return found;
         }
-        if (e.kind == PlanEvent::Kind::Off && e.frame < latest[static_cast<std::size_t>(e.key)]) continue;
-        kept.push_back(e);
+        auto processor = s.type->make(rate_);
+        const std::size_t latency = processor->latency();
+        return std::make_shared<StepState>(StepState{std::move(processor), DelayLine(latency), 0.0F, false, 0});
     }
-    out.events = std::move(kept);
-    return out;
-}
+
+    std::vector<PlanNote> hits_of(const Trigger& trigger, PartId own) const {
+        std::vector<PlanNote> hits;
+        const Part* part = r_.part(trigger.part ? trigger.part : own);
+        if (!part) return hits;
+        for (const PlacedNote& n : placed_notes(*part)) {
+            if (n.muted || (trigger.key >= 0 && n.note.pitch != trigger.key)) continue;
+            const std::int64_t on = std::max<std::int64_t>(0, frame_of(n.note.start));
+            hits.push_back({on, on + 1, 0, static_cast<std::uint8_t>(n.note.pitch), static_cast<std::uint8_t>(n.note.velocity)});
+        }
+        return hits;
+    }
+
+    std::vector<PlanStep> steps(const std::vector<Step>& chain, PartId own) {
+        std::vector<PlanStep> out;
+        for (const Step& s : chain) {
+            PlanStep& step = out.emplace_back();
+            step.id = s.id;
+            step.type = s.type;
+            step.state = step_state(s);
+            step.on = moves_.add(s.id, kStepFields[0], s.on);
+            step.fields = fields(s.id, s.type->fields, [&](std::size_t i) { return s.value(i); });
+            if (s.type->triggered) step.hits = hits_of(s.trigger, own);
+        }
+        return out;
+    }
+
+    // --- clips ---
+
+    std::shared_ptr<const Audio> sound_of(const Clip& c, const Asset& asset) {
+        std::string key = std::to_string(static_cast<int>(asset.origin)) + asset.path;
+        char number[64];
+        const auto add = [&](double v) {
+            std::snprintf(number, sizeof number, "|%.9g", v);
+            key += number;
+        };
+        std::snprintf(number, sizeof number, "|%llx", static_cast<unsigned long long>(asset.content_hash));
+        key += number;
+        add(asset.start_s), add(asset.end_s);
+        for (const RecipeEntry& e : c.recipe) add(static_cast<double>(e.treatment)), add(e.on), add(e.first), add(e.second);
+        if (const auto made = plan_->sounds.find(key); made != plan_->sounds.end()) return made->second;
+        if (previous_)
+            if (const auto made = previous_->sounds.find(key); made != previous_->sounds.end()) return plan_->sounds[key] = made->second;
+        if (!inputs_.assets) return nullptr;
+        auto loaded = inputs_.assets(asset);
+        if (!loaded) {
+            tell(loaded.error());
+            return nullptr;
+        }
+        return plan_->sounds[key] = std::make_shared<const Audio>(follow_recipe(std::move(loaded).value(), c.recipe, rate_));
+    }
+
+    void clip(const Clip& c, bool any_solo) {
+        const Asset* asset = r_.clips->asset(c.asset);
+        if (!asset) return;
+        PlanClip out;
+        out.sound = sound_of(c, *asset);
+        if (!out.sound) return;
+        out.id = c.id;
+        out.name = c.name;
+        out.original = asset->origin == AssetOrigin::Original;
+        const auto frames = static_cast<std::int64_t>(out.sound->frames());
+        out.start = frame_of(c.start) - (c.ends_here ? frames : 0);
+        const double gain = std::pow(10.0, c.gain_db / 20.0), angle = (c.pan + 1.0) * 0.78539816;
+        out.left = static_cast<float>(gain * std::cos(angle) * 1.41421356), out.right = static_cast<float>(gain * std::sin(angle) * 1.41421356);
+        out.audible = !c.mute && !any_solo;
+        out.out.bus = c.output ? plan_->bus(c.output) : -1;
+        plan_->end_frame = std::max(plan_->end_frame, out.start + frames);
+        plan_->clips.push_back(std::move(out));
+    }
+
+    // --- what runs beside each other arrives together ---
+
+    std::size_t latency_of(const std::vector<PlanStep>& steps) const {
+        std::size_t sum = 0;
+        for (const PlanStep& s : steps) sum += s.state->processor->latency();
+        return sum;
+    }
+
+    enum class Kind { PartOut, Send, ClipOut, BusOut };
+
+    std::shared_ptr<OutletState> outlet(Kind kind, int whose, int where, std::size_t delay) {
+        if (previous_) {
+            const auto keeps = [&](const PlanOutlet& old) { return old.state->delay.frames() == delay; };
+            if (kind == Kind::PartOut || kind == Kind::Send) {
+                if (const int p = previous_->part(PartId(whose)); p >= 0) {
+                    const PlanPart& part = previous_->parts[static_cast<std::size_t>(p)];
+                    if (kind == Kind::PartOut && keeps(part.out)) return part.out.state;
+                    if (kind == Kind::Send)
+                        for (const PlanOutlet& s : part.sends)
+                            if (s.bus >= 0 && previous_->buses[static_cast<std::size_t>(s.bus)].id.number == where && keeps(s)) return s.state;
+                }
+            } else if (kind == Kind::ClipOut) {
+                for (const PlanClip& c : previous_->clips)
+                    if (c.id.number == whose && keeps(c.out)) return c.out.state;
+            } else if (const int b = previous_->bus(BusId(whose)); b >= 0 && keeps(previous_->buses[static_cast<std::size_t>(b)].out)) {
+                return previous_->buses[static_cast<std::size_t>(b)].out.state;
+            }
+        }
+        auto state = std::make_shared<OutletState>(OutletState{{}, DelayLine(delay)});
+        state->gain.begun = previous_ != nullptr && kind == Kind::Send;  // a send that is opened while it plays comes in from nothing
+        return state;
+    }
+
+    void bring_together() {
+        std::vector<std::size_t> into_bus(plan_->buses.size(), 0);  // how late the latest comes in
+        std::size_t into_master = 0;
+        const auto arrives = [&](int bus, std::size_t late) {
+            std::size_t& latest = bus < 0 ? into_master : into_bus[static_cast<std::size_t>(bus)];
+            latest = std::max(latest, late);
+        };
+        std::vector<std::size_t> part_late;
+        for (const PlanPart& p : plan_->parts) {
+            part_late.push_back(latency_of(p.steps));
+            arrives(p.out.bus, part_late.back());
+            for (const PlanOutlet& s : p.sends) arrives(s.bus, part_late.back());
+        }
+        for (std::size_t b = 0; b < plan_->buses.size(); ++b) arrives(-1, into_bus[b] + latency_of(plan_->buses[b].steps));
+        const auto wait = [&](int bus, std::size_t late) { return (bus < 0 ? into_master : into_bus[static_cast<std::size_t>(bus)]) - late; };
+        for (std::size_t p = 0; p < plan_->parts.size(); ++p) {
+            PlanPart& part = plan_->parts[p];
+            part.out.state = outlet(Kind::PartOut, part.id.number, 0, wait(part.out.bus, part_late[p]));
+            for (PlanOutlet& s : part.sends)
+                s.state = outlet(Kind::Send, part.id.number, plan_->buses[static_cast<std::size_t>(s.bus)].id.number, wait(s.bus, part_late[p]));
+        }
+        for (PlanClip& c : plan_->clips) c.out.state = outlet(Kind::ClipOut, c.id.number, 0, wait(c.out.bus, 0));
+        for (std::size_t b = 0; b < plan_->buses.size(); ++b) {
+            PlanBus& bus = plan_->buses[b];
+            bus.out.state = outlet(Kind::BusOut, bus.id.number, 0, wait(-1, into_bus[b] + latency_of(bus.steps)));
+        }
+        plan_->latency = into_master + latency_of(plan_->master);
+    }
+
+    const Remake& r_;
+    const Song& song_;
+    double rate_;
+    const PlanInputs& inputs_;
+    Error* trouble_;
+    Moves moves_;
+    const Plan* previous_ = nullptr;
+    std::shared_ptr<Plan> plan_ = std::make_shared<Plan>();
+};
 
 }  // namespace
 
-std::shared_ptr<const Plan> compile_plan(const Remake& remake, double rate, const std::shared_ptr<const Plan>& previous, Error* trouble) {
-    auto plan = std::make_shared<Plan>();
-    plan->sample_rate_hz = rate;
-    const bool any_solo = std::any_of(remake.parts.begin(), remake.parts.end(), [](const auto& p) { return p->solo; });
-    std::int64_t end = static_cast<std::int64_t>(remake.reference.duration_s * rate);
-    for (const auto& part : remake.parts) {
-        plan->parts.push_back(compile_part(*part, remake.tempo, rate, any_solo));
-        for (const PlanNote& n : plan->parts.back().notes) end = std::max(end, n.off + static_cast<std::int64_t>(rate));
-    }
-    plan->end_frame = end;
-    const std::string signature = signature_of(remake, rate);
-    if (previous && previous->rack && previous->rack->signature == signature) {
-        plan->rack = previous->rack;
-        return plan;
-    }
-    plan->rack = std::make_shared<Rack>();
-    plan->rack->signature = signature;
-    for (const auto& part : remake.parts) {
-        auto& layers = plan->rack->instruments.emplace_back();
-        for (const Layer& l : part->layers) layers.push_back(make_instrument(l, part->role == PartRole::Drums, rate, remake.tuning_cents, trouble));
-    }
-    return plan;
+std::shared_ptr<const Plan> compile_plan(const Remake& remake, const PlanInputs& inputs, const std::shared_ptr<const Plan>& previous, Error* trouble) {
+    return Compiler(remake, inputs, previous.get(), trouble).run();
 }
 
-Result<std::shared_ptr<const Plan>> compile_for_rendering(const Remake& remake, double rate) {
+Result<std::shared_ptr<const Plan>> compile_for_rendering(const Remake& remake, const PlanInputs& inputs) {
     Error trouble;
-    auto plan = compile_plan(remake, rate, nullptr, &trouble);
+    auto plan = compile_plan(remake, inputs, nullptr, &trouble);
     if (!trouble.subject.empty()) return trouble;
     return plan;
-}
-
-PlanRenderer::PlanRenderer(double)
-    : next_event_(kMostParts, 0), part_left_(kLargestBlock), part_right_(kLargestBlock), layer_left_(kLargestBlock), layer_right_(kLargestBlock) {}
-
-void PlanRenderer::silence() noexcept {
-    if (!plan_) return;
-    for (auto& layers : plan_->rack->instruments)
-        for (auto& instrument : layers)
-            if (instrument) instrument->reset();
-}
-
-void PlanRenderer::adopt(const Plan* plan) noexcept {
-    const bool same_rack = plan_ && plan && plan_->rack == plan->rack;
-    if (!same_rack) silence();
-    else if (running_)  // at rest nothing sounds but a note being auditioned, which is left alone
-        for (std::size_t p = 0; p < plan_->parts.size() && p < plan_->rack->instruments.size(); ++p)
-            for (const PlanNote& n : plan_->parts[p].notes)
-                if (n.on <= frame_ && n.off > frame_)
-                    for (std::size_t l = 0; l < plan_->rack->instruments[p].size(); ++l)
-                        if (auto& instrument = plan_->rack->instruments[p][l])
-                            instrument->note_off(std::clamp(n.key + plan_->parts[p].layer_octave[l], 0, 127));
-    plan_ = plan;
-    if (running_) start_sounding();
-}
-
-void PlanRenderer::seek(std::int64_t frame) noexcept {
-    rest(frame);
-    running_ = true;
-    start_sounding();
-}
-
-void PlanRenderer::rest(std::int64_t frame) noexcept {
-    frame_ = frame;
-    running_ = false;
-    silence();
-}
-
-void PlanRenderer::start_sounding() noexcept {
-    if (!plan_) return;
-    for (std::size_t p = 0; p < std::min(plan_->parts.size(), kMostParts); ++p) {
-        const PlanPart& part = plan_->parts[p];
-        next_event_[p] = static_cast<std::size_t>(
-            std::lower_bound(part.events.begin(), part.events.end(), frame_, [](const PlanEvent& e, std::int64_t f) { return e.frame < f; }) -
-            part.events.begin());
-        for (const PlanNote& n : part.notes)
-            if (n.on < frame_ && n.off > frame_ + static_cast<std::int64_t>(plan_->sample_rate_hz * 0.02))
-                for (std::size_t l = 0; l < plan_->rack->instruments[p].size(); ++l)
-                    if (auto& instrument = plan_->rack->instruments[p][l]) instrument->note_on(std::clamp(n.key + part.layer_octave[l], 0, 127), n.velocity);
-    }
-}
-
-void PlanRenderer::render_part(std::size_t p, std::size_t count) noexcept {
-    const PlanPart& part = plan_->parts[p];
-    auto& layers = plan_->rack->instruments[p];
-    std::fill_n(part_left_.begin(), count, 0.0F);
-    std::fill_n(part_right_.begin(), count, 0.0F);
-    std::size_t done = 0;
-    while (done < count) {
-        // Everything due now is played, then sound is made up to the next event: onsets are exact to the sample.
-        const std::int64_t now = frame_ + static_cast<std::int64_t>(done);
-        while (next_event_[p] < part.events.size() && part.events[next_event_[p]].frame <= now) {
-            const PlanEvent& e = part.events[next_event_[p]++];
-            for (std::size_t l = 0; l < layers.size(); ++l) {
-                if (!layers[l]) continue;
-                const int key = std::clamp(e.key + part.layer_octave[l], 0, 127);
-                if (e.kind == PlanEvent::Kind::On) layers[l]->note_on(key, e.velocity);
-                else if (e.kind == PlanEvent::Kind::Off) layers[l]->note_off(key);
-                else layers[l]->bend(key, e.cents);
-            }
-        }
-        std::size_t step = count - done;
-        if (next_event_[p] < part.events.size()) step = std::min<std::size_t>(step, static_cast<std::size_t>(part.events[next_event_[p]].frame - now));
-        sound_layers(p, done, step);
-        done += step;
-    }
-}
-
-/// Adds the next sound of a part's layers to the part's buffers, from a place in them on.
-void PlanRenderer::sound_layers(std::size_t p, std::size_t from, std::size_t count) noexcept {
-    const PlanPart& part = plan_->parts[p];
-    auto& layers = plan_->rack->instruments[p];
-    for (std::size_t l = 0; l < layers.size(); ++l) {
-        if (!layers[l]) continue;
-        std::fill_n(layer_left_.begin(), count, 0.0F);
-        std::fill_n(layer_right_.begin(), count, 0.0F);
-        layers[l]->render(std::span(layer_left_).first(count), std::span(layer_right_).first(count));
-        for (std::size_t i = 0; i < count; ++i) {
-            part_left_[from + i] += part.layer_gain[l] * layer_left_[i];
-            part_right_[from + i] += part.layer_gain[l] * layer_right_[i];
-        }
-    }
-}
-
-/// Adds a part's buffers at its level and pan.
-void PlanRenderer::add_part(std::size_t p, std::span<float> left, std::span<float> right) const noexcept {
-    const PlanPart& part = plan_->parts[p];
-    // Balance by the constant-power law, 0 dB at the centre.
-    const float angle = (part.pan + 1.0F) * 0.785398F;
-    const float l = part.gain * std::cos(angle) * 1.414214F, r = part.gain * std::sin(angle) * 1.414214F;
-    for (std::size_t i = 0; i < left.size(); ++i) {
-        left[i] += l * part_left_[i];
-        right[i] += r * part_right_[i];
-    }
-}
-
-void PlanRenderer::strike(std::size_t p, int key, int velocity) noexcept {
-    if (!plan_ || p >= plan_->rack->instruments.size()) return;
-    for (std::size_t l = 0; l < plan_->rack->instruments[p].size(); ++l)
-        if (auto& instrument = plan_->rack->instruments[p][l]) instrument->note_on(std::clamp(key + plan_->parts[p].layer_octave[l], 0, 127), velocity);
-}
-
-void PlanRenderer::release(std::size_t p, int key) noexcept {
-    if (!plan_ || p >= plan_->rack->instruments.size()) return;
-    for (std::size_t l = 0; l < plan_->rack->instruments[p].size(); ++l)
-        if (auto& instrument = plan_->rack->instruments[p][l]) instrument->note_off(std::clamp(key + plan_->parts[p].layer_octave[l], 0, 127));
-}
-
-void PlanRenderer::render_resting(std::size_t p, std::span<float> left, std::span<float> right) noexcept {
-    if (!plan_ || p >= plan_->rack->instruments.size()) return;
-    std::fill_n(part_left_.begin(), left.size(), 0.0F);
-    std::fill_n(part_right_.begin(), left.size(), 0.0F);
-    sound_layers(p, 0, left.size());
-    add_part(p, left, right);
-}
-
-void PlanRenderer::render(std::span<float> left, std::span<float> right, int only_part) noexcept {
-    assert(left.size() <= kLargestBlock && left.size() == right.size());
-    std::fill(left.begin(), left.end(), 0.0F);
-    std::fill(right.begin(), right.end(), 0.0F);
-    if (plan_) {
-        for (std::size_t p = 0; p < std::min(plan_->parts.size(), kMostParts); ++p) {
-            const PlanPart& part = plan_->parts[p];
-            if (only_part != 0 && part.id != only_part) continue;
-            render_part(p, left.size());  // a silent part runs along, so that it can come back in the middle of a note
-            if (only_part == 0 && !part.audible) continue;
-            add_part(p, left, right);
-        }
-    }
-    frame_ += static_cast<std::int64_t>(left.size());
 }
 
 }  // namespace fw

@@ -1,119 +1,177 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+// A remake made ready to sound: a graph of processors in the order they are run — sources, their part's steps, sends, buses, the master — with every time
+// in frames of the recording's own clock, so that the rebuild stands at the same musical place as the original at any frame.
 #pragma once
 
-#include "audio/audio_file.hpp"
-#include "base/progress.hpp"
 #include "base/result.hpp"
+#include "engine/clip_sound.hpp"
+#include "engine/moves.hpp"
 #include "model/remake.hpp"
-#include "sound/instrument.hpp"
 #include "sound/limiter.hpp"
+#include "sound/processor.hpp"
 
 #include <cstdint>
+#include <map>
 #include <memory>
-#include <span>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace fw {
 
-/// What happens at one frame of one part.
+/// What happens at one frame of one layer.
 struct PlanEvent {
     enum class Kind : std::uint8_t { Off, Bend, On };  // in this order within a frame, so that a repeated key is struck anew
     std::int64_t frame = 0;
+    VoiceId voice = 0;
     Kind kind = Kind::On;
-    int key = 0, velocity = 0;
+    std::uint8_t key = 0, velocity = 0;
     float cents = 0.0F;
 };
 
 struct PlanNote {
     std::int64_t on = 0, off = 0;
-    int key = 0, velocity = 0;
+    VoiceId voice = 0;
+    std::uint8_t key = 0, velocity = 0;
+};
+
+/// Gains on their way to where they shall be, in six slices from each change, so that nothing that is switched, muted or swapped clicks.
+struct GainState {
+    struct Side {
+        float now = 0.0F, wanted = 0.0F, step = 0.0F;
+    };
+    Side left, right;
+    bool begun = false;  ///< until then the first gains hold at once
+
+    void hold(float l, float r) noexcept { left = {l, l, 0.0F}, right = {r, r, 0.0F}, begun = true; }
+};
+
+/// Sound held back by a number of frames.
+class DelayLine {
+public:
+    explicit DelayLine(std::size_t frames) : left_(frames, 0.0F), right_(frames, 0.0F) {}
+    std::size_t frames() const noexcept { return left_.size(); }
+    void reset() noexcept;
+    void process(Stereo io) noexcept;
+
+private:
+    std::vector<float> left_, right_;
+    std::size_t at_ = 0;
+};
+
+// What sounds and remembers, one a thing: taken over from plan to plan while the thing stays what it is, and touched by whoever renders only.
+struct LayerState {
+    std::unique_ptr<Processor> processor;  ///< null where its SoundFont cannot be loaded: silent
+    GainState gain;
+    std::size_t next_event = 0;
+};
+struct StepState {
+    std::unique_ptr<Processor> processor;
+    DelayLine dry;  ///< as late as what comes out of the processor
+    float wet = 0.0F;
+    bool begun = false;
+    std::size_t next_hit = 0;
+};
+struct OutletState {
+    GainState gain;
+    DelayLine delay;
+};
+
+/// Fields of a processor: their controls stand one behind the other in the plan.
+struct PlanFields {
+    std::size_t first = 0, count = 0;
+};
+
+struct PlanLayer {
+    LayerId id;
+    const SourceType* source = nullptr;
+    SourceSpec spec;
+    std::shared_ptr<LayerState> state;
+    std::size_t on = 0, level = 0, pan = 0;  ///< controls
+    PlanFields fields;
+    std::vector<PlanEvent> events;
+    std::vector<PlanNote> notes;  ///< for starting in the middle of one
+    int octave = 0, low_key = 0, high_key = 127;
+};
+
+struct PlanStep {
+    StepId id;
+    const StepType* type = nullptr;
+    std::shared_ptr<StepState> state;
+    std::size_t on = 0;
+    PlanFields fields;
+    std::vector<PlanNote> hits;  ///< what sets it off
+};
+
+/// A way out of a part, a clip or a bus.
+struct PlanOutlet {
+    std::shared_ptr<OutletState> state;
+    int bus = -1;  ///< its place among the plan's buses; -1: the master
+    std::size_t level = 0;
 };
 
 struct PlanPart {
-    int id = 0;
+    PartId id;
     std::string name;
-    std::vector<PlanEvent> events;
-    std::vector<PlanNote> notes;  ///< for starting in the middle of a note
-    float gain = 1.0F, pan = 0.0F;
+    std::vector<PlanLayer> layers;
+    std::vector<PlanStep> steps;
+    std::size_t level = 0, pan = 0;
+    PlanOutlet out;
+    std::vector<PlanOutlet> sends;
+    std::vector<std::size_t> send_on;
     bool audible = true;
-    std::vector<float> layer_gain;
-    std::vector<int> layer_octave;
 };
 
-/// The instruments of a plan: the one part of it that changes while it sounds. Owned by whoever renders.
-struct Rack {
-    std::vector<std::vector<std::unique_ptr<Instrument>>> instruments;  ///< by part, then layer
-    std::string signature;                                              ///< what they were made from
+struct PlanClip {
+    ClipId id;
+    std::string name;
+    std::shared_ptr<const Audio> sound;  ///< stereo, with its recipe followed
+    std::int64_t start = 0;
+    float left = 1.0F, right = 1.0F;
+    PlanOutlet out;
+    bool audible = true, original = false;
 };
 
-/// A remake made ready to sound: every time in frames of the recording's own clock, so that the rebuild stands at the same
-/// musical place as the original at any frame. Immutable but for the rack.
+struct PlanBus {
+    BusId id;
+    std::string name;
+    std::vector<PlanStep> steps;
+    std::size_t level = 0, pan = 0;
+    PlanOutlet out;
+};
+
+/// Immutable but for the states.
 struct Plan {
     double sample_rate_hz = 44100.0;
     std::int64_t end_frame = 0;
     std::vector<PlanPart> parts;
-    std::shared_ptr<Rack> rack;
+    std::vector<PlanClip> clips;
+    std::vector<PlanBus> buses;
+    std::vector<PlanStep> master;
+    std::size_t master_level = 0;
+    std::shared_ptr<GainState> master_gain;
+    std::shared_ptr<Limiter> limiter;
+    Controls controls;
+    std::size_t latency = 0;  ///< frames by which the mix comes out late, without the limiter
+    std::map<std::string, std::shared_ptr<const Audio>> sounds;  ///< of clips, by asset and recipe: made once
+
+    /// The place of a part, or none.
+    int part(PartId id) const;
+    int bus(BusId id) const;
 };
 
-/// Compiles a document. Instruments are tuned as the recording is and taken over from `previous` when they would be the same; else they are made here,
-/// which may load SoundFonts: a layer whose SoundFont cannot be loaded stays silent, and the first such error is told in *trouble.
-/// Cost n log n in the notes that sound.
-std::shared_ptr<const Plan> compile_plan(const Remake& remake, double sample_rate_hz, const std::shared_ptr<const Plan>& previous = nullptr,
+/// What a plan is made with besides the document.
+struct PlanInputs {
+    double sample_rate_hz = 44100.0;
+    AssetLoader assets;  ///< without one there are no clips from files
+};
+
+/// Compiles a document. What has not changed is taken over from `previous`; else it is made here, which may load SoundFonts and clips: what cannot be loaded
+/// stays silent, and the first such error is told in *trouble. Cost n log n in the notes that sound.
+std::shared_ptr<const Plan> compile_plan(const Remake& remake, const PlanInputs& inputs, const std::shared_ptr<const Plan>& previous = nullptr,
                                          Error* trouble = nullptr);
 
-/// A plan with instruments of its own for rendering to files and figures: a layer that would be silent is an error (SoundFontUnusable).
-Result<std::shared_ptr<const Plan>> compile_for_rendering(const Remake& remake, double sample_rate_hz);
-
-/// Renders a plan block by block. Real time: render, seek and adopt neither allocate nor lock. Threads: one at a time.
-class PlanRenderer {
-public:
-    static constexpr std::size_t kLargestBlock = 1024;
-
-    explicit PlanRenderer(double sample_rate_hz);
-    /// Takes another plan at the same place. While running, what sounds is released and what should sound is struck.
-    void adopt(const Plan* plan) noexcept;
-    /// Goes to a place and runs from there, striking what sounds across it.
-    void seek(std::int64_t frame) noexcept;
-    /// Goes to a place and rests there in silence: nothing is struck until the next seek.
-    void rest(std::int64_t frame) noexcept;
-    std::int64_t frame() const noexcept { return frame_; }
-    /// Strikes and releases one key of a part on all its layers, at their octaves, whatever the plan plays. Heard in render() while running, else in
-    /// render_resting().
-    void strike(std::size_t part_index, int key, int velocity) noexcept;
-    void release(std::size_t part_index, int key) noexcept;
-    /// Adds what one part's instruments sound by themselves, at the levels and the pan the part plays with.
-    void render_resting(std::size_t part_index, std::span<float> left, std::span<float> right) noexcept;
-    /// Overwrites both buffers (at most kLargestBlock frames). only_part: a part id to render alone at its own level, 0 for the mix.
-    void render(std::span<float> left, std::span<float> right, int only_part = 0) noexcept;
-
-private:
-    void silence() noexcept;
-    void start_sounding() noexcept;
-    void render_part(std::size_t index, std::size_t count) noexcept;
-    void sound_layers(std::size_t index, std::size_t from, std::size_t count) noexcept;
-    void add_part(std::size_t index, std::span<float> left, std::span<float> right) const noexcept;
-
-    const Plan* plan_ = nullptr;
-    std::int64_t frame_ = 0;
-    bool running_ = false;
-    static constexpr std::size_t kMostParts = 128;
-    std::vector<std::size_t> next_event_;
-    std::vector<float> part_left_, part_right_, layer_left_, layer_right_;
-};
-
-/// Renders a whole remake offline through the same renderer and limiter as real time, latency taken out, block by block into a sink: memory does not grow
-/// with length. only_part as in PlanRenderer::render (then without the limiter). False where the sink took no more. Throws Cancelled.
-bool render_offline(const Plan& plan, const SoundSink& sink, const Progress& progress = {}, int only_part = 0);
-
-/// The same into memory, 8 bytes a frame. Returns Cancelled when told to stop.
-Result<Audio> render_offline(const Plan& plan, const Progress& progress = {}, int only_part = 0);
-
-/// The same into a file, as write_audio writes.
-Status render_to_file(const Plan& plan, const std::filesystem::path& path, const Progress& progress = {}, int only_part = 0);
-
-/// The recording at another rate, mixed to stereo; for playing beside a rebuild. What is so already is handed through, so give it away: a long recording
-/// need not lie in memory twice.
-Audio at_rate(Audio audio, double sample_rate_hz);
+/// A plan of its own for rendering to files and figures: anything that would be silent is an error (SoundFontUnusable, those of the loader).
+Result<std::shared_ptr<const Plan>> compile_for_rendering(const Remake& remake, const PlanInputs& inputs);
 
 }  // namespace fw

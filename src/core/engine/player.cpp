@@ -9,7 +9,8 @@
 namespace fw {
 
 namespace {
-constexpr std::size_t kBlock = 256;  // frames the stretcher is fed with at a time
+constexpr std::size_t kLargestBlock = 1024;  // frames mixed at a time
+constexpr std::size_t kBlock = 256;          // frames the stretcher is fed with at a time
 constexpr double kCrossfade_s = 0.005;
 }  // namespace
 
@@ -33,21 +34,21 @@ const char* source_name(Source source) {
 Player::Player(double sample_rate_hz)
     : rate_(sample_rate_hz),
       renderer_(sample_rate_hz),
-      limiter_(sample_rate_hz),
       stretcher_(std::make_unique<RubberBand::RubberBandStretcher>(static_cast<std::size_t>(sample_rate_hz), 2,
                                                                    RubberBand::RubberBandStretcher::OptionProcessRealTime |
                                                                        RubberBand::RubberBandStretcher::OptionThreadingNever |
                                                                        RubberBand::RubberBandStretcher::OptionChannelsTogether)),
-      rebuild_left_(PlanRenderer::kLargestBlock),
-      rebuild_right_(PlanRenderer::kLargestBlock),
-      block_left_(PlanRenderer::kLargestBlock),
-      block_right_(PlanRenderer::kLargestBlock) {
+      rebuild_left_(kLargestBlock),
+      rebuild_right_(kLargestBlock),
+      block_left_(kLargestBlock),
+      block_right_(kLargestBlock) {
     stretcher_->setMaxProcessSize(kBlock);
     held_ = new Held;
 }
 
 Player::~Player() {
     delete incoming_.load();
+    delete retiring_;
     delete held_;
     for (Held* h = outgoing_.load(); h;) {
         Held* next = h->next;
@@ -89,18 +90,18 @@ void Player::set_gains(float original, float rebuild) noexcept {
     rebuild_gain_ = rebuild;
 }
 
-void Player::audition(int part_id, int key, int velocity) noexcept { audition_ = (std::int64_t{part_id} << 16) | (std::int64_t{key} << 8) | velocity; }
+void Player::audition(PartId part, int key, int velocity) noexcept { audition_ = (std::int64_t{part.number} << 16) | (std::int64_t{key} << 8) | velocity; }
 
 void Player::take_messages() noexcept {
-    if (Held* message = incoming_.exchange(nullptr)) {
+    // While one plan gives way to another both must live: the next waits those few milliseconds.
+    if (Held* message = renderer_.settled() ? incoming_.exchange(nullptr) : nullptr) {
+        if (retiring_) give_back(std::exchange(retiring_, nullptr));
         renderer_.adopt(message->plan.get());
         Held* old = held_;
         held_ = message;
-        // Push the old one onto the chain that collect() takes as a whole.
-        old->next = outgoing_.load();
-        while (!outgoing_.compare_exchange_weak(old->next, old)) {
-        }
+        retiring_ = old;
     }
+    if (retiring_ && renderer_.settled()) give_back(std::exchange(retiring_, nullptr));
     if (const std::int64_t wish = seek_request_.exchange(-1); wish >= 0) {
         frame_ = wish;
         if (was_playing_) renderer_.seek(frame_);
@@ -109,15 +110,16 @@ void Player::take_messages() noexcept {
         position_ = frame_;
     }
     if (const std::int64_t wish = audition_.exchange(-1); wish >= 0 && held_->plan) {
-        const int part = static_cast<int>(wish >> 16), key = static_cast<int>((wish >> 8) & 127), velocity = static_cast<int>(wish & 127);
-        for (std::size_t p = 0; p < held_->plan->parts.size(); ++p) {
-            if (held_->plan->parts[p].id != part) continue;
-            if (audition_key_ >= 0) renderer_.release(audition_part_, audition_key_);
-            renderer_.strike(p, key, std::max(1, velocity));
-            audition_key_ = key;
-            audition_part_ = p;
-            audition_left_ = static_cast<std::int64_t>(0.35 * rate_);
-        }
+        renderer_.strike(PartId(static_cast<int>(wish >> 16)), static_cast<int>((wish >> 8) & 127), static_cast<int>(wish & 127));
+        auditioning_ = true;
+        audition_left_ = static_cast<std::int64_t>(0.35 * rate_);
+    }
+}
+
+/// Pushes what is no longer needed onto the chain that collect() takes as a whole.
+void Player::give_back(Held* old) noexcept {
+    old->next = outgoing_.load();
+    while (!outgoing_.compare_exchange_weak(old->next, old)) {
     }
 }
 
@@ -125,7 +127,7 @@ void Player::take_messages() noexcept {
 void Player::mix_block(std::span<float> left, std::span<float> right) noexcept {
     std::size_t done = 0;
     while (done < left.size()) {
-        std::size_t step = std::min(left.size() - done, PlanRenderer::kLargestBlock);
+        std::size_t step = std::min(left.size() - done, kLargestBlock);
         const std::int64_t loop_end = loop_end_, loop_start = loop_start_;
         const bool loop = looping_ && loop_end > loop_start + 64;
         if (loop) {
@@ -138,7 +140,7 @@ void Player::mix_block(std::span<float> left, std::span<float> right) noexcept {
         }
         const auto l = left.subspan(done, step), r = right.subspan(done, step);
         const auto mine_l = std::span(rebuild_left_).first(step), mine_r = std::span(rebuild_right_).first(step);
-        renderer_.render(mine_l, mine_r);
+        renderer_.render({mine_l, mine_r});
         const Audio* original = held_->original.get();
         const auto frames = original ? static_cast<std::int64_t>(original->frames()) : 0;
         const Source source = static_cast<Source>(source_.load());
@@ -214,8 +216,8 @@ void Player::render_block(std::span<float> left, std::span<float> right) noexcep
 }
 
 void Player::process(std::span<float> left, std::span<float> right) noexcept {
-    for (std::size_t at = 0; at < left.size(); at += PlanRenderer::kLargestBlock) {
-        const std::size_t n = std::min(PlanRenderer::kLargestBlock, left.size() - at);
+    for (std::size_t at = 0; at < left.size(); at += kLargestBlock) {
+        const std::size_t n = std::min(kLargestBlock, left.size() - at);
         const auto l = left.subspan(at, n), r = right.subspan(at, n);
         take_messages();
         const bool playing = playing_;
@@ -232,17 +234,13 @@ void Player::process(std::span<float> left, std::span<float> right) noexcept {
         } else {
             std::fill(l.begin(), l.end(), 0.0F);
             std::fill(r.begin(), r.end(), 0.0F);
-            if (audition_left_ > 0) renderer_.render_resting(audition_part_, l, r);
+            if (audition_left_ > 0) renderer_.render_resting({l, r});
         }
         if (audition_left_ > 0) {
             audition_left_ -= static_cast<std::int64_t>(n);
-            if (audition_left_ <= static_cast<std::int64_t>(0.2 * rate_) && audition_key_ >= 0) {
-                renderer_.release(audition_part_, audition_key_);
-                audition_key_ = -1;
-            }
+            if (audition_left_ <= static_cast<std::int64_t>(0.2 * rate_) && std::exchange(auditioning_, false)) renderer_.release();
         }
         was_playing_ = playing;
-        limiter_.process(l, r);
     }
 }
 

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "engine/plan.hpp"
+#include "engine/renderer.hpp"
 
 #include <array>
 #include <atomic>
@@ -61,7 +61,7 @@ public:
     /// Frees what the audio thread has given back. Call now and then.
     void collect();
     /// Plays one short note of a part at once, as the part sounds, for hearing an edit on click.
-    void audition(int part_id, int key, int velocity) noexcept;
+    void audition(PartId part, int key, int velocity) noexcept;
 
     // Audio thread.
     void process(std::span<float> left, std::span<float> right) noexcept;
@@ -69,6 +69,7 @@ public:
 private:
     struct Held;
     void take_messages() noexcept;
+    void give_back(Held* old) noexcept;
     void render_block(std::span<float> left, std::span<float> right) noexcept;
     void mix_block(std::span<float> left, std::span<float> right) noexcept;
     void begin_stretch() noexcept;
@@ -90,9 +91,8 @@ private:
     std::shared_ptr<const Plan> plan_;
     std::shared_ptr<const Audio> original_;
     // audio thread only
-    Held* held_ = nullptr;
+    Held *held_ = nullptr, *retiring_ = nullptr;
     PlanRenderer renderer_;
-    Limiter limiter_;
     std::unique_ptr<RubberBand::RubberBandStretcher> stretcher_;
     bool stretching_ = false;
     double stretch_speed_ = 1.0;
@@ -106,8 +106,7 @@ private:
     };
     Mixture mixture_{{1.0F, 0.0F, 0.0F, 1.0F}, {}};
     std::vector<float> rebuild_left_, rebuild_right_, block_left_, block_right_;
-    int audition_key_ = -1;
-    std::size_t audition_part_ = 0;
+    bool auditioning_ = false;
     std::int64_t audition_left_ = 0;
 };
 

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "formats/check_json.hpp"
 
+#include "check/words.hpp"
+
 #include <cmath>
 #include <nlohmann/json.hpp>
 
@@ -20,12 +22,12 @@ std::string check_to_json(const CheckReport& report) {
     }
     j["findings"] = Json::array();
     for (const Finding& f : report.findings) {
-        Json one = {{"kind", finding_kind_name(f.kind)}, {"element", f.element}, {"start_s", rounded(f.start_s, 1e4)},
+        Json one = {{"kind", finding_kind_name(f.kind)}, {"element", f.name}, {"start_s", rounded(f.start_s, 1e4)},
                     {"end_s", rounded(f.end_s, 1e4)},    {"bar", f.bar},         {"beat", rounded(f.beat, 1e3)}};
         if (f.pitch >= 0) one["pitch"] = f.pitch;
         if (f.expected_pitch >= 0) one["expected_pitch"] = f.expected_pitch;
         one.update(
-            {{"size", rounded(f.size, 100)}, {"unit", f.unit}, {"confidence", rounded(f.confidence, 1e3)}, {"message", f.sentence()}, {"remedy", f.remedy}});
+            {{"size", rounded(f.size, 100)}, {"unit", f.unit}, {"confidence", rounded(f.confidence, 1e3)}, {"message", finding_sentence(f)}, {"remedy", remedy_words(f)}});
         j["findings"].push_back(std::move(one));
     }
     j["tone"] = Json::array();

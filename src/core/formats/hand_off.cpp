@@ -8,6 +8,7 @@
 #include "formats/analysis_json.hpp"
 #include "formats/check_json.hpp"
 #include "formats/midi_file.hpp"
+#include "model/edits/clips.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -19,11 +20,6 @@ namespace {
 
 constexpr double kRate_hz = 44100.0;
 
-/// A stretch of the whole work.
-Progress stretch(const Progress& whole, double from, double to) {
-    return Progress([&whole, from, to](double f, std::string_view what) { whole.report(from + (to - from) * f, what); }, &whole);
-}
-
 Status make_folder(const std::filesystem::path& folder) {
     std::error_code ec;
     std::filesystem::create_directories(folder, ec);
@@ -33,9 +29,9 @@ Status make_folder(const std::filesystem::path& folder) {
 
 }  // namespace
 
-std::string stem_file_name(std::size_t number, const Part& part) {
+std::string stem_file_name(std::size_t number, const std::string& of) {
     std::string name;
-    for (const char c : to_utf8(part.name))
+    for (const char c : to_utf8(of))
         name += static_cast<unsigned char>(c) < 32 || c == 127 || std::string_view("/\\:*?\"<>|").find(c) != std::string_view::npos ? '-' : c;
     name = name.substr(0, 120);
     while (!is_utf8(name)) name.pop_back();  // the cut may have gone through a letter
@@ -44,17 +40,25 @@ std::string stem_file_name(std::size_t number, const Part& part) {
     return prefix + name + ".wav";
 }
 
-Result<int> write_stems(const Plan& plan, const Remake& remake, const std::filesystem::path& folder, std::span<const std::filesystem::path> inputs,
-                        const Progress& progress) {
+std::vector<std::pair<std::string, RenderWhat>> stems_of(const Plan& plan) {
+    std::vector<std::pair<std::string, RenderWhat>> stems;
+    for (const PlanPart& p : plan.parts) stems.emplace_back(p.name, RenderWhat::of(p.id));
+    for (const PlanBus& b : plan.buses) stems.emplace_back(b.name, RenderWhat::of(b.id));
+    if (!plan.clips.empty()) stems.emplace_back("Clips", RenderWhat::clips());
+    return stems;
+}
+
+Result<int> write_stems(const Plan& plan, const std::filesystem::path& folder, std::span<const std::filesystem::path> inputs, const Progress& progress) {
     if (auto made = make_folder(folder); !made) return made.error();
-    const auto count = static_cast<double>(remake.parts.size());
-    for (std::size_t i = 0; i < remake.parts.size(); ++i) {
-        const auto path = folder / stem_file_name(i + 1, *remake.parts[i]);
+    const auto stems = stems_of(plan);
+    const auto count = static_cast<double>(stems.size());
+    for (std::size_t i = 0; i < stems.size(); ++i) {
+        const auto path = folder / stem_file_name(i + 1, stems[i].first);
         if (auto spared = spares_inputs(path, inputs); !spared) return spared.error();
-        const Progress part = stretch(progress, static_cast<double>(i) / count, static_cast<double>(i + 1) / count);
-        if (auto written = render_to_file(plan, path, part, remake.parts[i]->id); !written) return written.error();
+        const Progress one = progress.stretch(static_cast<double>(i) / count, static_cast<double>(i + 1) / count);
+        if (auto written = render_to_file(plan, {stems[i].second}, path, one); !written) return written.error();
     }
-    return static_cast<int>(remake.parts.size());
+    return static_cast<int>(stems.size());
 }
 
 Result<int> hand_off(const HandOff& job, const Progress& progress) {
@@ -64,17 +68,18 @@ Result<int> hand_off(const HandOff& job, const Progress& progress) {
         for (const DeliveryKind& d : kDeliveries)
             if (wants(d.delivery))
                 if (auto spared = spares_inputs(job.folder / d.file, job.inputs); !spared) return spared.error();
-        const auto plan = compile_for_rendering(*job.remake, kRate_hz);
+        const Remake remake = job.without_original ? without_original(*job.remake) : *job.remake;
+        const auto plan = compile_for_rendering(remake, {kRate_hz, job.assets});
         if (!plan) return plan.error();
         int files = 0;
-        const double share = wants(Delivery::Stems) ? 1.0 / (1.0 + static_cast<double>(job.remake->parts.size())) : 1.0;
+        const double share = wants(Delivery::Stems) ? 1.0 / (1.0 + static_cast<double>(stems_of(**plan).size())) : 1.0;
         SoundSummary rebuild;
         if (wants(Delivery::Mix) || wants(Delivery::Report)) {
-            const Progress mixing = stretch(progress, 0.0, share);
+            const Progress mixing = progress.stretch(0.0, share);
             SoundMeter meter(static_cast<int>(kRate_hz), 2, (*plan)->end_frame);
             const auto render = [&](const SoundSink& sink) {
                 return render_offline(
-                    **plan,
+                    **plan, {},
                     [&](std::span<const float> block) {
                         meter.add(block);
                         return !sink || sink(block);
@@ -90,7 +95,7 @@ Result<int> hand_off(const HandOff& job, const Progress& progress) {
             rebuild = meter.summary();
         }
         if (wants(Delivery::Stems)) {
-            const auto stems = write_stems(**plan, *job.remake, job.folder / "stems", job.inputs, stretch(progress, share, 1.0));
+            const auto stems = write_stems(**plan, job.folder / "stems", job.inputs, progress.stretch(share, 1.0));
             if (!stems) return stems.error();
             files += *stems;
         }
@@ -99,13 +104,13 @@ Result<int> hand_off(const HandOff& job, const Progress& progress) {
             return write_atomically(job.folder / name, text);
         };
         if (wants(Delivery::Midi)) {
-            if (auto s = write_midi(job.folder / "parts.mid", *job.remake); !s) return s.error();
+            if (auto s = write_midi(job.folder / "parts.mid", remake); !s) return s.error();
             ++files;
         }
         if (wants(Delivery::Analysis) && job.analysis)
             if (auto s = write("analysis.json", analysis_to_json(*job.analysis)); !s) return s.error();
         if (wants(Delivery::Report) && job.analysis)
-            if (auto s = write("check.json", check_to_json(check(*job.remake, *job.analysis, &job.original, &rebuild))); !s) return s.error();
+            if (auto s = write("check.json", check_to_json(check(remake, *job.analysis, &job.original, &rebuild))); !s) return s.error();
         progress.report(1.0, "done");
         return files;
     });

@@ -5,7 +5,7 @@
 #include "base/progress.hpp"
 #include "base/result.hpp"
 #include "check/sound_summary.hpp"
-#include "engine/plan.hpp"
+#include "engine/offline.hpp"
 #include "model/remake.hpp"
 
 #include <array>
@@ -13,6 +13,7 @@
 #include <memory>
 #include <span>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace fw {
@@ -27,24 +28,28 @@ struct DeliveryKind {
 };
 inline constexpr std::array<DeliveryKind, 5> kDeliveries{{
     {Delivery::Mix, "Mix", "mix.wav", "the rebuild as it sounds, 24-bit stereo, through the limiter"},
-    {Delivery::Stems, "Stems", "stems/", "one WAV a part at its own level, before the limiter"},
+    {Delivery::Stems, "Stems", "stems/", "one WAV a part and a bus at its own level, before the limiter; one for the clips"},
     {Delivery::Midi, "MIDI", "parts.mid", "tempo map, meters, keys, section markers, a named track a part"},
     {Delivery::Analysis, "Analysis", "analysis.json", "what was heard in the original"},
     {Delivery::Report, "Check report", "check.json", "match by element and bar, and all findings"},
 }};
 
-/// "03 Bass.wav": a part's stem, number from 1. What a file name cannot hold is replaced, and it is short enough for any disk.
-std::string stem_file_name(std::size_t number, const Part& part);
+/// "03 Bass.wav": a stem's file, number from 1. What a file name cannot hold is replaced, and it is short enough for any disk.
+std::string stem_file_name(std::size_t number, const std::string& name);
 
-/// Writes one WAV a part into a folder, which is made where it is missing. inputs: files that must not be written over. Returns how many were written.
-Result<int> write_stems(const Plan& plan, const Remake& remake, const std::filesystem::path& folder, std::span<const std::filesystem::path> inputs,
-                        const Progress& progress);
+/// What stems there are of a plan, in the order of their numbers: the parts, the buses, and the clips where there are any.
+std::vector<std::pair<std::string, RenderWhat>> stems_of(const Plan& plan);
+
+/// Writes one WAV a stem into a folder, which is made where it is missing. inputs: files that must not be written over. Returns how many were written.
+Result<int> write_stems(const Plan& plan, const std::filesystem::path& folder, std::span<const std::filesystem::path> inputs, const Progress& progress);
 
 /// Everything chosen, into one folder.
 struct HandOff {
     std::shared_ptr<const Remake> remake;
     std::shared_ptr<const Analysis> analysis;
     SoundSummary original;
+    AssetLoader assets;
+    bool without_original = false;  ///< sounds from the original are left out of everything that is written
     std::vector<Delivery> wanted;
     std::filesystem::path folder;
     std::vector<std::filesystem::path> inputs;  ///< the recording and the remake's own file: never written over

@@ -58,24 +58,24 @@ SmfTrackWriter conductor_of(const Remake& r, Ticks shift) {
     SmfTrackWriter track;
     track.meta(0, 0x03, "Fakturwerk");
     char begins[32];
-    std::snprintf(begins, sizeof begins, "%.6f", r.tempo.seconds(-shift));
+    std::snprintf(begins, sizeof begins, "%.6f", r.song->tempo.seconds(-shift));
     track.meta(0, 0x01, kBegins + std::string(begins));
-    write_tempo(track, r.tempo, shift);
-    for (const auto& m : r.meter.changes())
-        track.meta(m.bar == 1 ? 0 : r.meter.tick_of_bar(m.bar) + shift, 0x58,
+    write_tempo(track, r.song->tempo, shift);
+    for (const auto& m : r.song->meter.changes())
+        track.meta(m.bar == 1 ? 0 : r.song->meter.tick_of_bar(m.bar) + shift, 0x58,
                    {static_cast<char>(m.numerator), static_cast<char>(std::lround(std::log2(m.denominator))), 24, 8});
-    for (const KeyArea& k : r.keys) {
+    for (const KeyArea& k : r.song->keys) {
         const bool minor = k.key.mode == Mode::Minor || k.key.mode == Mode::Dorian || k.key.mode == Mode::Phrygian || k.key.mode == Mode::Locrian;
         track.meta(k.start + shift, 0x59, {static_cast<char>(sharps_of(k.key)), static_cast<char>(minor ? 1 : 0)});
     }
-    for (const Section& s : r.sections) track.meta(s.start + shift, 0x06, s.name.empty() ? s.label : s.name);
+    for (const Section& s : r.song->sections) track.meta(s.start + shift, 0x06, s.name.empty() ? s.label : s.name);
     return track;
 }
 
 SmfTrackWriter track_of(const Part& part, const std::vector<PlacedNote>& notes, int channel, Ticks shift) {
     SmfTrackWriter track;
     track.meta(0, 0x03, part.name);
-    if (channel != 9 && !part.layers.empty() && part.layers[0].kind == InstrumentKind::SoundFont) track.message(0, 0xC0 | channel, part.layers[0].program);
+    if (channel != 9 && !part.layers.empty() && part.layers[0].source == &kSoundFont) track.message(0, 0xC0 | channel, part.layers[0].program);
     double widest = 0.0;
     bool bent = false;
     for (const PlacedNote& n : notes)
@@ -245,7 +245,7 @@ Status write_midi(const std::filesystem::path& path, const Remake& remake) {
         for (const PlacedNote& n : notes.back())
             if (!n.muted) first = std::min({first, n.note.start, n.note.bend.empty() ? n.note.start : n.note.start + n.note.bend.front().tick});
     }
-    const Ticks bar = remake.meter.at_bar(1).bar_ticks();
+    const Ticks bar = remake.song->meter.at_bar(1).bar_ticks();
     const Ticks shift = (-first + bar - 1) / bar * bar;
     std::vector<SmfTrackWriter> tracks{conductor_of(remake, shift)};
     int next_channel = 0;

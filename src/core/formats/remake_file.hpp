@@ -10,8 +10,8 @@
 
 namespace fw {
 
-/// Version of the remake format this program writes; see docs/remake-format.md. It is the first: there are no older ones to migrate yet.
-inline constexpr int kRemakeVersion = 1;
+/// Version of the remake format this program writes; see docs/remake-format.md. Older ones are brought to it (remake_migrations.hpp).
+inline constexpr int kRemakeVersion = 2;
 
 /// Saves a remake as a zip that holds remake.json, atomically: after a crash or a full disk the old file is still whole.
 Status save_remake(const std::filesystem::path& path, const Remake& remake);
@@ -28,6 +28,8 @@ Result<std::filesystem::path> find_reference(const Remake& remake, const std::fi
 
 /// The document as JSON text and back; what the zip holds.
 std::string remake_to_json(const Remake& remake);
+/// The format's document, made of the descriptions: a table a type. docs/remake-format.md holds it; a test compares.
+std::string remake_format_tables();
 Result<Remake> remake_from_json(const std::string& text, const std::string& name);
 
 }  // namespace fw

@@ -1,14 +1,16 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// remake.json, as docs/remake-format.md describes it. Readers take what stands there; what_is_wrong() then judges the whole: a damaged or hostile file
-// gives an error or a valid document, never a broken one.
+// remake.json: the descriptions of model/describe.hpp as JSON and back; docs/remake-format.md is made of the same. The reader takes what stands there;
+// what_is_wrong() then judges the whole: a damaged or hostile file gives an error or a valid document, never a broken one.
 #include "formats/remake_file.hpp"
 
 #include "base/files.hpp"
-#include "model/limits.hpp"
+#include "formats/remake_migrations.hpp"
+#include "model/describe.hpp"
 #include "model/validate.hpp"
 
 #include <algorithm>
 #include <array>
+#include <charconv>
 #include <cinttypes>
 #include <limits>
 #include <new>
@@ -20,8 +22,6 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-struct Damaged {};
-
 /// Thrown for what can be told more exactly than "damaged".
 struct Unusable {
     std::string why;
@@ -29,7 +29,7 @@ struct Unusable {
 
 /// More values than any remake within its limits has, and deeper ones, are refused before they fill the memory: counted by a glance at the text, since
 /// the parser's own callback costs the square of a list's length.
-constexpr std::size_t kMostValues = 6'000'000;
+constexpr std::size_t kMostValues = 8'000'000;
 constexpr int kDeepest = 32;
 
 Json parse_within_limits(const std::string& text) {
@@ -52,12 +52,11 @@ Json parse_within_limits(const std::string& text) {
 }
 
 /// A whole number; one that does not fit is out of every range, so it becomes the largest or smallest that does.
-int whole(const Json& j) {
-    if (!j.is_number_integer()) throw Damaged{};
+int whole_from(const Json& j) {
+    if (!j.is_number_integer()) throw DamagedRemake{};
     if (j.is_number_unsigned()) return static_cast<int>(std::min<std::uint64_t>(j.get<std::uint64_t>(), std::numeric_limits<int>::max()));
     return static_cast<int>(std::clamp<std::int64_t>(j.get<std::int64_t>(), std::numeric_limits<int>::min(), std::numeric_limits<int>::max()));
 }
-int whole(const Json& j, const char* key, int otherwise) { return j.contains(key) ? whole(j.at(key)) : otherwise; }
 
 /// Bytes that are no text, two digits each.
 std::string to_hex(const std::string& bytes) {
@@ -71,240 +70,395 @@ std::string from_hex(const std::string& hex) {
     std::string bytes;
     for (std::size_t i = 0; i + 1 < hex.size(); i += 2) {
         const auto high = kDigits.find(hex[i]), low = kDigits.find(hex[i + 1]);
-        if (high == std::string_view::npos || low == std::string_view::npos) throw Damaged{};
+        if (high == std::string_view::npos || low == std::string_view::npos) throw DamagedRemake{};
         bytes += static_cast<char>(high << 4 | low);
     }
-    if (hex.size() % 2) throw Damaged{};
+    if (hex.size() % 2) throw DamagedRemake{};
     return bytes;
 }
 
-/// Names of an enum's values in order; index is the value.
-template <std::size_t N>
-int index_of(const std::array<const char*, N>& names, const std::string& text) {
-    for (std::size_t i = 0; i < N; ++i)
-        if (text == names[i]) return static_cast<int>(i);
-    throw Damaged{};
+template <class... Rules>
+struct Each : Rules... {
+    using Rules::operator()...;
+};
+template <class... Rules>
+Each(Rules...) -> Each<Rules...>;
+
+std::string owner_text(const FieldOwner& owner) {
+    return std::visit(Each{[](PartId id) { return "part:" + std::to_string(id.number); }, [](LayerId id) { return "layer:" + std::to_string(id.number); },
+                           [](StepId id) { return "step:" + std::to_string(id.number); }, [](BusId id) { return "bus:" + std::to_string(id.number); },
+                           [](const SendRef& s) { return "send:" + std::to_string(s.part.number) + ":" + std::to_string(s.bus.number); },
+                           [](MasterRef) { return std::string("master"); }},
+                      owner);
 }
 
-constexpr std::array kOrigins{"heard", "played", "drawn", "imported"};
-constexpr std::array kInstruments{"synth", "drum_kit", "soundfont"};
-constexpr std::array kStates{"open", "draft", "confirmed", "left_out"};
-
-template <class List, class Function>
-Json list_of(const List& items, Function&& one) {
-    Json list = Json::array();
-    for (const auto& item : items) list.push_back(one(item));
-    return list;
+FieldOwner owner_from(const std::string& text) {
+    if (text == "master") return MasterRef{};
+    std::array<int, 2> numbers{};
+    std::size_t count = 0;
+    auto colon = text.find(':');
+    const std::string kind = text.substr(0, colon);
+    while (colon != std::string::npos && count < 2) {
+        const auto [end, bad] = std::from_chars(text.data() + colon + 1, text.data() + text.size(), numbers[count++]);
+        if (bad != std::errc{} || (end != text.data() + text.size() && *end != ':')) throw DamagedRemake{};
+        colon = text.find(':', colon + 1);
+    }
+    if (colon != std::string::npos || count != (kind == "send" ? 2u : 1u)) throw DamagedRemake{};
+    if (kind == "part") return PartId(numbers[0]);
+    if (kind == "layer") return LayerId(numbers[0]);
+    if (kind == "step") return StepId(numbers[0]);
+    if (kind == "bus") return BusId(numbers[0]);
+    if (kind == "send") return SendRef{PartId(numbers[0]), BusId(numbers[1])};
+    throw DamagedRemake{};
 }
 
 Json key_json(const Key& k) { return Json{{"tonic", k.tonic}, {"mode", mode_name(k.mode)}}; }
-
 Key key_from(const Json& j) {
     const auto mode = parse_mode(j.at("mode").get<std::string>());
-    if (!mode) throw Damaged{};
-    return {whole(j.at("tonic")), *mode};
+    if (!mode) throw DamagedRemake{};
+    return {whole_from(j.at("tonic")), *mode};
 }
-
 Chord chord_from(const Json& j) {
     const auto chord = parse_chord(j.get<std::string>());
-    if (!chord) throw Damaged{};
+    if (!chord) throw DamagedRemake{};
     return *chord;
 }
 
-Json note_json(const Note& n) {
-    Json j = {{"start", n.start},       {"length", n.length},         {"pitch", n.pitch},
-              {"velocity", n.velocity}, {"confidence", n.confidence}, {"origin", kOrigins[static_cast<std::size_t>(n.origin)]}};
-    if (!n.bend.empty()) j["bend"] = list_of(n.bend, [](const BendPoint& b) { return Json{b.tick, b.cents}; });
-    return j;
-}
+/// Writes what is described. What is empty, false or as in a new one is left out, but for numbers that have no row.
+class Writer {
+public:
+    explicit Writer(Json& to) : j_(to) { j_ = Json::object(); }
 
-/// Kept where sums of them cannot overflow; the limits lie far inside.
-Ticks ticks_from(const Json& j) { return whole(j); }
-
-Note note_from(const Json& j) {
-    Note n;
-    n.start = ticks_from(j.at("start"));
-    n.length = ticks_from(j.at("length"));
-    n.pitch = whole(j.at("pitch"));
-    n.velocity = whole(j.at("velocity"));
-    n.confidence = j.value("confidence", 1.0);
-    n.origin = static_cast<Origin>(index_of(kOrigins, j.value("origin", "drawn")));
-    if (j.contains("bend"))
-        for (const Json& b : j.at("bend")) n.bend.push_back({ticks_from(b.at(0)), b.at(1).get<double>()});
-    return n;
-}
-
-Json layer_json(const Layer& l) {
-    return {{"instrument", kInstruments[static_cast<std::size_t>(l.kind)]},
-            {"patch", l.patch},
-            {"program", l.program},
-            {"file", l.file},
-            {"gain_db", l.gain_db},
-            {"octave", l.octave}};
-}
-
-Layer layer_from(const Json& j) {
-    return {static_cast<InstrumentKind>(index_of(kInstruments, j.at("instrument"))),
-            j.value("patch", ""),
-            whole(j, "program", 0),
-            j.value("file", ""),
-            j.value("gain_db", 0.0),
-            whole(j, "octave", 0)};
-}
-
-Json part_json(const Part& p) {
-    return {{"id", p.id},
-            {"name", p.name},
-            {"role", part_role_name(p.role)},
-            {"gain_db", p.gain_db},
-            {"pan", p.pan},
-            {"mute", p.mute},
-            {"solo", p.solo},
-            {"layers", list_of(p.layers, layer_json)},
-            {"patterns",
-             list_of(p.patterns,
-                     [](const Pattern& x) {
-                         return Json{{"id", x.id}, {"letter", x.letter}, {"parent", x.parent}, {"length", x.length}, {"notes", list_of(x.notes, note_json)}};
-                     })},
-            {"placements", list_of(p.placements, [](const Placement& x) {
-                 return Json{{"pattern", x.pattern}, {"start", x.start}, {"muted", x.muted}};
-             })}};
-}
-
-PartRole role_from(const Json& j) {
-    for (const PartRole role : {PartRole::Bass, PartRole::Lead, PartRole::Chords, PartRole::Other, PartRole::Drums})
-        if (j.get<std::string>() == part_role_name(role)) return role;
-    throw Damaged{};
-}
-
-Part part_from(const Json& j) {
-    Part p;
-    p.id = whole(j.at("id"));
-    p.name = j.at("name").get<std::string>();
-    p.role = role_from(j.at("role"));
-    p.gain_db = j.value("gain_db", 0.0);
-    p.pan = j.value("pan", 0.0);
-    p.mute = j.value("mute", false);
-    p.solo = j.value("solo", false);
-    for (const Json& l : j.at("layers")) p.layers.push_back(layer_from(l));
-    for (const Json& x : j.at("patterns")) {
-        Pattern pattern{whole(x.at("id")), x.value("letter", ""), whole(x, "parent", 0), ticks_from(x.at("length")), {}};
-        for (const Json& n : x.at("notes")) pattern.notes.push_back(note_from(n));
-        p.patterns.push_back(std::move(pattern));
+    template <class... Rest>
+    void what(Rest&&...) {}
+    void place(const char* name, Ticks t, const char*) { j_[name] = t; }
+    void offset(const char* name, Ticks t, const char*) { j_[name] = t; }
+    void span(const char* name, Ticks t, const char*) { j_[name] = t; }
+    void whole(const char* name, int value, int, int, const char*) { j_[name] = value; }
+    void number(const char* name, double value, double, double, const char*) { j_[name] = value; }
+    void field(const Parameter& row, double value) {
+        if (value != row.neutral) j_[row.id] = value;
     }
-    for (const Json& x : j.at("placements")) p.placements.push_back({whole(x.at("pattern")), ticks_from(x.at("start")), x.value("muted", false)});
-    return p;
-}
+    void flag(const char* name, bool value, const char*) {
+        if (value) j_[name] = true;
+    }
+    void text(const char* name, const std::string& value, const char*) {
+        if (!value.empty()) j_[name] = value;
+    }
+    void path(const char* name, const std::string& value, const char*) {
+        if (value.empty()) return;
+        j_[name] = to_utf8(value);
+        // A name on disk may hold bytes that are no text: then they stand beside it as they are.
+        if (!is_utf8(value)) j_[std::string(name) + "_bytes"] = to_hex(value);
+    }
+    void hash(const char* name, std::uint64_t value, const char*) {
+        char text[17];
+        std::snprintf(text, sizeof text, "%016" PRIx64, value);
+        j_[name] = text;
+    }
+    template <class E>
+    void choice(const char* name, E value, std::span<const char* const> names, const char*) {
+        j_[name] = names[static_cast<std::size_t>(value)];
+    }
+    template <class Tag>
+    void id(const char* name, Id<Tag> value, const char*) {
+        j_[name] = value.number;
+    }
+    template <class Tag>
+    void meant(const char* name, Id<Tag> value, const char*) {
+        if (value) j_[name] = value.number;
+    }
+    void ids(const char* name, const std::vector<NoteId>& all, std::size_t, const char*) {
+        for (const NoteId id : all) j_[name].push_back(id.number);
+    }
+    template <class T>
+    void list(const char* name, const std::vector<T>& items, std::size_t, const char*) {
+        if (items.empty()) return;
+        Json& list = j_[name] = Json::array();
+        for (const T& item : items) one(list.emplace_back(), item);
+    }
+    template <class T>
+    void piece(const char* name, const T& thing, const char*) {
+        if (!(thing == T{})) one(j_[name], thing);
+    }
+    void chord(const char* name, const Chord& c, const char*) { j_[name] = c.label(); }
+    void key(const char* name, const Key& k, const char*) { j_[name] = key_json(k); }
+    template <class Guess>
+    void guesses(const char* name, const std::vector<std::pair<Guess, double>>& all, std::size_t, const char*) {
+        for (const auto& [guess, sure] : all) {
+            if constexpr (std::is_same_v<Guess, Chord>) j_[name].push_back({guess.label(), sure});
+            else j_[name].push_back({key_json(guess), sure});
+        }
+    }
+    void tempo(const char* name, const TempoMap& map, const char*) {
+        for (const auto& a : map.anchors()) j_[name].push_back({a.tick, a.time_s});
+    }
+    void meter(const char* name, const MeterMap& map, const char*) {
+        for (const auto& m : map.changes()) j_[name].push_back({m.bar, m.numerator, m.denominator});
+    }
+    void bend(const char* name, const std::vector<BendPoint>& points, const char*) {
+        for (const BendPoint& b : points) j_[name].push_back({b.tick, b.cents});
+    }
+    void source(const char* name, const SourceType* type, const char*) { j_[name] = type->id; }
+    void step_type(const char* name, const StepType* type, const char*) { j_[name] = type->id; }
+    void settings(const char* name, const Settings& all, std::span<const Parameter> table, const char*) {
+        for (const auto& [f, value] : all.all()) {
+            const Parameter& row = table[f];
+            if (row.scale == Scale::Choice) j_[name][row.id] = row.choices[static_cast<std::size_t>(value)];
+            else j_[name][row.id] = value;
+        }
+        for (const auto& [key, text] : all.unknown.map()) j_[name][key] = Json::parse(text);
+    }
+    void treatment(const char* name, Treatment t, double first, double second, const char*) {
+        const auto fields = treatment_type(t).fields;
+        if (!fields.empty()) j_[name][fields[0].id] = first;
+        if (fields.size() > 1) j_[name][fields[1].id] = second;
+    }
+    void field_ref(const char* owner, const char* field, const FieldRef& ref, const char*) {
+        j_[owner] = owner_text(ref.owner);
+        j_[field] = ref.field;
+    }
+    void element(const char* name, ElementId id, const char*) { j_[name] = id.text(); }
+    void elements(const char* name, const std::map<ElementId, ElementState>& all, const char*) {
+        for (const auto& [id, state] : all) one(j_[name][id.text()], state);
+    }
+    void unknown(const Unknown& kept) {
+        for (const auto& [name, text] : kept.map()) j_[name] = Json::parse(text);
+    }
+
+private:
+    template <class T>
+    static void one(Json& to, const T& item) {
+        Writer writer(to);
+        describe(writer, item);
+    }
+    template <class T>
+    static void one(Json& to, const Shared<T>& item) {
+        one(to, *item);
+    }
+    Json& j_;
+};
+
+/// Reads what is described; what is missing stays as in a new one, but for places, spans, whole numbers and ids, without which the file is damaged.
+class Reader {
+public:
+    explicit Reader(const Json& from) : j_(from) {
+        if (!j_.is_object()) throw DamagedRemake{};
+    }
+
+    template <class... Rest>
+    void what(Rest&&...) {}
+    void place(const char* name, Ticks& t, const char*) { t = whole_from(must(name)); }
+    void offset(const char* name, Ticks& t, const char*) { t = whole_from(must(name)); }
+    void span(const char* name, Ticks& t, const char*) { t = whole_from(must(name)); }
+    void whole(const char* name, int& value, int, int, const char*) { value = whole_from(must(name)); }
+    void number(const char* name, double& value, double, double, const char*) {
+        if (const Json* j = may(name)) value = j->get<double>();
+    }
+    void field(const Parameter& row, double& value) {
+        if (const Json* j = may(row.id)) value = j->get<double>();
+    }
+    void flag(const char* name, bool& value, const char*) {
+        if (const Json* j = may(name)) value = j->get<bool>();
+    }
+    void text(const char* name, std::string& value, const char*) {
+        if (const Json* j = may(name)) value = j->get<std::string>();
+    }
+    void path(const char* name, std::string& value, const char*) {
+        if (const Json* j = may(name)) value = j->get<std::string>();
+        if (const Json* j = may((std::string(name) + "_bytes").c_str())) value = from_hex(j->get<std::string>());
+    }
+    void hash(const char* name, std::uint64_t& value, const char*) {
+        const std::string text = must(name).get<std::string>();
+        const auto [end, bad] = std::from_chars(text.data(), text.data() + text.size(), value, 16);
+        if (bad != std::errc{} || end != text.data() + text.size()) throw DamagedRemake{};
+    }
+    template <class E>
+    void choice(const char* name, E& value, std::span<const char* const> names, const char*) {
+        const Json* j = may(name);
+        if (!j) return;
+        const std::string text = j->get<std::string>();
+        const auto at = std::find_if(names.begin(), names.end(), [&](const char* n) { return text == n; });
+        if (at == names.end()) throw DamagedRemake{};
+        value = static_cast<E>(at - names.begin());
+    }
+    template <class Tag>
+    void id(const char* name, Id<Tag>& value, const char*) {
+        value = Id<Tag>(whole_from(must(name)));
+    }
+    template <class Tag>
+    void meant(const char* name, Id<Tag>& value, const char*) {
+        if (const Json* j = may(name)) value = Id<Tag>(whole_from(*j));
+    }
+    void ids(const char* name, std::vector<NoteId>& all, std::size_t, const char*) {
+        if (const Json* list = may(name))
+            for (const Json& j : array(*list)) all.emplace_back(whole_from(j));
+    }
+    template <class T>
+    void list(const char* name, std::vector<T>& items, std::size_t, const char*) {
+        const Json* list = may(name);
+        if (!list) return;
+        items.reserve(array(*list).size());
+        for (const Json& j : *list) {
+            items.emplace_back();
+            one(j, items.back());
+        }
+    }
+    template <class T>
+    void piece(const char* name, T& thing, const char*) {
+        if (const Json* j = may(name)) one(*j, thing);
+    }
+    void chord(const char* name, Chord& c, const char*) { c = chord_from(must(name)); }
+    void key(const char* name, Key& k, const char*) { k = key_from(must(name)); }
+    template <class Guess>
+    void guesses(const char* name, std::vector<std::pair<Guess, double>>& all, std::size_t, const char*) {
+        if (const Json* list = may(name))
+            for (const Json& j : array(*list)) {
+                if constexpr (std::is_same_v<Guess, Chord>) all.emplace_back(chord_from(j.at(0)), j.at(1).get<double>());
+                else all.emplace_back(key_from(j.at(0)), j.at(1).get<double>());
+            }
+    }
+    void tempo(const char* name, TempoMap& map, const char*) {
+        std::vector<TempoMap::Anchor> anchors;
+        for (const Json& a : array(must(name))) anchors.push_back({whole_from(a.at(0)), a.at(1).get<double>()});
+        for (std::size_t i = 1; i < anchors.size(); ++i)
+            if (anchors[i].tick <= anchors[i - 1].tick || !(anchors[i].time_s > anchors[i - 1].time_s)) throw Unusable{"its tempo map does not ascend"};
+        map = TempoMap(std::move(anchors));
+    }
+    void meter(const char* name, MeterMap& map, const char*) {
+        std::vector<MeterMap::Change> changes;
+        for (const Json& m : array(must(name))) changes.push_back({whole_from(m.at(0)), whole_from(m.at(1)), whole_from(m.at(2))});
+        map = MeterMap(changes);
+        if (map.changes() != changes) throw Unusable{"its meters do not ascend from bar 1, or one is no meter"};
+    }
+    void bend(const char* name, std::vector<BendPoint>& points, const char*) {
+        if (const Json* list = may(name))
+            for (const Json& b : array(*list)) points.push_back({whole_from(b.at(0)), b.at(1).get<double>()});
+    }
+    void source(const char* name, const SourceType*& type, const char*) {
+        const std::string id = must(name).get<std::string>();
+        type = find_source_type(id);
+        if (!type) throw Unusable{"it has a layer of the kind \"" + id.substr(0, 40) + "\", which this program does not know"};
+    }
+    void step_type(const char* name, const StepType*& type, const char*) {
+        const std::string id = must(name).get<std::string>();
+        type = find_step_type(id);
+        if (!type) throw Unusable{"it has a step of the kind \"" + id.substr(0, 40) + "\", which this program does not know"};
+    }
+    void settings(const char* name, Settings& all, std::span<const Parameter> table, const char*) {
+        const Json* j = may(name);
+        if (!j) return;
+        if (!j->is_object()) throw DamagedRemake{};
+        Unknown::Map unknown;
+        for (const auto& [id, value] : j->items()) {
+            const auto f = index_of_field(table, id);
+            if (!f) {
+                unknown.emplace(id, value.dump());
+                continue;
+            }
+            if (table[*f].scale == Scale::Choice) {
+                const auto chosen = parse_value(table[*f], value.template get<std::string>());
+                if (!chosen) throw DamagedRemake{};
+                all.set(*f, *chosen);
+            } else {
+                all.set(*f, value.template get<double>());
+            }
+        }
+        all.unknown.keep(std::move(unknown));
+    }
+    void treatment(const char* name, Treatment t, double& first, double& second, const char*) {
+        const auto fields = treatment_type(t).fields;
+        first = fields.empty() ? 0.0 : fields[0].neutral;
+        second = fields.size() < 2 ? 0.0 : fields[1].neutral;
+        const Json* j = may(name);
+        if (!j) return;
+        if (!fields.empty() && j->contains(fields[0].id)) first = j->at(fields[0].id).get<double>();
+        if (fields.size() > 1 && j->contains(fields[1].id)) second = j->at(fields[1].id).get<double>();
+    }
+    void field_ref(const char* owner, const char* field, FieldRef& ref, const char*) {
+        ref.owner = owner_from(must(owner).get<std::string>());
+        ref.field = must(field).get<std::string>();
+    }
+    void element(const char* name, ElementId& id, const char*) {
+        const auto parsed = ElementId::parse(must(name).get<std::string>());
+        if (!parsed) throw DamagedRemake{};
+        id = *parsed;
+    }
+    void elements(const char* name, std::map<ElementId, ElementState>& all, const char*) {
+        const Json* j = may(name);
+        if (!j) return;
+        for (const auto& [text, state] : j->items()) {
+            const auto id = ElementId::parse(text);
+            if (!id) throw Unusable{"it says something of an element \"" + to_utf8(text).substr(0, 40) + "\" that it does not have"};
+            one(state, all[*id]);
+        }
+    }
+    void unknown(Unknown& kept) {
+        if (used_.size() == j_.size()) return;
+        Unknown::Map map;
+        for (const auto& [name, value] : j_.items())
+            if (std::find(used_.begin(), used_.end(), name) == used_.end()) map.emplace(name, value.dump());
+        kept.keep(std::move(map));
+    }
+
+    template <class T>
+    static void one(const Json& from, T& item) {
+        Reader reader(from);
+        describe(reader, item);
+    }
+    template <class T>
+    static void one(const Json& from, Shared<T>& item) {
+        T fresh;
+        one(from, fresh);
+        item = Shared<T>(std::move(fresh));
+    }
+
+private:
+    const Json* may(const char* name) {
+        const auto at = j_.find(name);
+        if (at == j_.end()) return nullptr;
+        used_.emplace_back(name);
+        return &*at;
+    }
+    const Json& must(const char* name) {
+        const Json* j = may(name);
+        if (!j) throw DamagedRemake{};
+        return *j;
+    }
+    static const Json& array(const Json& j) {
+        if (!j.is_array()) throw DamagedRemake{};
+        return j;
+    }
+
+    const Json& j_;
+    std::vector<std::string> used_;
+};
 
 }  // namespace
 
 std::string remake_to_json(const Remake& r) {
-    char hash[17];
-    std::snprintf(hash, sizeof hash, "%016" PRIx64, r.reference.content_hash);
+    Json content;
+    Writer writer(content);
+    describe(writer, r);
     Json j;
     j["schema"] = "fakturwerk-remake/" + std::to_string(kRemakeVersion);
-    j["reference"] = {
-        {"path", to_utf8(r.reference.path)}, {"content_hash", hash}, {"duration_s", r.reference.duration_s}, {"integrated_lufs", r.reference.integrated_lufs}};
-    // A name on disk may hold bytes that are no text: then they stand beside it as they are.
-    if (!is_utf8(r.reference.path)) j["reference"]["path_bytes"] = to_hex(r.reference.path);
-    j["tuning"] = {{"cents", r.tuning_cents}, {"confidence", r.tuning_confidence}};
-    j["tempo"] = {{"error_bpm", r.tempo_error_bpm},
-                  {"confidence", r.tempo_confidence},
-                  {"candidates", list_of(r.tempo_candidates,
-                                         [](const Candidate& c) {
-                                             return Json{{"bpm", c.bpm}, {"confidence", c.confidence}};
-                                         })},
-                  {"anchors", list_of(r.tempo.anchors(), [](const TempoMap::Anchor& a) {
-                       return Json{a.tick, a.time_s};
-                   })}};
-    j["swing"] = {{"ratio", r.swing_ratio}, {"subdivision", r.swing_subdivision}};
-    j["meter"] = list_of(r.meter.changes(), [](const MeterMap::Change& m) {
-        return Json{{"bar", m.bar}, {"numerator", m.numerator}, {"denominator", m.denominator}};
-    });
-    j["keys"] = list_of(r.keys, [](const KeyArea& k) {
-        Json one = {{"start", k.start}};
-        one.update(key_json(k.key));
-        one["confidence"] = k.confidence;
-        one["alternatives"] = list_of(k.alternatives, [](const auto& a) {
-            Json x = key_json(a.first);
-            x["confidence"] = a.second;
-            return x;
-        });
-        return one;
-    });
-    j["sections"] = list_of(r.sections, [](const Section& s) {
-        return Json{{"start", s.start}, {"length", s.length}, {"label", s.label}, {"name", s.name}, {"repeat_of", s.repeat_of}, {"confidence", s.confidence}};
-    });
-    j["chords"] = list_of(r.chords, [](const ChordEvent& c) {
-        return Json{{"start", c.start},
-                    {"length", c.length},
-                    {"label", c.chord.label()},
-                    {"confidence", c.confidence},
-                    {"origin", kOrigins[static_cast<std::size_t>(c.origin)]},
-                    {"alternatives", list_of(c.alternatives, [](const auto& a) {
-                         return Json{{"label", a.first.label()}, {"confidence", a.second}};
-                     })}};
-    });
-    j["parts"] = list_of(r.parts, [](const auto& p) { return part_json(*p); });
-    j["elements"] = Json::object();
-    for (const auto& [id, e] : r.elements)
-        j["elements"][id] = {{"state", kStates[static_cast<std::size_t>(e.state)]}, {"question", e.question}, {"intended", e.intended}};
+    j.update(content);
     return j.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
 Result<Remake> remake_from_json(const std::string& text, const std::string& name) {
     try {
-        const Json j = parse_within_limits(text);
+        Json j = parse_within_limits(text);
         const std::string schema = j.at("schema").get<std::string>();
         constexpr std::string_view kPrefix = "fakturwerk-remake/";
-        if (schema.rfind(kPrefix, 0) != 0) throw Damaged{};
+        if (schema.rfind(kPrefix, 0) != 0) throw DamagedRemake{};
         const int version = std::stoi(schema.substr(kPrefix.size()));
-        if (version < 1) throw Damaged{};
+        if (version < 1) throw DamagedRemake{};
         if (version > kRemakeVersion) return Error{ErrorCode::RemakeFromFuture, name, schema};
+        migrate_remake(j, version);
+        j.erase("schema");
         Remake r;
-        const Json& ref = j.at("reference");
-        r.reference = {ref.contains("path_bytes") ? from_hex(ref.at("path_bytes").get<std::string>()) : ref.at("path").get<std::string>(),
-                       std::stoull(ref.at("content_hash").get<std::string>(), nullptr, 16), ref.at("duration_s").get<double>(),
-                       ref.value("integrated_lufs", 0.0)};
-        r.tuning_cents = j.at("tuning").at("cents").get<double>();
-        r.tuning_confidence = j.at("tuning").value("confidence", 0.0);
-        const Json& tempo = j.at("tempo");
-        r.tempo_error_bpm = tempo.value("error_bpm", 0.0);
-        r.tempo_confidence = tempo.value("confidence", 0.0);
-        for (const Json& c : tempo.at("candidates")) r.tempo_candidates.push_back({c.at("bpm").get<double>(), c.at("confidence").get<double>()});
-        std::vector<TempoMap::Anchor> anchors;
-        for (const Json& a : tempo.at("anchors")) anchors.push_back({ticks_from(a.at(0)), a.at(1).get<double>()});
-        const auto before = [](const TempoMap::Anchor& a, const TempoMap::Anchor& b) { return a.tick < b.tick && a.time_s < b.time_s; };
-        for (std::size_t i = 0; i + 1 < anchors.size(); ++i)
-            if (!before(anchors[i], anchors[i + 1])) throw Unusable{"its tempo map does not ascend"};
-        r.tempo = TempoMap(std::move(anchors));
-        r.swing_ratio = j.at("swing").value("ratio", 0.5);
-        r.swing_subdivision = whole(j.at("swing"), "subdivision", 16);
-        std::vector<MeterMap::Change> meter;
-        for (const Json& m : j.at("meter")) meter.push_back({whole(m.at("bar")), whole(m.at("numerator")), whole(m.at("denominator"))});
-        r.meter = MeterMap(meter);
-        if (r.meter.changes() != meter) throw Unusable{"its meters do not ascend from bar 1, or one is no meter"};
-        for (const Json& k : j.at("keys")) {
-            KeyArea area{ticks_from(k.at("start")), key_from(k), k.value("confidence", 1.0), {}};
-            for (const Json& a : k.at("alternatives")) area.alternatives.emplace_back(key_from(a), a.at("confidence").get<double>());
-            r.keys.push_back(std::move(area));
-        }
-        for (const Json& s : j.at("sections"))
-            r.sections.push_back({ticks_from(s.at("start")), ticks_from(s.at("length")), s.value("label", ""), s.value("name", ""), whole(s, "repeat_of", -1),
-                                  s.value("confidence", 1.0)});
-        for (const Json& c : j.at("chords")) {
-            ChordEvent event{ticks_from(c.at("start")),
-                             ticks_from(c.at("length")),
-                             chord_from(c.at("label")),
-                             c.value("confidence", 1.0),
-                             static_cast<Origin>(index_of(kOrigins, c.value("origin", "drawn"))),
-                             {}};
-            for (const Json& a : c.at("alternatives")) event.alternatives.emplace_back(chord_from(a.at("label")), a.at("confidence").get<double>());
-            r.chords.push_back(std::move(event));
-        }
-        for (const Json& p : j.at("parts")) r.parts.push_back(std::make_shared<const Part>(part_from(p)));
-        for (const auto& [id, e] : j.at("elements").items())
-            r.elements[id] = {static_cast<State>(index_of(kStates, e.at("state"))), e.value("question", ""), e.value("intended", "")};
+        Reader::one(j, r);
         if (const auto wrong = what_is_wrong(r)) return Error{ErrorCode::RemakeUnusable, name, *wrong};
         return r;
     } catch (const Unusable& unusable) {
@@ -313,7 +467,7 @@ Result<Remake> remake_from_json(const std::string& text, const std::string& name
         return Error{ErrorCode::OutOfMemory, "opening " + name, {}};
     } catch (const std::exception& e) {
         return Error{ErrorCode::RemakeDamaged, name, e.what()};
-    } catch (const Damaged&) {
+    } catch (const DamagedRemake&) {
         return Error{ErrorCode::RemakeDamaged, name, "unknown value"};
     }
 }

@@ -7,17 +7,6 @@
 
 namespace fw {
 
-const char* part_role_name(PartRole role) {
-    switch (role) {
-        case PartRole::Bass: return "bass";
-        case PartRole::Lead: return "lead";
-        case PartRole::Chords: return "chords";
-        case PartRole::Drums: return "drums";
-        case PartRole::Other: break;
-    }
-    return "other";
-}
-
 const char* state_name(State state) {
     switch (state) {
         case State::Open: return "open";
@@ -28,58 +17,45 @@ const char* state_name(State state) {
     return "left out";
 }
 
-const Pattern* Part::pattern(int pattern_id) const {
-    for (const Pattern& p : patterns)
-        if (p.id == pattern_id) return &p;
-    return nullptr;
+const Bus* Mixer::bus(BusId id) const {
+    const auto at = std::find_if(buses.begin(), buses.end(), [&](const Bus& b) { return b.id == id; });
+    return at == buses.end() ? nullptr : &*at;
 }
 
-const Part* Remake::part(int id) const {
-    for (const auto& p : parts)
-        if (p->id == id) return p.get();
-    return nullptr;
+const Asset* Clips::asset(AssetId id) const {
+    const auto at = std::find_if(assets.begin(), assets.end(), [&](const Asset& a) { return a.id == id; });
+    return at == assets.end() ? nullptr : &*at;
 }
 
-const Key* Remake::key_at(Ticks tick) const {
+const Clip* Clips::clip(ClipId id) const {
+    const auto at = std::find_if(clips.begin(), clips.end(), [&](const Clip& c) { return c.id == id; });
+    return at == clips.end() ? nullptr : &*at;
+}
+
+const Key* Song::key_at(Ticks tick) const {
     const Key* found = nullptr;
     for (const KeyArea& k : keys)
         if (!found || k.start <= tick) found = &k.key;
     return found;
 }
 
-bool Remake::flats_at(Ticks tick) const {
+bool Song::flats_at(Ticks tick) const {
     const Key* key = key_at(tick);
     return key && key->flats();
 }
 
-Ticks Remake::end_tick() const {
-    Ticks end = std::max<Ticks>(kTicksPerQuarter, tempo.nearest_tick(reference.duration_s));
-    for (const Section& s : sections) end = std::max(end, s.start + s.length);
-    return end;
+int Song::section_at(Ticks tick) const {
+    for (std::size_t i = 0; i < sections.size(); ++i)
+        if (tick >= sections[i].start && tick < sections[i].start + sections[i].length) return static_cast<int>(i);
+    return -1;
 }
 
-std::vector<std::string> Remake::element_ids() const {
-    std::vector<std::string> ids{"tempo", "key", "sections", "chords"};
-    for (const auto& p : parts) ids.push_back("part:" + std::to_string(p->id));
-    return ids;
+const Section* Song::section(SectionId id) const {
+    const auto at = std::find_if(sections.begin(), sections.end(), [&](const Section& s) { return s.id == id; });
+    return at == sections.end() ? nullptr : &*at;
 }
 
-std::string Remake::element_name(const std::string& id) const {
-    if (id == "tempo") return "Tempo & bars";
-    if (id == "key") return "Key & tuning";
-    if (id == "sections") return "Sections";
-    if (id == "chords") return "Chords";
-    for (const auto& p : parts)
-        if (id == "part:" + std::to_string(p->id)) return p->name;
-    return id;
-}
-
-ElementState Remake::element(const std::string& id) const {
-    const auto it = elements.find(id);
-    return it == elements.end() ? ElementState{} : it->second;
-}
-
-std::string Remake::tempo_text() const {
+std::string Song::tempo_text() const {
     const double first = tempo.bpm_at(tempo.anchors().front().tick), last = tempo.bpm_at(tempo.anchors().back().tick - 1);
     char text[64];
     if (std::abs(first - last) < 0.05) std::snprintf(text, sizeof text, "%.2f BPM", first);
@@ -87,20 +63,66 @@ std::string Remake::tempo_text() const {
     return text;
 }
 
-std::vector<PlacedNote> placed_notes(const Part& part) {
-    std::vector<PlacedNote> out;
-    for (std::size_t i = 0; i < part.placements.size(); ++i) {
-        const Placement& placement = part.placements[i];
-        const Pattern* pattern = part.pattern(placement.pattern);
-        if (!pattern) continue;
-        for (std::size_t n = 0; n < pattern->notes.size(); ++n) {
-            PlacedNote placed{pattern->notes[n], static_cast<int>(i), static_cast<int>(n), placement.muted};
-            placed.note.start += placement.start;
-            out.push_back(std::move(placed));
+const Part* Remake::part(PartId id) const {
+    for (const auto& p : parts)
+        if (p->id == id) return p.get();
+    return nullptr;
+}
+
+Ticks Remake::end_tick() const {
+    Ticks end = std::max<Ticks>(kTicksPerQuarter, song->tempo.nearest_tick(reference.duration_s));
+    for (const Section& s : song->sections) end = std::max(end, s.start + s.length);
+    return end;
+}
+
+std::vector<ElementId> Remake::element_ids() const {
+    std::vector<ElementId> ids{ElementId::tempo(), ElementId::key(), ElementId::sections(), ElementId::chords()};
+    for (const auto& p : parts) ids.push_back(p->id);
+    for (const OwnRow& r : notebook->rows) ids.push_back(r.id);
+    return ids;
+}
+
+std::string Remake::element_name(ElementId id) const {
+    switch (id.kind()) {
+        case ElementId::Kind::Tempo: return "Tempo & bars";
+        case ElementId::Kind::Key: return "Key & tuning";
+        case ElementId::Kind::Sections: return "Sections";
+        case ElementId::Kind::Chords: return "Chords";
+        case ElementId::Kind::Part: {
+            const Part* p = part(id.part());
+            return p ? p->name : std::string();
         }
+        case ElementId::Kind::Own: break;
     }
-    std::stable_sort(out.begin(), out.end(), [](const PlacedNote& a, const PlacedNote& b) { return a.note.start < b.note.start; });
-    return out;
+    for (const OwnRow& r : notebook->rows)
+        if (r.id == id.row()) return r.name;
+    return {};
+}
+
+ElementState Remake::element(ElementId id) const {
+    const auto it = notebook->elements.find(id);
+    return it == notebook->elements.end() ? ElementState{} : it->second;
+}
+
+void Remake::number_all() {
+    const auto after = [&](int number) { next_id = std::max(next_id, number + 1); };
+    for (const auto& p : parts) {
+        after(p->id.number);
+        for (const Layer& l : p->layers) after(l.id.number);
+        for (const Step& s : p->steps) after(s.id.number);
+    }
+    for (const Section& s : song->sections) after(s.id.number);
+    for (auto& shared : parts) {
+        Part& p = shared.edit();
+        if (!p.id) p.id = PartId(next_id++);
+        for (Layer& l : p.layers)
+            if (!l.id) l.id = LayerId(next_id++);
+        for (Step& s : p.steps)
+            if (!s.id) s.id = StepId(next_id++);
+        p.number_all();
+    }
+    for (Section& s : song.edit().sections)
+        if (!s.id) s.id = SectionId(next_id++);
 }
 
 }  // namespace fw

@@ -2,6 +2,8 @@
 #include "model/validate.hpp"
 
 #include "base/files.hpp"
+#include "model/describe.hpp"
+#include "model/fields.hpp"
 #include "model/limits.hpp"
 
 #include <algorithm>
@@ -11,6 +13,7 @@
 #include <map>
 #include <set>
 #include <string_view>
+#include <unordered_set>
 
 namespace fw {
 
@@ -20,6 +23,7 @@ namespace {
 struct Fault {
     std::string words;
 };
+[[noreturn]] void fail(std::string words) { throw Fault{std::move(words)}; }
 
 std::string quoted(const std::string& name) {
     std::string shown;
@@ -28,187 +32,332 @@ std::string quoted(const std::string& name) {
     return "\"" + shown + "\"";
 }
 
-/// Checks with the words for what is checked: "its part "Bass"", "the tempo".
-class Validator {
+std::string shown(double value) {
+    char text[40];
+    std::snprintf(text, sizeof text, "%g", value);
+    return text;
+}
+
+/// Holds every described member to its limits.
+class Limits {
 public:
-    explicit Validator(const Remake& r) : r_(r) {}
+    void what(std::string_view noun) { here_.back() = noun; }
+    void what(std::string_view noun, const std::string& name) {
+        // "its part "Bass"": there may be several.
+        here_.back() = "its " + std::string(noun.substr(noun.find(' ') + 1)) + " " + quoted(name);
+    }
+    void place(const char* name, Ticks t, const char*) { ticks(name, t, -limits::kFarthestTick); }
+    void offset(const char* name, Ticks t, const char*) { ticks(name, t, -limits::kFarthestTick); }
+    void span(const char* name, Ticks t, const char*) { ticks(name, t, 1); }
+    void whole(const char* name, int value, int low, int high, const char*) {
+        if (value < low || value > high)
+            fail(of(name) + " is " + std::to_string(value) + ", not from " + std::to_string(low) + " to " + std::to_string(high));
+    }
+    void number(const char* name, double value, double low, double high, const char*) {
+        if (!(value >= low && value <= high)) fail(of(name) + " is " + shown(value) + ", not from " + shown(low) + " to " + shown(high));
+    }
+    void field(const Parameter& row, double value) {
+        const double can_be = clamped(row, value);
+        if (!(std::abs(value - can_be) <= 1e-9 * std::max(1.0, std::abs(value)))) fail(of(row.label) + " is " + shown(value) + ", not " + range_text(row));
+    }
+    void flag(const char*, bool, const char*) {}
+    void text(const char* name, const std::string& value, const char*) {
+        if (value.size() > limits::kTextBytes) fail(of(name) + " has more than " + std::to_string(limits::kTextBytes) + " letters");
+    }
+    void path(const char* name, const std::string& value, const char* help) { text(name, value, help); }
+    void hash(const char*, std::uint64_t, const char*) {}
+    template <class E>
+    void choice(const char* name, E value, std::span<const char* const> names, const char*) {
+        if (static_cast<int>(value) < 0 || static_cast<std::size_t>(value) >= names.size()) fail(of(name) + " is none there is");
+    }
+    template <class Tag>
+    void id(const char*, Id<Tag> value, const char*) {
+        if (value.number < 1) fail(where() + " has the number " + std::to_string(value.number));
+    }
+    template <class Tag>
+    void meant(const char* name, Id<Tag> value, const char*) {
+        if (value.number < 0) fail(of(name) + " has the number " + std::to_string(value.number));
+    }
+    template <class List>
+    void list(const char* name, const List& items, std::size_t most, const char*) {
+        at_most(name, items.size(), most);
+        here_.emplace_back();
+        for (const auto& item : items) one(item);
+        here_.pop_back();
+    }
+    template <class T>
+    void piece(const char*, const T& thing, const char*) {
+        here_.emplace_back();
+        one(thing);
+        here_.pop_back();
+    }
+    void chord(const char*, const Chord& c, const char* = "") {
+        if (c.root < -1 || c.root > 11 || c.bass < -1 || c.bass > 11 || c.kind < 0 || static_cast<std::size_t>(c.kind) >= chord_kinds().size())
+            fail(where() + " is no chord");
+    }
+    void key(const char*, const Key& k, const char* = "") {
+        if (k.tonic < 0 || k.tonic > 11) fail(where() + " has no tonic");
+    }
+    template <class Guess>
+    void guesses(const char* name, const std::vector<std::pair<Guess, double>>& all, std::size_t most, const char*) {
+        at_most(name, all.size(), most);
+        for (const auto& [guess, sure] : all) {
+            if constexpr (std::is_same_v<Guess, Chord>) chord(name, guess);
+            else key(name, guess);
+            number("confidence of an alternative", sure, 0.0, 1.0, "");
+        }
+    }
+    void tempo(const char*, const TempoMap& map, const char*) {
+        at_most("anchors of the tempo", map.anchors().size(), limits::kAnchors);
+        for (const auto& a : map.anchors()) ticks("anchor", a.tick, -limits::kFarthestTick);
+        for (std::size_t i = 0; i + 1 < map.anchors().size(); ++i)
+            number("tempo", map.bpm_at(map.anchors()[i].tick), limits::kSlowestBpm, limits::kFastestBpm, "");
+    }
+    void meter(const char*, const MeterMap& map, const char*) {
+        at_most("changes of meter", map.changes().size(), limits::kMeterChanges);
+        for (const auto& m : map.changes()) whole("bar of a change of meter", m.bar, 1, limits::kBars, "");
+    }
+    void bend(const char*, const std::vector<BendPoint>& points, const char*) {
+        at_most("points of the bend", points.size(), limits::kBendsANote);
+        Ticks before = -limits::kFarthestTick;
+        for (const BendPoint& b : points) {
+            if (b.tick < before || b.tick > limits::kFarthestTick) fail("the bend of " + where() + " does not stand in order of time");
+            before = b.tick;
+            number("bend", b.cents, -limits::kBendCents, limits::kBendCents, "");
+        }
+    }
+    void ids(const char* name, const std::vector<NoteId>& all, std::size_t most, const char*) {
+        at_most(name, all.size(), most);
+        for (std::size_t i = 0; i < all.size(); ++i)
+            if (all[i].number < 1 || (i > 0 && all[i] <= all[i - 1])) fail("what " + where() + " leaves out does not ascend");
+    }
+    void source(const char*, const SourceType* type, const char*) {
+        if (!type) fail(where() + " has no source");
+    }
+    void step_type(const char*, const StepType* type, const char*) {
+        if (!type) fail(where() + " is of no kind");
+    }
+    void settings(const char*, const Settings& all, std::span<const Parameter> table, const char*) {
+        for (const auto& [f, value] : all.all()) {
+            if (f >= table.size()) fail(where() + " has a field that is not there");
+            field(table[f], value);
+        }
+    }
+    void treatment(const char*, Treatment t, double first, double second, const char*) {
+        const auto fields = treatment_type(t).fields;
+        if (!fields.empty()) field(fields[0], first);
+        if (fields.size() > 1) field(fields[1], second);
+    }
+    void field_ref(const char*, const char*, const FieldRef&, const char*) {}
+    void element(const char*, ElementId, const char*) {}
+    void elements(const char* name, const std::map<ElementId, ElementState>& all, const char*) {
+        at_most(name, all.size(), limits::kRows + limits::kParts + 4);
+        for (const auto& [id, state] : all) piece(name, state, "");
+    }
+    void unknown(const Unknown&) {}
+
+private:
+    template <class T>
+    void one(const T& item) {
+        describe(*this, item);
+    }
+    template <class T>
+    void one(const Shared<T>& item) {
+        describe(*this, *item);
+    }
+
+    /// "a note of a pattern of its part "Bass"".
+    std::string where() const {
+        std::string words;
+        for (auto at = here_.rbegin(); at != here_.rend(); ++at) {
+            if (at->rfind("the ", 0) == 0 && !words.empty()) break;  // what there is only one of needs no mention around its parts
+            words += (words.empty() ? "" : " of ") + *at;
+        }
+        return words;
+    }
+    std::string of(std::string_view member) const {
+        std::string name(member);
+        std::replace(name.begin(), name.end(), '_', ' ');
+        if (name.size() < 2 || !std::isupper(static_cast<unsigned char>(name[1]))) name[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(name[0])));
+        return "the " + name + " of " + where();
+    }
+    void ticks(const char* name, Ticks t, Ticks low) const {
+        if (t < low || t > limits::kFarthestTick) fail(of(name) + " is " + std::to_string(t) + " ticks");
+    }
+    void at_most(std::string_view name, std::size_t count, std::size_t most) const {
+        std::string what(name);
+        std::replace(what.begin(), what.end(), '_', ' ');
+        if (count > most) fail(where() + " holds " + std::to_string(count) + " " + what + ", and there can be " + std::to_string(most));
+    }
+
+    std::vector<std::string> here_{""};
+};
+
+/// What no member can tell by itself: that ids are unique and known, that things stand in order, and what it all expands to.
+class Structure {
+public:
+    explicit Structure(const Remake& r) : r_(r), s_(*r.song) {}
 
     void run() {
-        the_reference();
-        the_tempo();
-        the_harmony();
-        the_sections();
+        the_song();
+        the_mixer();
         the_parts();
-        the_elements();
-        if (const int bars = r_.meter.position(std::max(last_, r_.end_tick())).bar; bars > limits::kBars)
+        what_moves();
+        the_clips();
+        the_notebook();
+        if (const int bars = s_.meter.position(std::max(last_, r_.end_tick())).bar; bars > limits::kBars)
             fail("it would have " + std::to_string(bars) + " bars");
     }
 
 private:
-    [[noreturn]] static void fail(const std::string& words) { throw Fault{words}; }
-
-    static void within(std::string_view what, double value, double low, double high) {
-        if (std::isfinite(value) && value >= low && value <= high) return;
-        char text[96];
-        std::snprintf(text, sizeof text, " is %g, not between %g and %g", value, low, high);
-        fail(std::string(what) + text);
-    }
-
-    static void at_most(std::string_view what, std::size_t count, const char* things, std::size_t most) {
-        if (count > most) fail(std::string(what) + " has " + std::to_string(count) + " " + things + ", more than " + std::to_string(most));
-    }
-
-    static void text(std::string_view what, const std::string& words) {
-        if (words.size() > limits::kTextBytes) fail(std::string(what) + " is longer than " + std::to_string(limits::kTextBytes) + " letters");
-    }
-
-    static void certainty(std::string_view what, double value) {
-        if (!(value >= 0.0 && value <= 1.0)) within("the confidence of " + std::string(what), value, 0.0, 1.0);
-    }
-
     /// A stretch of song time.
-    void place(std::string_view what, Ticks start, Ticks length) {
-        if (start < -limits::kFarthestTick || start > limits::kFarthestTick) fail(std::string(what) + " lies " + std::to_string(start) + " ticks from bar 1");
-        if (length < 1 || length > limits::kFarthestTick) fail(std::string(what) + " is " + std::to_string(length) + " ticks long");
-        const double begin_s = r_.tempo.seconds(start), end_s = r_.tempo.seconds(start + length);
+    void stretch(std::string_view what, Ticks start, Ticks length) {
+        const double begin_s = s_.tempo.seconds(start), end_s = s_.tempo.seconds(start + length);
         if (!(begin_s >= -limits::kOutside_s) || !(end_s <= r_.reference.duration_s + limits::kOutside_s))
             fail(std::string(what) + " lies more than half an hour outside the recording");
         last_ = std::max(last_, start + length);
     }
 
-    void the_reference() {
-        within("the length of the recording", r_.reference.duration_s, 0.0, limits::kLongest_s + 1.0);
-        within("the loudness of the recording", r_.reference.integrated_lufs, -200.0, 100.0);
-        text("the path of the recording", r_.reference.path);
-        within("the tuning", r_.tuning_cents, -limits::kTuningCents, limits::kTuningCents);
-        certainty("the tuning", r_.tuning_confidence);
+    template <class List>
+    void ascend(const List& items, const std::string& what) {
+        for (std::size_t i = 1; i < items.size(); ++i)
+            if (items[i].start < items[i - 1].start) fail(what + " do not stand in order of time");
     }
 
-    void the_tempo() {
-        const auto& anchors = r_.tempo.anchors();
-        at_most("the tempo map", anchors.size(), "anchors", limits::kAnchors);
-        for (const auto& a : anchors) {
-            if (a.tick < -limits::kFarthestTick || a.tick > limits::kFarthestTick)
-                fail("an anchor of the tempo map lies " + std::to_string(a.tick) + " ticks from bar 1");
-            within("the second of a tempo anchor", a.time_s, -limits::kOutside_s, r_.reference.duration_s + limits::kOutside_s);
-        }
-        for (std::size_t i = 0; i + 1 < anchors.size(); ++i) within("the tempo", r_.tempo.bpm_at(anchors[i].tick), limits::kSlowestBpm, limits::kFastestBpm);
-        within("the error of the tempo", r_.tempo_error_bpm, 0.0, limits::kFastestBpm);
-        certainty("the tempo", r_.tempo_confidence);
-        at_most("the tempo", r_.tempo_candidates.size(), "candidates", limits::kAlternatives);
-        for (const Candidate& c : r_.tempo_candidates)
-            within("a candidate for the tempo", c.bpm, 0.0, 1e6), certainty("a candidate for the tempo", c.confidence);
-        within("the swing", r_.swing_ratio, 0.25, 0.75);
-        if (r_.swing_subdivision != 8 && r_.swing_subdivision != 16) fail("the swing divides by " + std::to_string(r_.swing_subdivision) + ", not by 8 or 16");
-        at_most("it", r_.meter.changes().size(), "changes of meter", limits::kMeterChanges);
-        for (const auto& m : r_.meter.changes())
-            if (m.bar < 1 || m.bar > limits::kBars) fail("the meter changes at bar " + std::to_string(m.bar));
+    void number(int n, const std::string& what) {
+        if (!numbers_.insert(n).second) fail("two of its things have the number " + std::to_string(n) + ", " + what + " for one");
+        if (n >= r_.next_id) fail("the number " + std::to_string(n) + " of " + what + " was not given out yet");
     }
 
-    static void is_chord(std::string_view what, const Chord& c) {
-        if (c.root < -1 || c.root > 11 || c.bass < -1 || c.bass > 11 || c.kind < 0 || static_cast<std::size_t>(c.kind) >= chord_kinds().size())
-            fail(std::string(what) + " is no chord");
-    }
-
-    static void is_key(std::string_view what, const Key& k) {
-        if (k.tonic < 0 || k.tonic > 11) fail(std::string(what) + " has no tonic");
-    }
-
-    void the_harmony() {
-        at_most("it", r_.keys.size(), "keys", limits::kKeys);
-        Ticks before = std::numeric_limits<Ticks>::min();
-        for (const KeyArea& k : r_.keys) {
-            ascends("keys", before, k.start);
-            place("a key", k.start, 1);
-            is_key("a key", k.key);
-            certainty("a key", k.confidence);
-            at_most("a key", k.alternatives.size(), "alternatives", limits::kAlternatives);
-            for (const auto& [key, confidence] : k.alternatives) is_key("a key's alternative", key), certainty("a key's alternative", confidence);
-        }
-        at_most("it", r_.chords.size(), "chords", limits::kChords);
-        before = std::numeric_limits<Ticks>::min();
-        for (const ChordEvent& c : r_.chords) {
-            ascends("chords", before, c.start);
-            place("a chord", c.start, c.length);
-            is_chord("a chord", c.chord);
-            certainty("a chord", c.confidence);
-            at_most("a chord", c.alternatives.size(), "alternatives", limits::kAlternatives);
-            for (const auto& [chord, confidence] : c.alternatives) is_chord("a chord's alternative", chord), certainty("a chord's alternative", confidence);
+    void the_song() {
+        for (const auto& a : s_.tempo.anchors())
+            if (a.time_s < -limits::kOutside_s || a.time_s > r_.reference.duration_s + limits::kOutside_s)
+                fail("an anchor of the tempo lies more than half an hour outside the recording");
+        if (s_.swing_subdivision != 8 && s_.swing_subdivision != 16) fail("the swing divides by " + std::to_string(s_.swing_subdivision) + ", not by 8 or 16");
+        ascend(s_.keys, "its keys"), ascend(s_.sections, "its sections"), ascend(s_.chords, "its chords");
+        for (const KeyArea& k : s_.keys) stretch("a key", k.start, 1);
+        for (const ChordEvent& c : s_.chords) stretch("a chord", c.start, c.length);
+        for (const Section& s : s_.sections) {
+            stretch("a section", s.start, s.length);
+            if (s.repeat_of && !sections_.contains(s.repeat_of)) fail("a section repeats one that does not come before it");
+            number(s.id.number, "a section");
+            sections_.insert(s.id);
         }
     }
 
-    static void ascends(const char* what, Ticks& before, Ticks now) {
-        if (now < before) fail(std::string("its ") + what + " do not stand in order of time");
-        before = now;
+    void chain(const std::vector<Step>& steps) {
+        steps_ += steps.size();
+        if (steps_ > limits::kSteps) fail("it holds more than " + std::to_string(limits::kSteps) + " steps");
+        for (const Step& s : steps)
+            if (s.trigger.part && !r_.part(s.trigger.part)) fail("a step is set off by a part that is not there");
     }
 
-    void the_sections() {
-        at_most("it", r_.sections.size(), "sections", limits::kSections);
-        Ticks before = std::numeric_limits<Ticks>::min();
-        for (std::size_t i = 0; i < r_.sections.size(); ++i) {
-            const Section& s = r_.sections[i];
-            ascends("sections", before, s.start);
-            place("a section", s.start, s.length);
-            text("a section's name", s.name), text("a section's label", s.label);
-            if (s.repeat_of < -1 || s.repeat_of >= static_cast<int>(i)) fail("a section repeats one that does not come before it");
-            certainty("a section", s.confidence);
+    void bus(BusId id, const std::string& what) const {
+        if (id && !r_.mixer->bus(id)) fail(what + " goes to a bus that is not there");
+    }
+
+    void the_mixer() {
+        for (const Bus& b : r_.mixer->buses) {
+            number(b.id.number, "a bus");
+            for (const Step& s : b.steps) number(s.id.number, "a step");
+            chain(b.steps);
         }
+        for (const Step& s : r_.mixer->master.steps) number(s.id.number, "a step");
+        chain(r_.mixer->master.steps);
     }
 
     void the_parts() {
-        at_most("it", r_.parts.size(), "parts", limits::kParts);
-        std::set<int> ids;
-        std::size_t layers = 0;
         for (const auto& shared : r_.parts) {
             const Part& p = *shared;
             const std::string name = "its part " + quoted(p.name);
-            text("a part's name", p.name);
-            if (p.id < 1) fail(name + " has the number " + std::to_string(p.id));
-            if (!ids.insert(p.id).second) fail("two of its parts have the number " + std::to_string(p.id));
-            within("the level of " + name, p.gain_db, limits::kQuietest_db, limits::kLoudest_db);
-            within("the pan of " + name, p.pan, -1.0, 1.0);
-            at_most(name, p.layers.size(), "layers", limits::kLayersAPart);
-            layers += p.layers.size();
-            for (const Layer& l : p.layers) {
-                if (l.program < 0 || l.program > 127) fail(name + " has a layer of program " + std::to_string(l.program));
-                if (l.octave < -limits::kOctaves || l.octave > limits::kOctaves) fail(name + " has a layer moved by " + std::to_string(l.octave) + " octaves");
-                within("the level of a layer of " + name, l.gain_db, limits::kQuietest_db, limits::kLoudest_db);
-                text("a layer's patch", l.patch), text("a layer's file", l.file);
+            number(p.id.number, name);
+            for (const Layer& l : p.layers) number(l.id.number, "a layer");
+            for (const Step& s : p.steps) number(s.id.number, "a step");
+            the_version(p, name);
+            for (const auto& rival : p.rivals) {
+                the_version(*rival, name);
+                for (const Layer& l : rival->layers) known_elsewhere_.insert(l.id.number);
+                for (const Step& s : rival->steps) known_elsewhere_.insert(s.id.number);
             }
-            the_patterns(p, name);
         }
-        at_most("it", layers, "layers", limits::kLayers);
+    }
+
+    void the_version(const PartVersion& p, const std::string& name) {
+        layers_ += p.layers.size();
+        if (layers_ > limits::kLayers) fail("it holds more than " + std::to_string(limits::kLayers) + " layers");
+        for (const Layer& l : p.layers)
+            if (l.low_key > l.high_key) fail("a layer of " + name + " has its lowest note above its highest");
+        chain(p.steps);
+        bus(p.output, name);
+        std::set<BusId> buses;
+        for (const Send& s : p.sends) {
+            if (!s.bus) fail("a send of " + name + " goes nowhere");
+            bus(s.bus, "a send of " + name);
+            if (!buses.insert(s.bus).second) fail(name + " has two sends to one bus");
+        }
+        the_patterns(p, name);
     }
 
     /// How far a pattern's notes reach, and how many there are.
     struct Reach {
         Ticks first = 0, last = 1;
         std::size_t notes = 0, bends = 0;
+        void add(const Note& n) {
+            first = std::min(first, n.start), last = std::max(last, n.start + n.length);
+            for (const BendPoint& b : n.bend) first = std::min(first, n.start + b.tick), last = std::max(last, n.start + b.tick);
+            ++notes, bends += n.bend.size();
+        }
+        void add(const Reach& other) {
+            first = std::min(first, other.first), last = std::max(last, other.last);
+            notes += other.notes, bends += other.bends;
+        }
     };
 
-    void the_patterns(const Part& p, const std::string& name) {
-        at_most(name, p.patterns.size(), "patterns", limits::kPatternsAPart);
-        at_most(name, p.placements.size(), "placements", limits::kPlacementsAPart);
-        std::map<int, Reach> patterns;
-        for (const Pattern& x : p.patterns) {
-            if (x.id < 1) fail(name + " has a pattern with the number " + std::to_string(x.id));
-            if (x.length < 1 || x.length > limits::kFarthestTick) fail(name + " has a pattern of " + std::to_string(x.length) + " ticks");
-            text("a pattern's letter", x.letter);
-            Reach reach{0, x.length, x.notes.size(), 0};
-            the_notes(x, name, reach);
-            if (!patterns.emplace(x.id, reach).second) fail(name + " has two patterns with the number " + std::to_string(x.id));
+    void the_patterns(const PartVersion& p, const std::string& name) {
+        std::map<PatternId, Reach> reaches;
+        std::unordered_set<int> ids;
+        const auto fresh = [&](int n, const char* what) {
+            if (!ids.insert(n).second) fail(name + " has two " + what + "s with the number " + std::to_string(n));
+            if (n >= p.next_id) fail("the number " + std::to_string(n) + " of a " + what + " of " + name + " was not given out yet");
+        };
+        for (const auto& x : p.patterns) {
+            fresh(x->id.number, "pattern");
+            Reach reach{0, x->length, 0, 0};
+            for (const Note& n : x->notes) reach.add(n);
+            reaches[x->id] = reach;
+            notes_ += x->notes.size();
+            if (notes_ > limits::kNotes) fail("it holds more than " + std::to_string(limits::kNotes) + " notes");
+            ascend(x->notes, "the notes of " + name);
+            if (!x->parent)
+                for (const Note& n : x->notes) fresh(n.id.number, "note");
         }
-        for (const Pattern& x : p.patterns)
-            if (x.parent != 0 && (x.parent == x.id || !patterns.contains(x.parent))) fail(name + " has a variant of a pattern that is not there");
-        Ticks before = std::numeric_limits<Ticks>::min();
+        for (const auto& x : p.patterns) {
+            if (!x->parent) {
+                if (!x->left_out.empty()) fail("a pattern of " + name + " leaves out notes of no parent");
+                continue;
+            }
+            const Pattern* parent = p.pattern(x->parent);
+            if (!parent || parent == x.get()) fail(name + " has a variant of a pattern that is not there");
+            if (parent->parent) fail(name + " has a variant of a variant");
+            std::unordered_set<int> theirs, own;
+            for (const Note& n : parent->notes) theirs.insert(n.id.number);
+            for (const Note& n : x->notes) {
+                if (!own.insert(n.id.number).second) fail(name + " has two notes with the number " + std::to_string(n.id.number));
+                if (!theirs.contains(n.id.number)) fresh(n.id.number, "note");
+            }
+            for (const NoteId n : x->left_out)
+                if (!theirs.contains(n.number) || own.contains(n.number)) fail("a variant of " + name + " leaves out a note that its parent does not have");
+            reaches[x->id].add(reaches[parent->id]);  // at most
+        }
+        ascend(p.placements, "the placements of " + name);
         const std::string what = "a pattern of " + name;
         for (const Placement& x : p.placements) {
-            ascends("placements", before, x.start);
-            const auto found = patterns.find(x.pattern);
-            if (found == patterns.end()) fail(name + " places a pattern that is not there");
+            fresh(x.id.number, "placement");
+            const auto found = reaches.find(x.pattern);
+            if (found == reaches.end()) fail(name + " places a pattern that is not there");
             const Reach& reach = found->second;
-            place(what, x.start, 1);
-            place(what, x.start + reach.first, reach.last - reach.first);
+            stretch(what, x.start, 1);
+            stretch(what, x.start + reach.first, reach.last - reach.first);
             sounding_ += reach.notes;
             bending_ += reach.bends;
             if (sounding_ > limits::kSoundingNotes || bending_ > limits::kSoundingNotes)
@@ -216,52 +365,88 @@ private:
         }
     }
 
-    void the_notes(const Pattern& x, const std::string& name, Reach& reach) {
-        notes_ += x.notes.size();
-        if (notes_ > limits::kNotes) fail("it holds more than " + std::to_string(limits::kNotes) + " notes");
-        Ticks before = std::numeric_limits<Ticks>::min();
-        for (const Note& n : x.notes) {
-            if (n.start < -limits::kFarthestTick || n.start > limits::kFarthestTick)
-                fail(name + " has a note " + std::to_string(n.start) + " ticks from its pattern");
-            if (n.length < 1 || n.length > limits::kFarthestTick) fail(name + " has a note of " + std::to_string(n.length) + " ticks");
-            ascends("notes", before, n.start);
-            if (n.pitch < 0 || n.pitch > 127) fail(name + " has a note of pitch " + std::to_string(n.pitch));
-            if (n.velocity < 1 || n.velocity > 127) fail(name + " has a note of velocity " + std::to_string(n.velocity));
-            certainty("a note", n.confidence);
-            at_most("a bend", n.bend.size(), "points", limits::kBendsANote);
-            Ticks bend_before = -limits::kFarthestTick;
-            for (const BendPoint& b : n.bend) {
-                if (b.tick < bend_before || b.tick > limits::kFarthestTick) fail(name + " has a bend whose points do not stand in order of time");
-                bend_before = b.tick;
-                within("a bend", b.cents, -limits::kBendCents, limits::kBendCents);
-                reach.first = std::min(reach.first, n.start + b.tick);
-                reach.last = std::max(reach.last, n.start + b.tick);
+    /// Whether the field is there, or its owner is in a rival; and whether it moves and can have these values.
+    const Parameter* moved(const FieldRef& ref, const char* what) const {
+        const Parameter* row = find_field(r_, ref);
+        if (!row) {
+            const LayerId* layer = std::get_if<LayerId>(&ref.owner);
+            const StepId* step = std::get_if<StepId>(&ref.owner);
+            if (known_elsewhere_.contains(layer ? layer->number : step ? step->number : 0)) return nullptr;
+            fail(std::string(what) + " moves a field that is not there");
+        }
+        if (!row->moves) fail(std::string(what) + " moves " + quoted(row->label) + ", which stays as it is");
+        return row;
+    }
+    static void value(const Parameter* row, double v, const char* what) {
+        if (row && !(v >= row->low && v <= row->high)) fail("a value of " + std::string(what) + " is " + shown(v) + ", not " + range_text(*row));
+    }
+
+    void what_moves() {
+        for (const Curve& c : r_.automation->curves) {
+            number(c.id.number, "a curve");
+            if (c.points.empty()) fail("a curve has no points");
+            if (c.section && !sections_.contains(c.section)) fail("a curve stands in a section that is not there");
+            const Parameter* row = moved(c.field, "a curve");
+            for (std::size_t i = 0; i < c.points.size(); ++i) {
+                value(row, c.points[i].value, "a curve");
+                if (i > 0 && c.points[i].tick <= c.points[i - 1].tick) fail("the points of a curve do not ascend");
             }
-            reach.first = std::min(reach.first, n.start);
-            reach.last = std::max(reach.last, n.start + n.length);
-            reach.bends += n.bend.size();
+        }
+        std::set<std::pair<FieldRef, SectionId>> set;
+        for (const SectionSetting& s : r_.automation->settings) {
+            if (!sections_.contains(s.section)) fail("a section setting stands in a section that is not there");
+            value(moved(s.field, "a section setting"), s.value, "a section setting");
+            if (!set.insert({s.field, s.section}).second) fail("a field has two settings in one section");
         }
     }
 
-    void the_elements() {
-        std::set<std::string> known;
-        for (const std::string& id : r_.element_ids()) known.insert(id);
-        for (const auto& [id, e] : r_.elements) {
-            if (!known.contains(id)) fail("it says something of an element " + quoted(id) + " that it does not have");
-            text("a question", e.question), text("an intended difference", e.intended);
+    void the_clips() {
+        for (const Asset& a : r_.clips->assets) {
+            number(a.id.number, "an asset");
+            if (!(a.end_s > a.start_s) || a.end_s - a.start_s > limits::kAsset_s) fail("its asset " + quoted(a.name) + " is empty or longer than ten minutes");
+        }
+        double seconds = 0.0;
+        for (const Clip& c : r_.clips->clips) {
+            number(c.id.number, "a clip");
+            const Asset* asset = r_.clips->asset(c.asset);
+            if (!asset) fail("its clip " + quoted(c.name) + " has a sound that is not there");
+            bus(c.output, "its clip " + quoted(c.name));
+            stretch("its clip " + quoted(c.name), c.start, 1);
+            double ratio = 1.0, most = 1.0;
+            for (const RecipeEntry& e : c.recipe)
+                if (e.treatment == Treatment::Stretch) ratio *= e.first, most = std::max(most, ratio);
+            seconds += (asset->end_s - asset->start_s) * most;
+            if (seconds > 6.0 * limits::kAsset_s) fail("its clips are longer than an hour together");
+        }
+    }
+
+    void the_notebook() {
+        for (const OwnRow& row : r_.notebook->rows) number(row.id.number, "a row");
+        const auto ids = r_.element_ids();
+        const std::set<ElementId> known(ids.begin(), ids.end());
+        for (const auto& [id, e] : r_.notebook->elements)
+            if (!known.contains(id)) fail("it says something of an element " + quoted(id.text()) + " that it does not have");
+        for (const Remark& m : r_.notebook->remarks) {
+            if (!known.contains(m.element)) fail("a remark is about an element " + quoted(m.element.text()) + " that it does not have");
+            stretch("a remark", m.start, m.length);
         }
     }
 
     const Remake& r_;
+    const Song& s_;
     Ticks last_ = 0;
-    std::size_t notes_ = 0, sounding_ = 0, bending_ = 0;
+    std::size_t notes_ = 0, sounding_ = 0, bending_ = 0, layers_ = 0, steps_ = 0;
+    std::unordered_set<int> numbers_, known_elsewhere_;
+    std::set<SectionId> sections_;
 };
 
 }  // namespace
 
 std::optional<std::string> what_is_wrong(const Remake& remake) {
     try {
-        Validator(remake).run();
+        Limits limits;
+        describe(limits, remake);
+        Structure(remake).run();
         return std::nullopt;
     } catch (const Fault& fault) {
         return fault.words;

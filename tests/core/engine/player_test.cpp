@@ -3,6 +3,7 @@
 
 #include "model/edits.hpp"
 #include "support/remakes.hpp"
+#include "support/rendering.hpp"
 
 #include <gtest/gtest.h>
 #include <atomic>
@@ -43,6 +44,10 @@ void free(void* p) {
 
 namespace fw {
 
+using test::kBass;
+using test::kDrums;
+using test::plan_of;
+using test::refs;
 using test::small_remake;
 
 namespace {
@@ -61,7 +66,7 @@ std::shared_ptr<const Audio> counting_original(double seconds = 17.0) {
 
 struct Rig {
     Rig() : player(44100.0) {
-        player.set_plan(compile_plan(small_remake(), 44100.0));
+        player.set_plan(plan_of(small_remake()));
         player.set_original(counting_original());
     }
     /// Runs the callback for some blocks and keeps what came out.
@@ -76,8 +81,6 @@ struct Rig {
     Player player;
 };
 
-constexpr std::size_t kLatency = 66;  // of the limiter at 44.1 kHz: 1.5 ms
-
 }  // namespace
 
 TEST(PlayerTest, PlaysTheOriginalSampleForSampleFromWhereItWasPut) {
@@ -85,7 +88,7 @@ TEST(PlayerTest, PlaysTheOriginalSampleForSampleFromWhereItWasPut) {
     rig.player.seek(2.0);
     rig.player.play();
     const auto out = rig.run(40);
-    for (std::size_t f = 1000; f < 5000; ++f) ASSERT_NEAR(out[2 * f], static_cast<float>(88200 + f - kLatency) / (44100.0F * 40.0F), 2e-7F) << f;
+    for (std::size_t f = 1000; f < 5000; ++f) ASSERT_NEAR(out[2 * f], static_cast<float>(88200 + f) / (44100.0F * 40.0F), 2e-7F) << f;
     EXPECT_NEAR(rig.player.position_s(), 2.0 + 40 * 128 / 44100.0, 1e-9);
 }
 
@@ -102,7 +105,7 @@ TEST(PlayerTest, AuditioningWhileStoppedSoundsThatNoteAlone) {
         Rig rig;
         rig.player.seek(at);
         rig.run(4);
-        rig.player.audition(1, 57, 100);
+        rig.player.audition(kBass, 57, 100);
         return rig.run(80);
     };
     const auto held = heard(0.6), alone = heard(17.9);
@@ -117,13 +120,11 @@ TEST(PlayerTest, AuditioningWhileStoppedSoundsThatNoteAlone) {
 TEST(PlayerTest, AuditioningSoundsAsThePartDoes) {
     const auto heard = [](const std::function<void(Part&)>& change) {
         Player player(44100.0);
-        player.set_plan(compile_plan(with_part(small_remake(), 1,
-                                               [&](Part& p) {
-                                                   p.layers = {{InstrumentKind::Synth, "Sub bass", 0, {}, 0.0, 0}};
-                                                   change(p);
-                                               }),
-                                     44100.0));
-        player.audition(1, 57, 100);
+        player.set_plan(plan_of(with_part(small_remake(), kBass, [&](Part& p) {
+            p.layers[0].patch = "Sub bass";
+            change(p);
+        })));
+        player.audition(kBass, 57, 100);
         std::vector<float> l(44100 / 4), r(l.size());
         player.process(l, r);
         int crossings = 0;
@@ -284,7 +285,7 @@ TEST(PlayerTest, HalfSpeedTakesTwiceAsLongAndKeepsThePitch) {
     tone->channels = 2;
     for (int f = 0; f < 44100 * 8; ++f)
         for (int c = 0; c < 2; ++c) tone->samples.push_back(0.4F * static_cast<float>(std::sin(2 * 3.14159265 * 441 * f / 44100.0)));
-    player.set_plan(compile_plan(small_remake(), 44100.0));
+    player.set_plan(plan_of(small_remake()));
     player.set_original(tone);
     player.set_speed(0.5);
     player.play();
@@ -306,8 +307,8 @@ TEST(PlayerTest, EditsWhilePlayingAreHeardAndNothingHangs) {
     rig.player.play();
     rig.run(100);
     Remake r = small_remake();
-    for (const int id : {1, 2}) r = with_part(r, id, [](Part& p) { p.patterns[0].notes.clear(); });
-    rig.player.set_plan(compile_plan(r, 44100.0));
+    for (const PartId id : {kBass, kDrums}) r = with_part(r, id, [](Part& p) { p.patterns[0].edit().notes.clear(); });
+    rig.player.set_plan(plan_of(r));
     const auto out = rig.run(1400);
     float late = 0;
     for (std::size_t i = out.size() - 2000; i < out.size(); ++i) late = std::max(late, std::abs(out[i]));
@@ -320,14 +321,20 @@ TEST(PlayerTest, TheCallbackNeitherAllocatesNorFrees) {
     GTEST_SKIP() << "sanitizers bring their own heap";
 #endif
     Remake r = small_remake();
-    r = with_part(r, 1, [](Part& p) { p.layers.push_back({InstrumentKind::SoundFont, {}, 32, {}, 0, 0}); });
+    r = add_layer(r, kBass, {&kSoundFont, {}, 32});
+    for (const StepType* t : step_types()) {
+        Step step;
+        step.type = t;
+        r = add_step(r, kBass, step);
+    }
     Player player(44100.0);
-    player.set_plan(compile_plan(r, 44100.0));
+    const auto first = plan_of(r);
+    player.set_plan(first);
     player.set_original(counting_original());
     std::vector<float> l(128), m(128);
     player.play();
     player.process(l, m);
-    const auto plan = compile_plan(change_notes(r, 1, {{0, 0}}, 0, 1, 0), 44100.0);
+    const auto plan = plan_of(remove_step(change_notes(r, kBass, refs(r, kBass, {0}), {.semitones = 1}), r.part(kBass)->steps[1].id), first);
     allocations = 0;
     const auto run = [&](int blocks) {
         counting = true;
@@ -348,7 +355,7 @@ TEST(PlayerTest, TheCallbackNeitherAllocatesNorFrees) {
     player.process(l, m);  // the stretcher is set up for a speed when it is first asked for it
     run(400);
     player.set_speed(1.0);
-    player.audition(1, 60, 100);
+    player.audition(kBass, 60, 100);
     player.stop();
     run(300);
     EXPECT_EQ(allocations, 0);

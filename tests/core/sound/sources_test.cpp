@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "base/pitch.hpp"
 #include "dsp/fft.hpp"
-#include "sound/instrument.hpp"
+#include "sound/catalogue.hpp"
 #include "sound/limiter.hpp"
-#include "sound/soundfont.hpp"
+#include "support/rendering.hpp"
 
 #include <gtest/gtest.h>
 #include <algorithm>
@@ -16,14 +16,20 @@ namespace {
 
 constexpr double kRate = 44100.0;
 
-std::vector<float> play(Instrument& i, int key, double seconds, double held_s, std::size_t block = 512, std::vector<float>* right_out = nullptr) {
+using test::run;
+
+std::unique_ptr<Processor> make_synth(const std::string& patch, double rate, double cents = 0.0) { return test::make_source(kSynth, {patch, 0, {}, false, cents}, rate); }
+std::unique_ptr<Processor> make_drum_kit(const std::string& patch, double rate) { return test::make_source(kDrumKit, {patch}, rate); }
+std::unique_ptr<Processor> make_soundfont(int program, bool drums, double rate, double cents = 0.0) { return test::make_source(kSoundFont, {{}, program, {}, drums, cents}, rate); }
+
+std::vector<float> play(Processor& i, int key, double seconds, double held_s, std::size_t block = 512, std::vector<float>* right_out = nullptr) {
     std::vector<float> left(static_cast<std::size_t>(seconds * kRate), 0.0F), right(left.size(), 0.0F);
-    i.note_on(key, 100);
+    i.note_on(1, key, 100);
     bool held = true;
     for (std::size_t at = 0; at < left.size(); at += block) {
-        if (held && static_cast<double>(at) >= held_s * kRate) i.note_off(key), held = false;
+        if (held && static_cast<double>(at) >= held_s * kRate) i.note_off(1), held = false;
         const std::size_t n = std::min(block, left.size() - at);
-        i.render(std::span(left).subspan(at, n), std::span(right).subspan(at, n));
+        run(i, std::span(left).subspan(at, n), std::span(right).subspan(at, n));
     }
     if (right_out) *right_out = right;
     return left;
@@ -53,20 +59,20 @@ double fundamental_of(const std::vector<float>& x, double from_s) {
     return 0;
 }
 
-std::vector<std::pair<std::string, std::unique_ptr<Instrument>>> all_instruments() {
-    std::vector<std::pair<std::string, std::unique_ptr<Instrument>>> list;
-    for (const auto& name : synth_patch_names()) list.emplace_back(name, make_synth(name, kRate));
-    for (const auto& name : drum_kit_names()) list.emplace_back(name, make_drum_kit(name, kRate));
-    auto font = make_soundfont({}, 11, false, kRate);
+std::vector<std::pair<std::string, std::unique_ptr<Processor>>> all_instruments() {
+    std::vector<std::pair<std::string, std::unique_ptr<Processor>>> list;
+    for (const auto& name : kSynth.patches()) list.emplace_back(name, make_synth(name, kRate));
+    for (const auto& name : kDrumKit.patches()) list.emplace_back(name, make_drum_kit(name, kRate));
+    auto font = make_soundfont(11, false, kRate);
     EXPECT_TRUE(font) << "timgm6mb-soundfont is needed";
-    if (font) list.emplace_back("soundfont", std::move(font).value());
+    if (font) list.emplace_back("soundfont", std::move(font));
     return list;
 }
 
 }  // namespace
 
 TEST(Synth, EveryPatchPlaysWithinEightCentsOfItsKeyAndDetunedOnesWithinFifteen) {
-    for (const auto& name : synth_patch_names())
+    for (const auto& name : kSynth.patches())
         for (const int key : {45, 57, 69}) {
             auto synth = make_synth(name, kRate);
             const double hz = fundamental_of(play(*synth, key, 1.6, 1.5), 0.15);
@@ -76,10 +82,10 @@ TEST(Synth, EveryPatchPlaysWithinEightCentsOfItsKeyAndDetunedOnesWithinFifteen) 
 
 TEST(Synth, BendsByTheCentsItIsTold) {
     auto synth = make_synth("Sub bass", kRate);
-    synth->note_on(57, 100);
-    synth->bend(57, 200.0);
+    synth->note_on(1, 57, 100);
+    synth->bend(1, 200.0);
     std::vector<float> left(44100, 0.0F), right(44100, 0.0F);
-    synth->render(left, right);
+    run(*synth, left, right);
     EXPECT_NEAR(1200.0 * std::log2(fundamental_of(left, 0.1) / hertz_of(59)), 0.0, 3.0);
 }
 
@@ -93,31 +99,31 @@ TEST(Instruments, SoundWhileHeldAndAreSilentInTheEnd) {
 }
 
 TEST(Instruments, ResetEqualsFreshlyMade) {
-    for (const auto& name : synth_patch_names()) {
+    for (const auto& name : kSynth.patches()) {
         auto used = make_synth(name, kRate), fresh = make_synth(name, kRate);
         play(*used, 50, 0.3, 0.1);
-        used->note_on(72, 90);
+        used->note_on(1, 72, 90);
         used->reset();
         EXPECT_EQ(play(*used, 57, 0.5, 0.3), play(*fresh, 57, 0.5, 0.3)) << name;
     }
-    for (const auto& name : drum_kit_names()) {
+    for (const auto& name : kDrumKit.patches()) {
         auto used = make_drum_kit(name, kRate), fresh = make_drum_kit(name, kRate);
         play(*used, 38, 0.1, 0.1);
         used->reset();
         EXPECT_EQ(play(*used, 46, 0.5, 0.3), play(*fresh, 46, 0.5, 0.3)) << name;
     }
-    auto used = make_soundfont({}, 11, false, kRate), fresh = make_soundfont({}, 11, false, kRate);
+    auto used = make_soundfont(11, false, kRate), fresh = make_soundfont(11, false, kRate);
     ASSERT_TRUE(used && fresh);
-    play(**used, 50, 0.3, 0.1);
-    (*used)->note_on(72, 90);
-    (*used)->bend(72, 300.0);
-    (*used)->reset();
+    play(*used, 50, 0.3, 0.1);
+    used->note_on(1, 72, 90);
+    used->bend(1, 300.0);
+    used->reset();
     std::vector<float> left(4410, 0.0F), right(4410, 0.0F);
-    (*used)->render(left, right);
+    run(*used, left, right);
     for (const float s : left) ASSERT_EQ(s, 0.0F) << "a SoundFont is silent, too, once it is reset";
-    const auto again = play(**used, 57, 0.5, 0.3), first = play(**fresh, 57, 0.5, 0.3);
+    const auto again = play(*used, 57, 0.5, 0.3), first = play(*fresh, 57, 0.5, 0.3);
     EXPECT_NEAR(rms(again, 0.01, 0.5) / rms(first, 0.01, 0.5), 1.0, 0.01);
-    EXPECT_NEAR(fundamental_of(play(**used, 57, 1.2, 1.0), 0.1), fundamental_of(play(**fresh, 57, 1.2, 1.0), 0.1), 0.01) << "and nothing is bent";
+    EXPECT_NEAR(fundamental_of(play(*used, 57, 1.2, 1.0), 0.1), fundamental_of(play(*fresh, 57, 1.2, 1.0), 0.1), 0.01) << "and nothing is bent";
 }
 
 TEST(Instruments, AreTunedAsTheyAreTold) {
@@ -125,20 +131,20 @@ TEST(Instruments, AreTunedAsTheyAreTold) {
         auto synth = make_synth("Sub bass", kRate, cents);
         const double hz = fundamental_of(play(*synth, 57, 1.6, 1.5), 0.15);
         EXPECT_NEAR(1200.0 * std::log2(hz / hertz_of(57)), cents, 3.0);
-        auto plain = make_soundfont({}, 16, false, kRate), tuned = make_soundfont({}, 16, false, kRate, cents);  // an organ: it holds its pitch
+        auto plain = make_soundfont(16, false, kRate), tuned = make_soundfont(16, false, kRate, cents);  // an organ: it holds its pitch
         ASSERT_TRUE(plain && tuned);
-        const double a = fundamental_of(play(**plain, 69, 1.6, 1.5), 0.3), b = fundamental_of(play(**tuned, 69, 1.6, 1.5), 0.3);
+        const double a = fundamental_of(play(*plain, 69, 1.6, 1.5), 0.3), b = fundamental_of(play(*tuned, 69, 1.6, 1.5), 0.3);
         EXPECT_NEAR(1200.0 * std::log2(b / a), cents, 3.0);
-        auto drums = make_soundfont({}, 0, true, kRate, cents), same = make_soundfont({}, 0, true, kRate);
-        EXPECT_EQ(play(**drums, 38, 0.3, 0.2), play(**same, 38, 0.3, 0.2)) << "drums keep their own pitch";
+        auto drums = make_soundfont(0, true, kRate, cents), same = make_soundfont(0, true, kRate);
+        EXPECT_EQ(play(*drums, 38, 0.3, 0.2), play(*same, 38, 0.3, 0.2)) << "drums keep their own pitch";
     }
 }
 
 TEST(Instruments, MoreNotesThanVoicesDoNoHarm) {
     for (auto& [name, instrument] : all_instruments()) {
-        for (int key = 20; key < 110; ++key) instrument->note_on(key, 127);
+        for (int key = 20; key < 110; ++key) instrument->note_on(static_cast<VoiceId>(key), key, 127);
         std::vector<float> left(4096, 0.0F), right(4096, 0.0F);
-        instrument->render(left, right);
+        run(*instrument, left, right);
         for (const float s : left) ASSERT_TRUE(std::isfinite(s)) << name;
     }
 }
@@ -146,16 +152,16 @@ TEST(Instruments, MoreNotesThanVoicesDoNoHarm) {
 TEST(DrumKit, AClosedHatStopsAnOpenOne) {
     auto alone = make_drum_kit("Brushed room", kRate), choked = make_drum_kit("Brushed room", kRate);
     const auto rung = play(*alone, 46, 0.4, 1.0);
-    choked->note_on(46, 100);
+    choked->note_on(1, 46, 100);
     std::vector<float> left(static_cast<std::size_t>(0.4 * kRate), 0.0F), right(left.size(), 0.0F);
-    choked->render(std::span(left).first(2205), std::span(right).first(2205));
-    choked->note_on(42, 1);
-    choked->render(std::span(left).subspan(2205), std::span(right).subspan(2205));
+    run(*choked, std::span(left).first(2205), std::span(right).first(2205));
+    choked->note_on(2, 42, 1);
+    run(*choked, std::span(left).subspan(2205), std::span(right).subspan(2205));
     EXPECT_LT(rms(left, 0.15, 0.3), 0.2 * rms(rung, 0.15, 0.3));
 }
 
 TEST(SoundFont, AMissingFileIsAnErrorWithASentence) {
-    const auto r = make_soundfont("/nowhere.sf2", 0, false, kRate);
+    const auto r = kSoundFont.make({{}, 0, "/nowhere.sf2"}, kRate);
     ASSERT_FALSE(r);
     EXPECT_EQ(r.error().code, ErrorCode::SoundFontUnusable);
 }

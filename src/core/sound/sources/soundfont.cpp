@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "sound/soundfont.hpp"
+#include "sound/sources/soundfont.hpp"
 
 #include "base/files.hpp"
+#include "sound/catalogue.hpp"
 
 #include <fluidsynth.h>
 #include <algorithm>
@@ -17,7 +18,9 @@ namespace {
 
 void silent(int, const char*, void*) {}
 
-class SoundFontPlayer final : public Instrument {
+/// One program of a SoundFont, played by FluidSynth (dry, 48 voices). FluidSynth makes sound in blocks of 64 frames, which begin anew with reset(): a
+/// note's start is placed on the next of them, at most 1.5 ms late, and always on the same one.
+class SoundFontPlayer final : public Processor {
 public:
     SoundFontPlayer() = default;
     ~SoundFontPlayer() override {
@@ -40,51 +43,62 @@ public:
         const int font = fluid_synth_sfload(synth_, file.c_str(), 1);
         if (font < 0) return false;
         channel_ = drums ? 9 : 0;
-        program_ = program;
-        bank_ = drums ? 128 : 0;
-        font_ = font;
         // Drums keep their own pitch: their keys are sounds, not notes.
         if (!drums) fluid_synth_set_gen(synth_, channel_, GEN_FINETUNE, static_cast<float>(tuning_cents));
-        start();
+        fluid_synth_program_select(synth_, channel_, static_cast<unsigned>(font), drums ? 128U : 0U, static_cast<unsigned>(program));
+        fluid_synth_pitch_wheel_sens(synth_, channel_, 12);
         return true;
     }
 
-    void note_on(int key, int velocity) noexcept override {
+    void set(std::size_t, double) noexcept override {}
+    double tail_s() const noexcept override { return 10.0; }
+    void note_on(VoiceId id, int key, int velocity) noexcept override {
         fluid_synth_pitch_bend(synth_, channel_, 8192);
         fluid_synth_noteon(synth_, channel_, key, velocity);
+        holder_[static_cast<std::size_t>(key)] = id;
+        held_[static_cast<std::size_t>(key)] = true;
     }
-    void note_off(int key) noexcept override { fluid_synth_noteoff(synth_, channel_, key); }
-    void bend(int, double cents) noexcept override {
+    void note_off(VoiceId id) noexcept override {
+        // A key that was struck again is held by the later note alone.
+        for (std::size_t key = 0; key < held_.size(); ++key)
+            if (held_[key] && holder_[key] == id) {
+                fluid_synth_noteoff(synth_, channel_, static_cast<int>(key));
+                held_[key] = false;
+            }
+    }
+    void bend(VoiceId, double cents) noexcept override {
         fluid_synth_pitch_bend(synth_, channel_, std::clamp(static_cast<int>(std::lround(8192.0 + cents / 1200.0 * 8192.0)), 0, 16383));
     }
     void reset() noexcept override {
         fluid_synth_all_sounds_off(synth_, channel_);
-        // What is left of cut voices and of the last block comes out here instead of in the new sound.
-        std::array<float, 64> waste{};
-        for (int i = 0; i < 4; ++i) fluid_synth_write_float(synth_, 64, waste.data(), 0, 1, waste.data(), 0, 1);
+        // What is left of cut voices comes out here instead of in the new sound.
+        std::array<float, kBlock> waste{};
+        for (int i = 0; i < 4; ++i) fluid_synth_write_float(synth_, kBlock, waste.data(), 0, 1, waste.data(), 0, 1);
         fluid_synth_pitch_bend(synth_, channel_, 8192);
+        held_.fill(false);
+        left_over_ = 0;
     }
-    void render(std::span<float> left, std::span<float> right) noexcept override {
-        std::array<float, 256> l, r;
-        for (std::size_t at = 0; at < left.size(); at += l.size()) {
-            const std::size_t n = std::min(l.size(), left.size() - at);
-            fluid_synth_write_float(synth_, static_cast<int>(n), l.data(), 0, 1, r.data(), 0, 1);
-            for (std::size_t i = 0; i < n; ++i) {
-                left[at + i] += l[i];
-                right[at + i] += r[i];
+    void process(Stereo io, Stereo) noexcept override {
+        for (std::size_t i = 0; i < io.size(); ++i) {
+            if (left_over_ == 0) {
+                fluid_synth_write_float(synth_, kBlock, left_.data(), 0, 1, right_.data(), 0, 1);
+                left_over_ = kBlock;
             }
+            const auto at = static_cast<std::size_t>(kBlock - left_over_--);
+            io.left[i] += left_[at];
+            io.right[i] += right_[at];
         }
     }
 
 private:
-    void start() {
-        fluid_synth_program_select(synth_, channel_, static_cast<unsigned>(font_), static_cast<unsigned>(bank_), static_cast<unsigned>(program_));
-        fluid_synth_pitch_wheel_sens(synth_, channel_, 12);
-    }
+    static constexpr int kBlock = 64;  // FluidSynth's own
 
     fluid_settings_t* settings_ = nullptr;
     fluid_synth_t* synth_ = nullptr;
-    int channel_ = 0, program_ = 0, bank_ = 0, font_ = 0;
+    int channel_ = 0, left_over_ = 0;
+    std::array<float, kBlock> left_{}, right_{};
+    std::array<VoiceId, 128> holder_{};
+    std::array<bool, 128> held_{};
 };
 
 }  // namespace
@@ -230,11 +244,27 @@ const std::vector<std::string>& general_midi_names() {
     return names;
 }
 
-Result<std::unique_ptr<Instrument>> make_soundfont(const std::string& file, int program, bool drums, double sample_rate_hz, double tuning_cents) {
-    const std::string path = file.empty() ? default_soundfont() : file;
-    auto player = std::make_unique<SoundFontPlayer>();
-    if (!open_file(path) || !player->load(path, program, drums, sample_rate_hz, tuning_cents)) return Error{ErrorCode::SoundFontUnusable, path, {}};
-    return std::unique_ptr<Instrument>(std::move(player));
+namespace {
+
+const std::vector<std::string>& no_patches() {
+    static const std::vector<std::string> none;
+    return none;
 }
+
+}  // namespace
+
+const SourceType kSoundFont{"soundfont",
+                            "SoundFont",
+                            "Sampled instruments by General MIDI program",
+                            {},
+                            no_patches,
+                            [](const std::string&, std::size_t) { return 0.0; },
+                            [](const SourceSpec& spec, double rate) -> Result<std::unique_ptr<Processor>> {
+                                const std::string path = spec.file.empty() ? default_soundfont() : spec.file;
+                                auto player = std::make_unique<SoundFontPlayer>();
+                                if (!open_file(path) || !player->load(path, spec.program, spec.drums, rate, spec.tuning_cents))
+                                    return Error{ErrorCode::SoundFontUnusable, path, {}};
+                                return std::unique_ptr<Processor>(std::move(player));
+                            }};
 
 }  // namespace fw

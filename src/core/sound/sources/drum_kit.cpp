@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Drums from sines with falling pitch, ringing modes and filtered noise; cymbals from six inharmonic squares, high-passed.
-#include "sound/instrument.hpp"
+#include "sound/catalogue.hpp"
+#include "sound/smoothed.hpp"
 
 #include <algorithm>
 #include <array>
@@ -19,11 +20,19 @@ struct Sound {
     int choke = 0;  ///< sounds of one group other than 0 stop each other
 };
 
+enum Field { kNoiseScale, kDecayScale, kToneScale, kTune, kCount };
+constexpr std::array<Parameter, kCount> kFields{{
+    {"noise", "Noise", Unit::Share, 0.0, 2.0, 1.0, Scale::Linear, 0.02, true, "Wires, brushes and air"},
+    {"decay", "Decay", Unit::Share, 0.2, 4.0, 1.0, Scale::Logarithmic, 0.02, true, "How long each sound rings"},
+    {"tone", "Tone", Unit::Share, 0.0, 2.0, 1.0, Scale::Linear, 0.02, true, "Skins and shells"},
+    {"tune", "Tune", Unit::Semitones, -12.0, 12.0, 0.0, Scale::Linear, 0.05, true, "All sounds with a pitch, up or down"},
+}};
+
 struct Kit {
     const char* name;
-    double noise_scale, decay_scale, tone_scale;
+    std::array<double, kCount> values;
 };
-constexpr std::array kKits{Kit{"Brushed room", 1.0, 1.0, 1.0}, Kit{"Tight machine", 0.8, 0.6, 1.2}, Kit{"Deep studio", 0.9, 1.4, 1.1}};
+constexpr std::array kKits{Kit{"Brushed room", {1.0, 1.0, 1.0, 0.0}}, Kit{"Tight machine", {0.8, 0.6, 1.2, 0.0}}, Kit{"Deep studio", {0.9, 1.4, 1.1, 0.0}}};
 
 Sound sound_of(int key) {
     switch (key) {
@@ -67,11 +76,17 @@ struct Voice {
     std::array<double, 6> metal_phase{};
 };
 
-class DrumKit final : public Instrument {
+/// Made drums on the General MIDI keys; closed and open hat choke each other. Drums ring out by themselves: an end of a note means nothing to them.
+class DrumKit final : public Processor {
 public:
-    DrumKit(const Kit& kit, double rate) : kit_(kit), rate_(rate) { reset(); }
+    DrumKit(const Kit& kit, double rate) : rate_(rate), smoothed_(rate) {
+        for (std::size_t i = 0; i < kCount; ++i) smoothed_.set(i, kit.values[i]);
+        reset();
+    }
+    void set(std::size_t field, double value) noexcept override { smoothed_.set(field, value); }
+    double tail_s() const noexcept override { return 6.0; }
 
-    void note_on(int key, int velocity) noexcept override {
+    void note_on(VoiceId, int key, int velocity) noexcept override {
         const Sound sound = sound_of(key);
         for (Voice& v : voices_)
             if (v.active && (v.key == key || (sound.choke != 0 && v.sound.choke == sound.choke))) v.fading = true;
@@ -89,21 +104,22 @@ public:
         voice->sound = sound;
         voice->velocity = std::pow(velocity / 127.0, 1.5);
     }
-    void note_off(int) noexcept override {}  // drums ring out by themselves
-    void bend(int, double) noexcept override {}
     void reset() noexcept override {
         for (Voice& v : voices_) v = Voice{};
         noise_ = 4711;
+        smoothed_.reset();
     }
 
-    void render(std::span<float> left, std::span<float> right) noexcept override {
+    void process(Stereo io, Stereo) noexcept override {
+        smoothed_.advance(io.size());
         for (Voice& v : voices_)
-            if (v.active) render_voice(v, left, right);
+            if (v.active) render_voice(v, io.left, io.right);
     }
 
 private:
     void render_voice(Voice& v, std::span<float> left, std::span<float> right) noexcept {
         const Sound& s = v.sound;
+        const double decay = smoothed_[kDecayScale], low_hz = s.low_hz * std::exp2(smoothed_[kTune] / 12.0);
         const double dt = 1.0 / rate_, gain = 0.8 * v.velocity;
         const double left_gain = gain * std::sqrt(0.5 * (1.0 - s.pan)) * std::numbers::sqrt2,
                      right_gain = gain * std::sqrt(0.5 * (1.0 + s.pan)) * std::numbers::sqrt2;
@@ -111,20 +127,20 @@ private:
                      low = 1.0 - std::exp(-2.0 * std::numbers::pi * s.noise_low_hz * dt);
         const double metal_low = 1.0 - std::exp(-2.0 * std::numbers::pi * 6000.0 * dt), fade = std::exp(-dt / 0.006);
         static constexpr std::array kMetal{205.3, 304.4, 369.6, 522.7, 540.0, 800.0};
-        const double longest = std::max({s.tone_s, s.noise_s, s.metal_s}) * kit_.decay_scale;
+        const double longest = std::max({s.tone_s, s.noise_s, s.metal_s}) * decay;
         // Levels fall by 60 dB in about 6.9 time constants; the constants here are a third of the named times.
-        const double tone_step = s.tone_s > 0 ? std::exp(-3.0 * dt / (s.tone_s * kit_.decay_scale)) : 0.0,
-                     noise_step = s.noise_s > 0 ? std::exp(-3.0 * dt / (s.noise_s * kit_.decay_scale)) : 0.0;
-        const double metal_step = s.metal_s > 0 ? std::exp(-3.0 * dt / (s.metal_s * kit_.decay_scale)) : 0.0, drop_step = std::exp(-dt / s.drop_s);
-        double tone_level = s.tone_s > 0 ? s.tone * kit_.tone_scale * std::exp(-3.0 * v.age / (s.tone_s * kit_.decay_scale)) : 0.0;
-        double noise_level = s.noise_s > 0 ? s.noise * kit_.noise_scale * std::exp(-3.0 * v.age / (s.noise_s * kit_.decay_scale)) : 0.0;
-        double metal_level = s.metal_s > 0 ? s.metal * std::exp(-3.0 * v.age / (s.metal_s * kit_.decay_scale)) : 0.0;
+        const double tone_step = s.tone_s > 0 ? std::exp(-3.0 * dt / (s.tone_s * decay)) : 0.0,
+                     noise_step = s.noise_s > 0 ? std::exp(-3.0 * dt / (s.noise_s * decay)) : 0.0;
+        const double metal_step = s.metal_s > 0 ? std::exp(-3.0 * dt / (s.metal_s * decay)) : 0.0, drop_step = std::exp(-dt / s.drop_s);
+        double tone_level = s.tone_s > 0 ? s.tone * smoothed_[kToneScale] * std::exp(-3.0 * v.age / (s.tone_s * decay)) : 0.0;
+        double noise_level = s.noise_s > 0 ? s.noise * smoothed_[kNoiseScale] * std::exp(-3.0 * v.age / (s.noise_s * decay)) : 0.0;
+        double metal_level = s.metal_s > 0 ? s.metal * std::exp(-3.0 * v.age / (s.metal_s * decay)) : 0.0;
         double drop = s.drop_octaves * std::exp(-v.age / s.drop_s);
         for (std::size_t i = 0; i < left.size(); ++i) {
             double out = 0.0;
             if (tone_level > 1e-5) {
                 out += tone_level * std::sin(2.0 * std::numbers::pi * v.phase);
-                v.phase += s.low_hz * (1.0 + drop * (0.7 + 0.3 * drop)) * dt;
+                v.phase += low_hz * (1.0 + drop * (0.7 + 0.3 * drop)) * dt;
                 v.phase -= std::floor(v.phase);
             }
             if (noise_level > 1e-5) {
@@ -154,22 +170,32 @@ private:
         if (v.age > 3.0 * longest || v.fade < 1e-4) v.active = false;
     }
 
-    const Kit& kit_;
     double rate_;
+    Smoothed<kCount> smoothed_;
     std::array<Voice, 32> voices_{};
     std::uint32_t noise_ = 4711;
 };
 
-}  // namespace
+const Kit& kit_of(const std::string& name) {
+    const auto found = std::find_if(kKits.begin(), kKits.end(), [&](const Kit& k) { return name == k.name; });
+    return found == kKits.end() ? kKits.front() : *found;
+}
 
-const std::vector<std::string>& drum_kit_names() {
+const std::vector<std::string>& kit_names() {
     static const std::vector<std::string> names{kKits[0].name, kKits[1].name, kKits[2].name};
     return names;
 }
 
-std::unique_ptr<Instrument> make_drum_kit(const std::string& name, double sample_rate_hz) {
-    const auto found = std::find_if(kKits.begin(), kKits.end(), [&](const Kit& k) { return name == k.name; });
-    return std::make_unique<DrumKit>(found == kKits.end() ? kKits.front() : *found, sample_rate_hz);
-}
+}  // namespace
+
+const SourceType kDrumKit{"drum_kit",
+                          "Drum kit",
+                          "Made drums on the General MIDI keys",
+                          kFields,
+                          kit_names,
+                          [](const std::string& patch, std::size_t field) { return kit_of(patch).values[field]; },
+                          [](const SourceSpec& spec, double rate) -> Result<std::unique_ptr<Processor>> {
+                              return std::unique_ptr<Processor>(std::make_unique<DrumKit>(kit_of(spec.patch), rate));
+                          }};
 
 }  // namespace fw

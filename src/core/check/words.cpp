@@ -1,0 +1,76 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "check/words.hpp"
+
+#include "base/pitch.hpp"
+#include "model/drums.hpp"
+
+#include <cctype>
+#include <cmath>
+#include <cstdio>
+
+namespace fw {
+
+namespace {
+
+bool drums(const Finding& f) { return f.role == PartRole::Drums; }
+
+std::string hit_name(int key) {
+    const DrumSound* sound = drum_sound_of_key(key);
+    return sound ? sound->name : "a hit";
+}
+
+/// A note, or a hit of drums.
+std::string sound_name(const Finding& f, int pitch) { return drums(f) ? hit_name(pitch) : note_name(pitch, f.flats); }
+
+std::string whole(double value) { return std::to_string(std::lround(std::abs(value))); }
+
+template <class... Rules>
+struct Each : Rules... {
+    using Rules::operator()...;
+};
+template <class... Rules>
+Each(Rules...) -> Each<Rules...>;
+
+}  // namespace
+
+std::string finding_message(const Finding& f) {
+    switch (f.kind) {
+        case FindingKind::MissingNote: return "the original has " + sound_name(f, f.expected_pitch) + ", " + f.name + " has no such note.";
+        case FindingKind::MissingHit: return "the original has " + sound_name(f, f.expected_pitch) + ", " + f.name + " has no such hit.";
+        case FindingKind::ExtraNote: return f.name + " plays " + sound_name(f, f.pitch) + ", which is not heard in the original.";
+        case FindingKind::ExtraHit: return sound_name(f, f.pitch) + " is hit, which is not heard in the original.";
+        case FindingKind::WrongPitch: return f.name + " plays " + sound_name(f, f.pitch) + ", the original " + sound_name(f, f.expected_pitch) + ".";
+        case FindingKind::Early:
+        case FindingKind::Late: {
+            const std::string when = whole(f.size) + " ms " + (f.kind == FindingKind::Early ? "early." : "late.");
+            return drums(f) ? hit_name(f.pitch) + " falls " + when : f.name + " plays " + sound_name(f, f.pitch) + " " + when;
+        }
+        case FindingKind::WrongChord: return "the rebuild says " + f.chord.name(f.flats) + ", the original sounds like " + f.expected_chord.name(f.flats) + ".";
+        case FindingKind::MissingElement: return "The original has " + std::string(drums(f) ? "drums" : "a " + f.name) + ", the rebuild has no such part.";
+        case FindingKind::Tone: break;
+    }
+    char hz[40];
+    std::snprintf(hz, sizeof hz, "%.0f Hz", f.center_hz);
+    return std::string("Around ") + hz + " the rebuild is " + whole(f.size) + " dB " + (f.size > 0 ? "louder" : "softer") + " than the original, at matched loudness.";
+}
+
+std::string finding_sentence(const Finding& f) {
+    std::string text = f.place.empty() ? finding_message(f) : f.place + ": " + finding_message(f);
+    text[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(text[0])));
+    return text;
+}
+
+std::string remedy_words(const Finding& f) {
+    const std::string what = drums(f) ? "hit" : "note";
+    return std::visit(Each{[&](const remedy::SetPitch& r) { return "set the pitch to " + note_name(r.pitch, f.flats); },
+                           [&](const remedy::MoveNote& r) { return "move the " + what + (r.by > 0 ? " later" : " earlier"); },
+                           [&](const remedy::DeleteNote&) { return "delete the " + what + ", or mark the difference as intended"; },
+                           [&](const remedy::AddNote& r) { return drums(f) ? std::string("add the hit") : "add " + note_name(r.note.pitch, f.flats); },
+                           [&](const remedy::SetChord& r) { return "set the chord to " + r.chord.name(f.flats); },
+                           [](const remedy::AddPart&) { return std::string("add the part"); },
+                           [](const remedy::LowerBand&) { return std::string("lower the parts that fill this band"); },
+                           [](const remedy::RaiseBand&) { return std::string("raise or add a part in this band"); }},
+                      f.remedy);
+}
+
+}  // namespace fw

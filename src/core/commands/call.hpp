@@ -1,0 +1,75 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "commands/command.hpp"
+#include "model/edits.hpp"
+#include "model/places.hpp"
+
+namespace fw {
+
+/// Thrown by a command that cannot be done: a clause that goes on from "because"; caught in run_command.
+struct Refused {
+    std::string why;
+};
+
+/// A command being run: its arguments as what they mean. Each getter throws Refused where the text means nothing here.
+class Call {
+public:
+    Call(const Remake& document, const Line& line, const Command& command);
+
+    const Remake& remake;
+
+    bool has(std::string_view name) const { return find(name) != nullptr; }
+    std::string text(std::string_view name) const;
+    std::string text(std::string_view name, std::string otherwise) const { return has(name) ? text(name) : std::move(otherwise); }
+    const Part& part(std::string_view name = "part") const;
+    const Bus& bus(std::string_view name = "bus") const;
+    const Section& section(std::string_view name = "section") const;
+    Ticks place(std::string_view name) const;
+    Ticks length(std::string_view name) const;
+    double number(std::string_view name, double low, double high) const;
+    int whole(std::string_view name, int low, int high) const;
+    bool on(std::string_view name) const;
+    int pitch(std::string_view name) const;
+    Reach reach() const;
+    ElementId element() const;
+    /// A layer or step of what "part", "bus" or "master" name, by its number from 1, a step also by its kind.
+    const Layer& layer(const Part& of) const;
+    const Step& step() const;
+    Chain chain() const;
+    /// What owns a field: "send", "layer" or "step" of a part, a part, a bus, the master.
+    FieldOwner owner() const;
+    /// The owner's field called by the argument "field".
+    FieldRef field() const;
+    const Parameter& row(const FieldRef& field) const;
+    double value(const Parameter& row, std::string_view text) const;
+    /// The notes meant: "notes" by place and pitch, or all of a part from "from" to before "to".
+    std::vector<NoteRef> notes(const Part& of) const;
+    /// Sets the fields named by further arguments on an owner in a document.
+    Remake with_fields(Remake next, const FieldOwner& owner) const;
+
+private:
+    const std::string* find(std::string_view name) const;
+    const Line& line_;
+    const Command& command_;
+};
+
+/// The layer that source=, patch=, program= and file= name.
+Layer new_layer(const Call& call, const SourceType& otherwise);
+
+// How the window says what it means.
+std::string note_text(const Remake& remake, const PlacedNote& note);  ///< "5.3.12/F2"
+std::string notes_text(const Remake& remake, const Part& part, const std::vector<NoteRef>& notes);
+/// Adds what names an owner: part=…, layer=…, …
+Line& name_owner(Line& line, const Remake& remake, const FieldOwner& owner);
+Line& name_chain(Line& line, const Remake& remake, const Chain& chain);
+std::string element_text(const Remake& remake, ElementId element);
+const char* reach_text(Reach reach);
+
+std::span<const Command> song_commands();
+std::span<const Command> note_commands();
+std::span<const Command> part_commands();
+std::span<const Command> sound_commands();
+std::span<const Command> clip_commands();
+
+}  // namespace fw

@@ -1,0 +1,103 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "commands/call.hpp"
+
+#include "model/limits.hpp"
+
+#include <algorithm>
+#include <charconv>
+
+namespace fw {
+
+namespace {
+
+constexpr const char* kRecipeHelp = "what is done to it, in order: \"fade 5 20, reverse, gain -6, pitch -12, stretch 2\"";
+constexpr Argument kCut[] = {{"from", "where it begins in the original: a place"},
+                             {"length", "as 1/8"},
+                             {"to", "where it is put: a place"},
+                             {"name", "what it is called", false},
+                             {"ends", "on: it ends there instead of beginning", false},
+                             {"recipe", kRecipeHelp, false},
+                             {"level", "as -6dB", false},
+                             {"bus", "where it goes; without it to the master", false}};
+constexpr Argument kFile[] = {{"file", "a sound file"},
+                              {"to", "where it is put: a place"},
+                              {"seconds", "how much of it, from its beginning"},
+                              {"name", "what it is called", false},
+                              {"ends", "on: it ends there instead of beginning", false},
+                              {"recipe", kRecipeHelp, false},
+                              {"level", "as -6dB", false},
+                              {"bus", "where it goes; without it to the master", false}};
+constexpr Argument kMove[] = {{"clip", "its name"}, {"to", "a place"}};
+constexpr Argument kRecipe[] = {{"clip", "its name"}, {"recipe", kRecipeHelp}};
+constexpr Argument kClip[] = {{"clip", "its name"}};
+
+const Clip& clip_of(const Call& c) {
+    for (const Clip& clip : c.remake.clips->clips)
+        if (same_words(clip.name, c.text("clip"))) return clip;
+    throw Refused{"there is no clip \"" + c.text("clip") + "\""};
+}
+
+std::vector<RecipeEntry> recipe_of(const std::string& text, const Call& c) {
+    std::vector<RecipeEntry> recipe;
+    std::size_t from = 0;
+    while (from < text.size()) {
+        const auto comma = std::min(text.find(',', from), text.size());
+        std::vector<std::string> words;
+        for (std::size_t at = from; at < comma;) {
+            const auto end = std::min(text.find(' ', at), comma);
+            if (end > at) words.push_back(text.substr(at, end - at));
+            at = end + 1;
+        }
+        from = comma + 1;
+        const auto type = std::find_if(kTreatmentTypes.begin(), kTreatmentTypes.end(), [&](const TreatmentType& t) { return !words.empty() && words[0] == t.id; });
+        if (type == kTreatmentTypes.end()) throw Refused{"\"" + (words.empty() ? std::string() : words[0]) + "\" is nothing that can be done to a sound: say trim, gain, fade, reverse, pitch or stretch"};
+        if (words.size() > 1 + type->fields.size()) throw Refused{"\"" + words[0] + "\" takes fewer values"};
+        RecipeEntry entry;
+        entry.treatment = type->treatment;
+        entry.first = words.size() > 1 ? c.value(type->fields[0], words[1]) : type->fields.empty() ? 0.0 : type->fields[0].neutral;
+        entry.second = words.size() > 2 ? c.value(type->fields[1], words[2]) : type->fields.size() < 2 ? 0.0 : type->fields[1].neutral;
+        recipe.push_back(entry);
+    }
+    return recipe;
+}
+
+Remake placed(const Call& c, Asset asset) {
+    Clip clip;
+    clip.name = asset.name;
+    clip.start = c.place("to");
+    clip.ends_here = c.has("ends") && c.on("ends");
+    if (c.has("recipe")) clip.recipe = recipe_of(c.text("recipe"), c);
+    if (c.has("level")) clip.gain_db = c.value(rows::kLevel, c.text("level"));
+    if (c.has("bus")) clip.output = c.bus().id;
+    return add_clip(c.remake, std::move(asset), std::move(clip));
+}
+
+const Command kCommands[] = {
+    {"clip.from-original", "Cut from the original", "Puts a piece of the original into the song, marked as such.", kCut, false,
+     [](const Call& c) {
+         const Ticks from = c.place("from"), length = c.length("length");
+         if (length < 1) throw Refused{"a piece has to have a length"};
+         const auto& tempo = c.remake.song->tempo;
+         return placed(c, from_original(c.remake, c.text("name", "Cut from " + place_text(c.remake.song->meter, from)), tempo.seconds(from), tempo.seconds(from + length)));
+     }},
+    {"clip.from-file", "Place sound", "Puts a sound file into the song.", kFile, false,
+     [](const Call& c) {
+         Asset asset;
+         const std::string file = c.text("file");
+         asset.name = c.text("name", file.substr(file.find_last_of('/') + 1));
+         asset.path = file;
+         asset.end_s = c.number("seconds", 0.001, limits::kAsset_s);
+         return placed(c, std::move(asset));
+     }},
+    {"clip.move", "Move clip", "Puts a clip elsewhere.", kMove, false, [](const Call& c) { return move_clip(c.remake, clip_of(c).id, c.place("to")); }},
+    {"clip.recipe", "Change recipe", "Says what is done to a clip's sound.", kRecipe, false,
+     [](const Call& c) { return set_recipe(c.remake, clip_of(c).id, recipe_of(c.text("recipe"), c)); }},
+    {"clip.remove", "Remove clip", "Takes a clip away.", kClip, false, [](const Call& c) { return remove_clip(c.remake, clip_of(c).id); }},
+    {"original.leave-out", "Leave the original out", "Takes away every sound from the original.", {}, false, [](const Call& c) { return without_original(c.remake); }},
+};
+
+}  // namespace
+
+std::span<const Command> clip_commands() { return kCommands; }
+
+}  // namespace fw

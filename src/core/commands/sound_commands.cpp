@@ -1,0 +1,208 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "commands/call.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace fw {
+
+Layer new_layer(const Call& c, const SourceType& otherwise) {
+    Layer layer;
+    layer.source = &otherwise;
+    if (c.has("source")) {
+        layer.source = find_source_type(c.text("source"));
+        if (!layer.source) throw Refused{"there is no source \"" + c.text("source") + "\": say synth, drum_kit or soundfont"};
+    }
+    const auto& patches = layer.source->patches();
+    layer.patch = patches.empty() ? std::string() : patches.front();
+    if (c.has("patch")) {
+        const auto at = std::find_if(patches.begin(), patches.end(), [&](const std::string& p) { return same_words(p, c.text("patch")); });
+        if (at == patches.end()) {
+            std::string all;
+            for (const std::string& p : patches) all += (all.empty() ? "" : ", ") + p;
+            throw Refused{"the source \"" + std::string(layer.source->id) + "\" has no patch \"" + c.text("patch") + "\"" + (all.empty() ? "" : "; there are " + all)};
+        }
+        layer.patch = *at;
+    }
+    if (c.has("program")) layer.program = c.whole("program", 0, 127);
+    if (c.has("file")) layer.file = c.text("file");
+    return layer;
+}
+
+namespace {
+
+constexpr Argument kAddLayer[] = {{"part", "which"},
+                                  {"source", "synth, drum_kit or soundfont", false},
+                                  {"patch", "one of the source's", false},
+                                  {"program", "of a SoundFont, 0 to 127", false},
+                                  {"file", "a SoundFont", false}};
+constexpr Argument kLayer[] = {{"part", "which"}, {"layer", "its number from 1"}};
+constexpr Argument kSource[] = {{"part", "which"},
+                                {"layer", "its number from 1", false},
+                                {"source", "synth, drum_kit or soundfont", false},
+                                {"patch", "one of the source's", false},
+                                {"program", "of a SoundFont, 0 to 127", false},
+                                {"file", "a SoundFont", false}};
+constexpr Argument kAddStep[] = {{"part", "into this part's steps", false}, {"bus", "or this bus's", false}, {"master", "or, on, the master's", false},
+                                 {"kind", "equaliser, filter, drive, compressor, duck, reverb or limiter"},
+                                 {"at", "its number from 1; the last without", false},
+                                 {"by", "of a duck: the part that sets it off", false}, {"sound", "of that only this note or drum sound", false}};
+constexpr Argument kStep[] = {{"part", "of this part", false}, {"bus", "or this bus", false}, {"master", "or, on, the master", false}, {"step", "its number from 1, or its kind"}};
+constexpr Argument kMoveStep[] = {{"part", "of this part", false}, {"bus", "or this bus", false}, {"master", "or, on, the master", false}, {"step", "its number from 1, or its kind"}, {"to", "its new number"}};
+constexpr Argument kTrigger[] = {{"part", "of this part", false}, {"bus", "or this bus", false}, {"master", "or, on, the master", false}, {"step", "its number from 1, or its kind"},
+                                 {"by", "the part that sets it off"}, {"sound", "of that only this note or drum sound", false}};
+constexpr Argument kSwitch[] = {{"part", "of this part", false}, {"bus", "or this bus", false}, {"master", "or, on, the master", false}, {"on", "on or off"}};
+constexpr Argument kNewBus[] = {{"name", "what it is called"}};
+constexpr Argument kBus[] = {{"bus", "which"}};
+constexpr Argument kRenameBus[] = {{"bus", "which"}, {"name", "its new name"}};
+constexpr Argument kAddSend[] = {{"part", "which"}, {"bus", "where to"}, {"level", "as -12dB", false}};
+constexpr Argument kSend[] = {{"part", "which"}, {"bus", "where to"}};
+constexpr Argument kOutput[] = {{"part", "which"}, {"bus", "where to; without it to the master", false}};
+constexpr Argument kField[] = {{"part", "of this part", false},
+                               {"layer", "of this layer of it, from 1", false},
+                               {"step", "or this step of it, by number or kind", false},
+                               {"send", "or its send to this bus", false},
+                               {"bus", "or of this bus", false},
+                               {"master", "or, on, of the master", false},
+                               {"field", "which"},
+                               {"value", "as 800Hz, -9dB, 1/8 or on"},
+                               {"section", "in this section only", false}};
+constexpr Argument kReset[] = {{"part", "of this part", false},
+                               {"layer", "of this layer of it, from 1", false},
+                               {"step", "or this step of it, by number or kind", false},
+                               {"send", "or its send to this bus", false},
+                               {"bus", "or of this bus", false},
+                               {"master", "or, on, of the master", false},
+                               {"field", "which"},
+                               {"section", "its own value in this section only", false}};
+constexpr Argument kCurve[] = {{"part", "of this part", false},
+                               {"layer", "of this layer of it, from 1", false},
+                               {"step", "or this step of it, by number or kind", false},
+                               {"send", "or its send to this bus", false},
+                               {"bus", "or of this bus", false},
+                               {"master", "or, on, of the master", false},
+                               {"field", "which"},
+                               {"section", "in this section, with which it goes; without it in the song", false},
+                               {"points", "place value shape, …: \"1 200Hz smooth, 4.4 4kHz\"; places count from the section's first bar; empty takes the curve away"}};
+
+/// "1 200Hz smooth, 4.4 4kHz": bars and beats from the section's start.
+std::vector<CurvePoint> points_of(const Call& c, const Parameter& row, Ticks start) {
+    std::vector<CurvePoint> points;
+    const std::string all = c.text("points");
+    const int first_bar = c.remake.song->meter.position(start).bar;
+    std::size_t from = 0;
+    while (from < all.size()) {
+        const auto comma = std::min(all.find(',', from), all.size());
+        std::vector<std::string> words;
+        for (std::size_t at = from; at < comma;) {
+            const auto end = std::min(all.find(' ', at), comma);
+            if (end > at) words.push_back(all.substr(at, end - at));
+            at = end + 1;
+        }
+        from = comma + 1;
+        if (words.size() < 2 || words.size() > 4) throw Refused{"a point is not written as place value, with a shape where it is not straight"};
+        CurvePoint p;
+        const auto place = parse_place(c.remake, words[0]);
+        if (!place || words[0].back() == 's') throw Refused{"\"" + words[0] + "\" is no place in the section: say a bar (1) or a beat (1.3)"};
+        // Bar 1 is the section's first: moved there, beats and ticks behind it.
+        const BarPosition asked = c.remake.song->meter.position(*place);
+        p.tick = c.remake.song->meter.tick_of({asked.bar + first_bar - 1, asked.beat, asked.tick}) - start;
+        p.value = c.value(row, words[1]);
+        if (words.size() > 2) {
+            int s = 0;
+            while (s < kShapes && words[2] != shape_name(static_cast<Shape>(s))) ++s;
+            if (s == kShapes) throw Refused{"\"" + words[2] + "\" is no shape: say straight, smooth, hold or curved"};
+            p.shape = static_cast<Shape>(s);
+        }
+        if (words.size() > 3) {
+            const Parameter bend{"bend", "Bend", Unit::None, -1.0, 1.0, 0.0, Scale::Linear, 0.01, false, ""};
+            p.bend = c.value(bend, words[3]);
+        }
+        points.push_back(p);
+    }
+    return points;
+}
+
+FieldRef movable(const Call& c) {
+    const FieldRef field = c.field();
+    if (!c.row(field).moves) throw Refused{"\"" + std::string(c.row(field).label) + "\" stays as it is: it cannot be moved"};
+    return field;
+}
+
+Trigger trigger_of(const Call& c) {
+    Trigger trigger;
+    if (c.has("by")) trigger.part = c.part("by").id;
+    if (c.has("sound")) trigger.key = c.pitch("sound");
+    return trigger;
+}
+
+const Command kCommands[] = {
+    {"part.add-layer", "Add layer", "Adds an instrument that plays along with the part.", kAddLayer, true,
+     [](const Call& c) {
+         const Part& p = c.part();
+         const Remake next = add_layer(c.remake, p.id, new_layer(c, p.role == PartRole::Drums ? kDrumKit : kSynth));
+         return c.with_fields(next, next.part(p.id)->layers.back().id);
+     }},
+    {"layer.remove", "Remove layer", "Takes an instrument out of a part.", kLayer, false, [](const Call& c) { return remove_layer(c.remake, c.layer(c.part()).id); }},
+    {"layer.source", "Choose instrument", "Puts another instrument into a layer's place.", kSource, true,
+     [](const Call& c) {
+         const Layer& now = c.layer(c.part());
+         const Layer chosen = new_layer(c, *now.source);
+         return c.with_fields(set_source(c.remake, now.id, *chosen.source, chosen.patch, chosen.program, chosen.file), now.id);
+     }},
+    {"step.add", "Add step", "Adds an effect to a part's, a bus's or the master's steps.", kAddStep, true,
+     [](const Call& c) {
+         Step step;
+         step.type = find_step_type(c.text("kind"));
+         if (!step.type) throw Refused{"there is no step \"" + c.text("kind") + "\": say equaliser, filter, drive, compressor, duck, reverb or limiter"};
+         step.trigger = trigger_of(c);
+         const Chain chain = c.chain();
+         const std::size_t place = c.has("at") ? static_cast<std::size_t>(c.whole("at", 1, 1000)) - 1 : ~std::size_t{0};
+         const StepId made(c.remake.next_id);
+         return c.with_fields(add_step(c.remake, chain, std::move(step), place), made);
+     }},
+    {"step.remove", "Remove step", "Takes an effect away.", kStep, false, [](const Call& c) { return remove_step(c.remake, c.step().id); }},
+    {"step.move", "Move step", "Moves an effect within its row.", kMoveStep, false,
+     [](const Call& c) { return move_step(c.remake, c.step().id, static_cast<std::size_t>(c.whole("to", 1, 1000)) - 1); }},
+    {"step.trigger", "Set trigger", "Says which part's notes set a step off.", kTrigger, false,
+     [](const Call& c) { return set_trigger(c.remake, c.step().id, trigger_of(c)); }},
+    {"steps.switch", "Switch steps", "Switches all steps of a row on or off.", kSwitch, false, [](const Call& c) { return switch_steps(c.remake, c.chain(), c.on("on")); }},
+    {"bus.add", "Add bus", "Adds a bus that parts can be sent to.", kNewBus, true,
+     [](const Call& c) {
+         const BusId made(c.remake.next_id);
+         return c.with_fields(add_bus(c.remake, c.text("name")), made);
+     }},
+    {"bus.remove", "Remove bus", "Takes a bus away; what went there goes to the master.", kBus, false, [](const Call& c) { return remove_bus(c.remake, c.bus().id); }},
+    {"bus.rename", "Rename bus", "Gives a bus another name.", kRenameBus, false, [](const Call& c) { return rename_bus(c.remake, c.bus().id, c.text("name")); }},
+    {"send.add", "Add send", "Sends a share of a part to a bus, or changes how much.", kAddSend, false,
+     [](const Call& c) {
+         return add_send(c.remake, c.part().id, c.bus().id, c.has("level") ? c.value(kSendFields[0], c.text("level")) : kSendFields[0].neutral);
+     }},
+    {"send.remove", "Remove send", "Sends nothing to a bus any more.", kSend, false, [](const Call& c) { return remove_send(c.remake, c.part().id, c.bus().id); }},
+    {"part.output", "Choose output", "Says where a part goes.", kOutput, false,
+     [](const Call& c) { return set_output(c.remake, c.part().id, c.has("bus") ? c.bus().id : BusId()); }},
+    {"field.set", "Change field", "Sets a field, in the whole song or in one section.", kField, false,
+     [](const Call& c) {
+         if (c.has("section")) {
+             const FieldRef field = movable(c);
+             return set_in_section(c.remake, field, c.section().id, c.value(c.row(field), c.text("value")));
+         }
+         const FieldRef field = c.field();
+         return set_field(c.remake, field, c.value(c.row(field), c.text("value")));
+     }},
+    {"field.reset", "Reset field", "Puts a field back to where it starts, or takes its own value in a section away.", kReset, false,
+     [](const Call& c) { return c.has("section") ? clear_in_section(c.remake, c.field(), c.section().id) : reset_field(c.remake, c.field()); }},
+    {"curve.set", "Draw curve", "Moves a field along a curve.", kCurve, false,
+     [](const Call& c) {
+         const FieldRef field = movable(c);
+         const Section* section = c.has("section") ? &c.section() : nullptr;
+         return set_curve(c.remake, field, section ? section->id : SectionId(), points_of(c, c.row(field), section ? section->start : 0));
+     }},
+};
+
+}  // namespace
+
+std::span<const Command> sound_commands() { return kCommands; }
+
+}  // namespace fw

@@ -1,0 +1,113 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "engine/clip_sound.hpp"
+
+#include "engine/offline.hpp"
+#include "model/recipe.hpp"
+
+#include <rubberband/RubberBandStretcher.h>
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace fw {
+
+namespace {
+
+Audio span_of(const Audio& whole, double start_s, double end_s) {
+    Audio out{whole.sample_rate_hz, whole.channels, {}, {}};
+    const auto channels = static_cast<std::size_t>(whole.channels);
+    const auto frame = [&](double s) { return std::min(whole.frames(), static_cast<std::size_t>(std::llround(std::max(0.0, s) * whole.sample_rate_hz))); };
+    const std::size_t a = frame(start_s), b = std::max(a, frame(end_s));
+    out.samples.assign(whole.samples.begin() + static_cast<std::ptrdiff_t>(a * channels), whole.samples.begin() + static_cast<std::ptrdiff_t>(b * channels));
+    return out;
+}
+
+/// Reads only the span.
+Result<Audio> read_span(const std::filesystem::path& path, double start_s, double end_s) {
+    auto reader = AudioReader::open(path);
+    if (!reader) return reader.error();
+    Audio out{(*reader)->sample_rate_hz(), (*reader)->channels(), {}, {}};
+    const auto channels = static_cast<std::size_t>(out.channels);
+    const auto first = static_cast<std::size_t>(std::llround(std::max(0.0, start_s) * out.sample_rate_hz)),
+               last = static_cast<std::size_t>(std::llround(std::max(0.0, end_s) * out.sample_rate_hz));
+    std::vector<float> block(4096 * channels);
+    std::size_t at = 0;
+    while (at < last) {
+        const std::size_t got = (*reader)->read(block);
+        if (got == 0) break;
+        const std::size_t from = std::clamp(first, at, at + got) - at, to = std::clamp(last, at, at + got) - at;
+        out.samples.insert(out.samples.end(), block.begin() + static_cast<std::ptrdiff_t>(from * channels), block.begin() + static_cast<std::ptrdiff_t>(to * channels));
+        at += got;
+    }
+    return out;
+}
+
+void fade(Audio& a, double in_ms, double out_ms) {
+    const std::size_t frames = a.frames();
+    const auto length = [&](double ms) { return std::min(frames, static_cast<std::size_t>(ms / 1000.0 * a.sample_rate_hz)); };
+    const std::size_t in = length(in_ms), out = length(out_ms);
+    const auto gain = [](std::size_t i, std::size_t n) { return static_cast<float>(0.5 - 0.5 * std::cos(std::numbers::pi * (static_cast<double>(i) + 0.5) / static_cast<double>(n))); };
+    for (std::size_t i = 0; i < in; ++i) a.samples[2 * i] *= gain(i, in), a.samples[2 * i + 1] *= gain(i, in);
+    for (std::size_t i = 0; i < out; ++i) a.samples[2 * (frames - 1 - i)] *= gain(i, out), a.samples[2 * (frames - 1 - i) + 1] *= gain(i, out);
+}
+
+void stretch(Audio& a, double ratio, double semitones) {
+    if (a.frames() == 0 || (ratio == 1.0 && semitones == 0.0)) return;
+    using Stretcher = RubberBand::RubberBandStretcher;
+    Stretcher stretcher(static_cast<std::size_t>(a.sample_rate_hz), 2,
+                        Stretcher::OptionProcessOffline | Stretcher::OptionThreadingNever | Stretcher::OptionChannelsTogether | Stretcher::OptionEngineFiner,
+                        ratio, std::exp2(semitones / 12.0));
+    const std::size_t frames = a.frames();
+    std::vector<float> left(frames), right(frames);
+    for (std::size_t i = 0; i < frames; ++i) left[i] = a.samples[2 * i], right[i] = a.samples[2 * i + 1];
+    const float* in[2] = {left.data(), right.data()};
+    stretcher.setExpectedInputDuration(frames);
+    stretcher.setMaxProcessSize(frames);
+    stretcher.study(in, frames, true);
+    stretcher.process(in, frames, true);
+    const auto made = static_cast<std::size_t>(std::max(0, stretcher.available()));
+    std::vector<float> l(made), r(made);
+    float* out[2] = {l.data(), r.data()};
+    const std::size_t got = stretcher.retrieve(out, made);
+    a.samples.resize(2 * got);
+    for (std::size_t i = 0; i < got; ++i) a.samples[2 * i] = l[i], a.samples[2 * i + 1] = r[i];
+}
+
+}  // namespace
+
+AssetLoader assets_from_files(std::filesystem::path original) {
+    return [original = std::move(original)](const Asset& asset) -> Result<Audio> {
+        return read_span(asset.origin == AssetOrigin::Original ? original : std::filesystem::path(asset.path), asset.start_s, asset.end_s);
+    };
+}
+
+AssetLoader assets_beside(std::shared_ptr<const Audio> original) {
+    return [original = std::move(original)](const Asset& asset) -> Result<Audio> {
+        if (asset.origin != AssetOrigin::Original) return read_span(asset.path, asset.start_s, asset.end_s);
+        if (!original) return Error{ErrorCode::ReferenceGone, asset.name, {}};
+        return span_of(*original, asset.start_s, asset.end_s);
+    };
+}
+
+Audio follow_recipe(Audio sound, const std::vector<RecipeEntry>& recipe, double sample_rate_hz) {
+    Audio a = at_rate(std::move(sound), sample_rate_hz);
+    for (const RecipeEntry& e : recipe) {
+        if (e.on < 0.5) continue;
+        switch (e.treatment) {
+            case Treatment::Trim: a = span_of(a, e.first / 1000.0, e.second / 1000.0); break;
+            case Treatment::Gain:
+                for (float& s : a.samples) s *= static_cast<float>(std::pow(10.0, e.first / 20.0));
+                break;
+            case Treatment::Fade: fade(a, e.first, e.second); break;
+            case Treatment::Reverse:
+                for (std::size_t i = 0, n = a.frames(); i < n / 2; ++i)
+                    for (std::size_t c = 0; c < 2; ++c) std::swap(a.samples[2 * i + c], a.samples[2 * (n - 1 - i) + c]);
+                break;
+            case Treatment::Pitch: stretch(a, 1.0, e.first); break;
+            case Treatment::Stretch: stretch(a, e.first, 0.0); break;
+        }
+    }
+    return a;
+}
+
+}  // namespace fw

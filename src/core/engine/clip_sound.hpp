@@ -1,0 +1,24 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "audio/audio_file.hpp"
+#include "base/result.hpp"
+#include "model/clips.hpp"
+
+#include <functional>
+#include <memory>
+
+namespace fw {
+
+/// Gives the sound an asset means, at any rate and with one or two channels. May read files. Errors: those of reading, ReferenceGone.
+using AssetLoader = std::function<Result<Audio>(const Asset&)>;
+
+/// Loads assets from where they say they are; those from the original from its file, of which only the span is read.
+AssetLoader assets_from_files(std::filesystem::path original);
+/// The same, with the original at hand in memory.
+AssetLoader assets_beside(std::shared_ptr<const Audio> original);
+
+/// What a recipe makes of a sound: stereo, at a rate. The original sound is not touched. Stretching and pitching by Rubber Band, offline.
+Audio follow_recipe(Audio sound, const std::vector<RecipeEntry>& recipe, double sample_rate_hz);
+
+}  // namespace fw

@@ -1,0 +1,82 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "base/time.hpp"
+#include "model/ids.hpp"
+#include "model/shared.hpp"
+
+#include <string>
+#include <variant>
+#include <vector>
+
+namespace fw {
+
+/// A send is meant by the part it leaves and the bus it goes to.
+struct SendRef {
+    PartId part;
+    BusId bus{};
+    auto operator<=>(const SendRef&) const = default;
+};
+struct MasterRef {
+    auto operator<=>(const MasterRef&) const = default;
+};
+/// What has fields: a part (level, pan), a layer (level, … and its source's), a step (on, … and its kind's), a send, a bus, the master.
+using FieldOwner = std::variant<PartId, LayerId, StepId, SendRef, BusId, MasterRef>;
+
+/// One field of one owner; field is its id in the owner's table (model/fields.hpp).
+struct FieldRef {
+    FieldOwner owner;
+    std::string field;
+    auto operator<=>(const FieldRef&) const = default;
+};
+
+/// How a curve goes on from a point to the next.
+enum class Shape {
+    Straight,
+    Smooth,  ///< begins and ends level
+    Hold,    ///< stays, then jumps
+    Curved   ///< late (bend > 0) or early (bend < 0)
+};
+inline constexpr int kShapes = 4;
+const char* shape_name(Shape shape);
+
+struct CurvePoint {
+    Ticks tick = 0;  ///< from the start of the curve's section, or of the song
+    double value = 0.0;
+    Shape shape = Shape::Straight;
+    double bend = 0.0;  ///< -1 … 1, for Curved
+    bool operator==(const CurvePoint&) const = default;
+};
+
+/// A field moved in one section, with which it goes when that is copied or moved, or in the whole song. Before its first point it has the first value,
+/// behind the last the last, to the section's end.
+struct Curve {
+    CurveId id;
+    FieldRef field;
+    SectionId section;  ///< none: the song
+    std::vector<CurvePoint> points;  ///< ascending
+    Unknown unknown{};
+    bool operator==(const Curve&) const = default;
+
+    /// The value at a tick on the curve's own clock; it has at least one point.
+    double at(double tick) const;
+};
+
+/// A field's value that holds in one section only.
+struct SectionSetting {
+    FieldRef field;
+    SectionId section;
+    double value = 0.0;
+    Unknown unknown{};
+    bool operator==(const SectionSetting&) const = default;
+};
+
+/// What moves. Where several speak of one field at one time, a section's curve comes before its setting, and that before the song's curve.
+struct Automation {
+    std::vector<Curve> curves;
+    std::vector<SectionSetting> settings;
+    Unknown unknown{};
+    bool operator==(const Automation&) const = default;
+};
+
+}  // namespace fw

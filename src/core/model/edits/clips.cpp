@@ -1,0 +1,88 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/edits/clips.hpp"
+
+#include <algorithm>
+#include <functional>
+
+namespace fw {
+
+namespace {
+
+Remake with_clip(const Remake& remake, ClipId clip, const std::function<void(Clip&)>& change) {
+    if (!remake.clips->clip(clip)) return remake;
+    Remake next = remake;
+    for (Clip& c : next.clips.edit().clips)
+        if (c.id == clip) change(c);
+    return next;
+}
+
+}  // namespace
+
+Asset from_original(const Remake& remake, const std::string& name, double start_s, double end_s) {
+    Asset asset;
+    asset.name = name;
+    asset.origin = AssetOrigin::Original;
+    asset.content_hash = remake.reference.content_hash;
+    asset.start_s = std::clamp(start_s, 0.0, remake.reference.duration_s);
+    asset.end_s = std::clamp(end_s, 0.0, remake.reference.duration_s);
+    return asset;
+}
+
+Remake add_clip(const Remake& remake, Asset asset, Clip clip) {
+    Remake next = remake;
+    Clips& clips = next.clips.edit();
+    const auto same = std::find_if(clips.assets.begin(), clips.assets.end(), [&](const Asset& a) {
+        return a.origin == asset.origin && a.content_hash == asset.content_hash && a.path == asset.path && a.start_s == asset.start_s && a.end_s == asset.end_s;
+    });
+    if (same == clips.assets.end()) {
+        asset.id = AssetId(next.next_id++);
+        clip.asset = asset.id;
+        clips.assets.push_back(std::move(asset));
+    } else {
+        clip.asset = same->id;
+    }
+    clip.id = ClipId(next.next_id++);
+    if (clip.name.empty()) clip.name = clips.asset(clip.asset)->name;
+    clips.clips.push_back(std::move(clip));
+    return next;
+}
+
+Remake move_clip(const Remake& remake, ClipId clip, Ticks start) {
+    return with_clip(remake, clip, [&](Clip& c) { c.start = start; });
+}
+
+Remake set_recipe(const Remake& remake, ClipId clip, std::vector<RecipeEntry> recipe) {
+    for (RecipeEntry& e : recipe) {
+        const auto fields = treatment_type(e.treatment).fields;
+        e.first = fields.empty() ? 0.0 : clamped(fields[0], e.first);
+        e.second = fields.size() < 2 ? 0.0 : clamped(fields[1], e.second);
+    }
+    return with_clip(remake, clip, [&](Clip& c) { c.recipe = std::move(recipe); });
+}
+
+Remake remove_clip(const Remake& remake, ClipId clip) {
+    const Clip* found = remake.clips->clip(clip);
+    if (!found) return remake;
+    const AssetId asset = found->asset;
+    Remake next = remake;
+    Clips& clips = next.clips.edit();
+    std::erase_if(clips.clips, [&](const Clip& c) { return c.id == clip; });
+    if (std::none_of(clips.clips.begin(), clips.clips.end(), [&](const Clip& c) { return c.asset == asset; }))
+        std::erase_if(clips.assets, [&](const Asset& a) { return a.id == asset; });
+    return next;
+}
+
+Remake without_original(const Remake& remake) {
+    const auto original = [](const Asset& a) { return a.origin == AssetOrigin::Original; };
+    if (std::none_of(remake.clips->assets.begin(), remake.clips->assets.end(), original)) return remake;
+    Remake next = remake;
+    Clips& clips = next.clips.edit();
+    std::erase_if(clips.clips, [&](const Clip& c) {
+        const Asset* a = clips.asset(c.asset);
+        return a && original(*a);
+    });
+    std::erase_if(clips.assets, original);
+    return next;
+}
+
+}  // namespace fw

@@ -1,0 +1,22 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "model/recipe.hpp"
+#include "model/remake.hpp"
+
+#include <string>
+
+namespace fw {
+
+/// Adds a sound and a clip of it. The asset's and the clip's ids are given here, in this order; where the very same sound is there already it is used again.
+Remake add_clip(const Remake& remake, Asset asset, Clip clip);
+/// A span of the recording as an asset, marked as from the original.
+Asset from_original(const Remake& remake, const std::string& name, double start_s, double end_s);
+Remake move_clip(const Remake& remake, ClipId clip, Ticks start);
+Remake set_recipe(const Remake& remake, ClipId clip, std::vector<RecipeEntry> recipe);
+/// Takes a clip away, and its asset where nothing else uses it.
+Remake remove_clip(const Remake& remake, ClipId clip);
+/// The remake without any sound from the original: what may leave the house.
+Remake without_original(const Remake& remake);
+
+}  // namespace fw

@@ -1,0 +1,199 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/edits/notes.hpp"
+
+#include "model/edits/parts.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+#include <set>
+
+namespace fw {
+
+namespace {
+
+/// Sees to it that a placement plays a pattern nothing else plays and no variant hangs on.
+void set_apart(PartVersion& part, PlacementId id) {
+    const auto placement = std::find_if(part.placements.begin(), part.placements.end(), [&](const Placement& p) { return p.id == id; });
+    if (placement == part.placements.end()) return;
+    const Pattern* pattern = part.pattern(placement->pattern);
+    if (!pattern) return;
+    const auto uses = std::count_if(part.placements.begin(), part.placements.end(), [&](const Placement& p) { return p.pattern == pattern->id; });
+    const bool has_variants = std::any_of(part.patterns.begin(), part.patterns.end(), [&](const auto& p) { return p->parent == pattern->id; });
+    if (uses <= 1 && !has_variants) return;
+    Pattern made;
+    if (pattern->parent) made = *pattern;
+    else made.parent = pattern->id, made.length = pattern->length;
+    made.id = PatternId(part.next_id++);
+    made.letter = part.variant_letter(*part.pattern(made.parent));
+    // Notes that only the copied variant has get ids of their own: two notes of one part are never one.
+    const Pattern& parent = *part.pattern(made.parent);
+    for (Note& n : made.notes)
+        if (!parent.own(n.id)) n.id = NoteId(part.next_id++);
+    placement->pattern = made.id;
+    part.patterns.push_back(std::move(made));
+}
+
+/// Where a note is after set_apart: own notes of a copied variant have new ids, in the same order.
+using Renamed = std::vector<std::pair<NoteId, NoteId>>;
+
+Renamed renamed_by_setting_apart(PartVersion& part, PlacementId id) {
+    const Placement* before = part.placement(id);
+    if (!before) return {};
+    const PatternId old_id = before->pattern;
+    set_apart(part, id);
+    const PatternId new_id = part.placement(id)->pattern;
+    Renamed renamed;
+    if (new_id == old_id) return renamed;
+    const Pattern &was = *part.pattern(old_id), &is = *part.pattern(new_id);
+    if (was.parent)
+        for (std::size_t i = 0; i < was.notes.size(); ++i)
+            if (was.notes[i].id != is.notes[i].id) renamed.emplace_back(was.notes[i].id, is.notes[i].id);
+    return renamed;
+}
+
+Remake edit_notes(const Remake& remake, PartId part_id, const std::vector<NoteRef>& refs, Reach reach,
+                  const std::function<void(Note&, Ticks placement_start)>& change) {
+    return with_part(remake, part_id, [&](Part& part) {
+        std::set<std::pair<PlacementId, NoteId>> wanted;
+        for (const NoteRef& r : refs) wanted.emplace(r.placement, r.note);
+        if (reach == Reach::Here) {
+            std::set<PlacementId> places;
+            for (const auto& [placement, note] : wanted) places.insert(placement);
+            for (const PlacementId place : places)
+                for (const auto& [from, to] : renamed_by_setting_apart(part, place))
+                    if (wanted.erase({place, from})) wanted.emplace(place, to);
+        }
+        std::set<std::pair<PatternId, NoteId>> done;  // two placements of one pattern name the same note
+        std::set<PatternId> touched;
+        for (const auto& [place, note] : wanted) {
+            const Placement* placement = part.placement(place);
+            const Pattern* pattern = placement ? part.pattern(placement->pattern) : nullptr;
+            if (!pattern) continue;
+            PatternId keeper = pattern->id;
+            if (!pattern->own(note)) {
+                const Pattern* parent = pattern->parent ? part.pattern(pattern->parent) : nullptr;
+                const Note* theirs = parent && !pattern->leaves_out(note) ? parent->own(note) : nullptr;
+                if (!theirs) continue;
+                if (reach == Reach::Here) part.edit_pattern(keeper)->notes.push_back(Note(*theirs));
+                else keeper = parent->id;
+            }
+            if (!done.emplace(keeper, note).second) continue;
+            for (Note& n : part.edit_pattern(keeper)->notes)
+                if (n.id == note) change(n, placement->start);
+            touched.insert(keeper);
+        }
+        for (const PatternId id : touched) sort_notes(part.edit_pattern(id)->notes);
+    });
+}
+
+}  // namespace
+
+const Placement* placement_at(const PartVersion& part, Ticks tick) {
+    for (const Placement& placement : part.placements) {
+        const Pattern* p = part.pattern(placement.pattern);
+        if (p && tick >= placement.start && tick < placement.start + p->length) return &placement;
+    }
+    return nullptr;
+}
+
+Remake add_note(const Remake& remake, PartId part_id, const Note& note, Reach reach) {
+    return with_part(remake, part_id, [&](Part& part) {
+        const Placement* found = placement_at(part, note.start);
+        PlacementId place = found ? found->id : PlacementId();
+        if (!found) {
+            Pattern made;
+            made.id = PatternId(part.next_id++);
+            made.letter = "+";
+            Placement placed{made.id, 0, false, PlacementId(part.next_id++), {}};
+            place = placed.id;
+            const Song& song = *remake.song;
+            if (const int section = song.section_at(note.start); section >= 0) {
+                placed.start = song.sections[static_cast<std::size_t>(section)].start;
+                made.length = song.sections[static_cast<std::size_t>(section)].length;
+            } else {
+                const int bar = song.meter.position(note.start).bar;
+                placed.start = song.meter.tick_of_bar(bar);
+                made.length = song.meter.tick_of_bar(bar + 1) - placed.start;
+            }
+            part.patterns.push_back(made);
+            const auto before =
+                std::upper_bound(part.placements.begin(), part.placements.end(), placed.start, [](Ticks t, const Placement& p) { return t < p.start; });
+            part.placements.insert(before, placed);
+        } else if (reach == Reach::Here) {
+            set_apart(part, place);
+        }
+        const Placement& placement = *part.placement(place);
+        Pattern& pattern = *part.edit_pattern(placement.pattern);
+        Note kept = note;
+        kept.id = NoteId(part.next_id++);
+        kept.start -= placement.start;
+        kept.pitch = std::clamp(kept.pitch, 0, 127);
+        kept.velocity = std::clamp(kept.velocity, 1, 127);
+        kept.length = std::max<Ticks>(1, kept.length);
+        pattern.notes.push_back(kept);
+        sort_notes(pattern.notes);
+    });
+}
+
+Remake remove_notes(const Remake& remake, PartId part_id, const std::vector<NoteRef>& refs, Reach reach) {
+    return with_part(remake, part_id, [&](Part& part) {
+        std::set<std::pair<PlacementId, NoteId>> wanted;
+        for (const NoteRef& r : refs) wanted.emplace(r.placement, r.note);
+        if (reach == Reach::Here) {
+            std::set<PlacementId> places;
+            for (const auto& [placement, note] : wanted) places.insert(placement);
+            for (const PlacementId place : places)
+                for (const auto& [from, to] : renamed_by_setting_apart(part, place))
+                    if (wanted.erase({place, from})) wanted.emplace(place, to);
+        }
+        std::set<std::pair<PatternId, NoteId>> doomed, left_out;
+        for (const auto& [place, note] : wanted) {
+            const Placement* placement = part.placement(place);
+            const Pattern* pattern = placement ? part.pattern(placement->pattern) : nullptr;
+            if (!pattern) continue;
+            const Pattern* parent = pattern->parent ? part.pattern(pattern->parent) : nullptr;
+            const bool theirs = parent && parent->own(note) && !pattern->leaves_out(note);
+            if (pattern->own(note)) doomed.emplace(pattern->id, note);
+            else if (theirs && reach == Reach::Everywhere) doomed.emplace(parent->id, note);
+            if (theirs && (reach == Reach::Here || pattern->own(note))) left_out.emplace(pattern->id, note);
+        }
+        std::set<PatternId> touched;
+        for (const auto& [pattern, note] : doomed) touched.insert(pattern);
+        for (const PatternId id : touched)
+            std::erase_if(part.edit_pattern(id)->notes, [&](const Note& n) { return doomed.contains({id, n.id}); });
+        for (const auto& [id, note] : left_out) {
+            auto& list = part.edit_pattern(id)->left_out;
+            list.insert(std::lower_bound(list.begin(), list.end(), note), note);
+        }
+        // What a parent no longer has cannot be left out of it.
+        for (auto& p : part.patterns)
+            if (p->parent && touched.contains(p->parent) && !p->left_out.empty())
+                std::erase_if(p.edit().left_out, [&](NoteId n) { return doomed.contains({p->parent, n}); });
+    });
+}
+
+Remake change_notes(const Remake& remake, PartId part, const std::vector<NoteRef>& notes, const NoteChange& by, Reach reach) {
+    return edit_notes(remake, part, notes, reach, [&](Note& n, Ticks) {
+        n.start += by.move;
+        n.pitch = std::clamp(n.pitch + by.semitones, 0, 127);
+        n.length = std::max<Ticks>(kTicksPerQuarter / 32, n.length + by.lengthen);
+        n.velocity = std::clamp(n.velocity + by.velocity, 1, 127);
+        n.origin = Origin::Drawn;
+    });
+}
+
+Remake quantise_notes(const Remake& remake, PartId part, const std::vector<NoteRef>& notes, Ticks grid, double strength, Reach reach) {
+    if (grid <= 0) return remake;
+    return edit_notes(remake, part, notes, reach, [&](Note& n, Ticks placement_start) {
+        const Ticks at = n.start + placement_start;
+        const Ticks target = static_cast<Ticks>(std::llround(static_cast<double>(at) / static_cast<double>(grid))) * grid;
+        n.start += std::llround(static_cast<double>(target - at) * std::clamp(strength, 0.0, 1.0));
+    });
+}
+
+Remake straighten_notes(const Remake& remake, PartId part, const std::vector<NoteRef>& notes, Reach reach) {
+    return edit_notes(remake, part, notes, reach, [](Note& n, Ticks) { n.bend.clear(); });
+}
+
+}  // namespace fw

@@ -1,0 +1,58 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What the user says of the work.
+#pragma once
+
+#include "base/time.hpp"
+#include "model/ids.hpp"
+#include "model/shared.hpp"
+
+#include <map>
+#include <string>
+#include <vector>
+
+namespace fw {
+
+enum class State { Open, Draft, Confirmed, LeftOut };
+inline constexpr int kStates = 4;
+const char* state_name(State state);
+
+/// What the user says of an element; question and intended hold the user's own words, empty for none.
+struct ElementState {
+    State state = State::Open;
+    std::string question, intended;
+    Unknown unknown{};
+    bool operator==(const ElementState&) const = default;
+};
+
+enum class RemarkKind { Question, Intended, Faint };
+inline constexpr int kRemarkKinds = 3;
+
+/// Words about a place: an open question, a difference that is meant, something barely audible.
+struct Remark {
+    RemarkKind kind = RemarkKind::Question;
+    ElementId element;
+    Ticks start = 0, length = 1;
+    std::string words;
+    Unknown unknown{};
+    bool operator==(const Remark&) const = default;
+};
+
+/// A row of the user's own in the ledger.
+struct OwnRow {
+    RowId id;
+    std::string name;
+    Unknown unknown{};
+    bool operator==(const OwnRow&) const = default;
+};
+
+struct Notebook {
+    std::map<ElementId, ElementState> elements;
+    std::vector<OwnRow> rows;
+    std::vector<Remark> remarks;
+    std::string research;       ///< what was found out about the record, in the user's words
+    double time_spent_s = 0.0;  ///< with the remake open and in use
+    Unknown unknown{};
+    bool operator==(const Notebook&) const = default;
+};
+
+}  // namespace fw

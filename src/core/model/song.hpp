@@ -1,0 +1,88 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What is known of the song as a whole: its time, its harmony, its form.
+#pragma once
+
+#include "base/time.hpp"
+#include "model/harmony.hpp"
+#include "model/ids.hpp"
+#include "model/shared.hpp"
+#include "model/time_maps.hpp"
+
+#include <cstdint>
+#include <string>
+#include <utility>
+#include <vector>
+
+namespace fw {
+
+/// Where a note or chord came from.
+enum class Origin { Heard, Played, Drawn, Imported };
+
+struct Reference {
+    std::string path;
+    std::uint64_t content_hash = 0;  ///< of the decoded samples, see MonoSignal
+    double duration_s = 0.0;
+    double integrated_lufs = 0.0;
+    Unknown unknown{};
+    bool operator==(const Reference&) const = default;
+};
+
+/// A reading of the tempo.
+struct Candidate {
+    double bpm = 0.0, confidence = 0.0;
+    Unknown unknown{};
+    bool operator==(const Candidate&) const = default;
+};
+
+struct KeyArea {
+    Ticks start = 0;
+    Key key;
+    double confidence = 1.0;
+    std::vector<std::pair<Key, double>> alternatives;
+    Unknown unknown{};
+    bool operator==(const KeyArea&) const = default;
+};
+
+struct Section {
+    Ticks start = 0, length = 0;
+    std::string label, name;
+    SectionId repeat_of{};  ///< an earlier one, or none
+    double confidence = 1.0;
+    SectionId id{};
+    Unknown unknown{};
+    bool operator==(const Section&) const = default;
+};
+
+struct ChordEvent {
+    Ticks start = 0, length = 0;
+    Chord chord;
+    double confidence = 1.0;
+    Origin origin = Origin::Heard;
+    std::vector<std::pair<Chord, double>> alternatives;
+    Unknown unknown{};
+    bool operator==(const ChordEvent&) const = default;
+};
+
+struct Song {
+    double tuning_cents = 0.0, tuning_confidence = 0.0;
+    double tempo_error_bpm = 0.0, tempo_confidence = 0.0;
+    std::vector<Candidate> tempo_candidates;
+    double swing_ratio = 0.5;
+    int swing_subdivision = 16;
+    TempoMap tempo;
+    MeterMap meter;
+    std::vector<KeyArea> keys;
+    std::vector<Section> sections;
+    std::vector<ChordEvent> chords;
+    Unknown unknown{};
+    bool operator==(const Song&) const = default;
+
+    const Key* key_at(Ticks tick) const;
+    bool flats_at(Ticks tick) const;
+    /// The index of the section at a tick; -1 for none.
+    int section_at(Ticks tick) const;
+    const Section* section(SectionId id) const;
+    std::string tempo_text() const;  ///< "97.30 BPM", with both ends where it changes
+};
+
+}  // namespace fw

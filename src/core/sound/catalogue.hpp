@@ -1,0 +1,62 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Everything that can sound, one row each. A row stands in the file of what it describes; the lists are in catalogue.cpp.
+#pragma once
+
+#include "base/parameter.hpp"
+#include "base/result.hpp"
+#include "sound/processor.hpp"
+
+#include <memory>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace fw {
+
+/// A kind of step (effect).
+struct StepType {
+    const char* id;     ///< in files and commands
+    const char* label;  ///< for people
+    const char* help;   ///< one sentence
+    std::span<const Parameter> fields;
+    bool triggered = false;  ///< notes of another part set it off
+    std::unique_ptr<Processor> (*make)(double sample_rate_hz);
+};
+
+/// What a source is made from besides its fields.
+struct SourceSpec {
+    std::string patch{};    ///< the name of one of the kind's patches
+    int program = 0;        ///< General MIDI, for SoundFonts
+    std::string file{};     ///< a SoundFont; empty: the default sound set
+    bool drums = false;     ///< keys are drum sounds
+    double tuning_cents = 0.0;
+    bool operator==(const SourceSpec&) const = default;
+};
+
+/// A kind of source (instrument).
+struct SourceType {
+    const char* id;
+    const char* label;
+    const char* help;
+    std::span<const Parameter> fields;
+    /// The patches it knows by name, in the order menus show them.
+    const std::vector<std::string>& (*patches)();
+    /// A field's value in a patch: what it is until it is set.
+    double (*patch_value)(const std::string& patch, std::size_t field);
+    /// Errors: SoundFontUnusable.
+    Result<std::unique_ptr<Processor>> (*make)(const SourceSpec& spec, double sample_rate_hz);
+};
+
+std::span<const StepType* const> step_types();
+std::span<const SourceType* const> source_types();
+/// By id; null where there is none.
+const StepType* find_step_type(std::string_view id);
+const SourceType* find_source_type(std::string_view id);
+
+// The sources, which drafts and menus name.
+extern const SourceType kSynth, kDrumKit, kSoundFont;
+// The steps.
+extern const StepType kEqualiser, kFilter, kDrive, kCompressor, kDuck, kReverb, kLimiter;
+
+}  // namespace fw

@@ -1,0 +1,177 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "commands/call.hpp"
+
+#include "model/validate.hpp"
+#include "support/remakes.hpp"
+
+#include <gtest/gtest.h>
+#include <random>
+#include <set>
+
+namespace fw {
+
+using test::kBass;
+using test::kDrums;
+using test::small_remake;
+
+namespace {
+
+Remake after(const std::string& script, const Remake& r = small_remake()) {
+    auto done = run_script(r, script, "test.txt");
+    EXPECT_TRUE(done) << (done ? "" : done.error().message());
+    return done ? *done : r;
+}
+
+std::string refusal(const std::string& script) {
+    const auto done = run_script(small_remake(), script, "test.txt");
+    return done ? std::string("done") : done.error().message();
+}
+
+}  // namespace
+
+TEST(Commands, ALineReadsBackAsItWasWritten) {
+    const Line line = Line("part.add-layer").with("part", "Lead \"two\"").with("patch", "Warm pad").with("level", "-9dB").with("empty", "").with("hash", "#2");
+    const auto back = parse_line(line.text());
+    ASSERT_TRUE(back && *back);
+    EXPECT_EQ((*back)->command(), line.command());
+    EXPECT_EQ((*back)->arguments(), line.arguments());
+    EXPECT_FALSE(*parse_line("   # only words"));
+    EXPECT_FALSE(*parse_line(""));
+    for (const char* bad : {"x part", "x a=\"b", "a=b"}) EXPECT_FALSE(parse_line(bad)) << bad;
+}
+
+TEST(Commands, EachIsNamedOnceAndDescribed) {
+    std::set<std::string> names;
+    for (const Command* c : commands()) {
+        EXPECT_TRUE(names.insert(c->id).second) << c->id;
+        EXPECT_GT(std::string(c->help).size(), 10u) << c->id;
+        EXPECT_EQ(std::string(c->help).back(), '.') << c->id;
+        EXPECT_NE(command_list().find(c->id), std::string::npos);
+    }
+    EXPECT_GT(names.size(), 40u);
+}
+
+TEST(Commands, ASecondLayerIsOneLine) {
+    const Remake r = after("part.add-layer part=Bass source=synth patch=\"Warm pad\" octave=-1 level=-9dB low_key=C4 offset_ms=10\n");
+    ASSERT_EQ(r.part(kBass)->layers.size(), 2u);
+    const Layer& l = r.part(kBass)->layers[1];
+    EXPECT_EQ(l.patch, "Warm pad");
+    EXPECT_EQ(l.octave, -1.0);
+    EXPECT_EQ(l.gain_db, -9.0);
+    EXPECT_EQ(l.low_key, 60.0);
+    EXPECT_EQ(l.offset_ms, 10.0);
+}
+
+TEST(Commands, AWholeSoundIsAScript) {
+    const Remake r = after(R"(# a bass with a room
+step.add part=Bass kind=equaliser low=3dB
+step.add part=Bass kind=drive drive=14dB
+step.move part=Bass step=drive to=1
+bus.add name=Room level=-3dB
+step.add bus=Room kind=reverb mix=100% decay_s=2.4
+send.add part=Bass bus=Room level=-8dB
+step.add part=Bass kind=duck by=Drums sound=Kick depth=6dB release=1/8
+field.set part=Bass step=duck field=on value=off
+field.set part=Bass step=duck field=on value=on section="verse 2"
+curve.set part=Bass layer=1 field=cutoff section=verse points="1 300Hz smooth, 4.4 6kHz"
+clip.from-original from=1 length=1/4 to=5 ends=on recipe="fade 2 20, reverse" name=Whoosh level=-4
+rival.add part=Bass name=brighter
+)");
+    const Part& bass = *r.part(kBass);
+    ASSERT_EQ(bass.steps.size(), 3u);
+    EXPECT_EQ(bass.steps[0].type, &kDrive);
+    EXPECT_EQ(bass.steps[2].trigger, (Trigger{kDrums, 36}));
+    EXPECT_EQ(bass.steps[2].value(3), 0.5);
+    EXPECT_EQ(bass.sends[0].level_db, -8.0);
+    EXPECT_EQ(r.mixer->buses[0].steps[0].value(5), 1.0);
+    ASSERT_EQ(r.automation->curves.size(), 1u);
+    EXPECT_EQ(r.automation->curves[0].points[1].tick, 3 * 3840 + 3 * 960);
+    ASSERT_EQ(r.automation->settings.size(), 1u);
+    EXPECT_EQ(r.automation->settings[0].section, SectionId(4));
+    ASSERT_EQ(r.clips->clips.size(), 1u);
+    EXPECT_EQ(r.clips->clips[0].recipe[1].treatment, Treatment::Reverse);
+    EXPECT_EQ(r.clips->assets[0].origin, AssetOrigin::Original);
+    EXPECT_EQ(bass.rivals.size(), 1u);
+}
+
+TEST(Commands, PointsOfACurveCountFromTheirSection) {
+    const Remake r = after("curve.set part=Bass field=level section=\"verse 2\" points=\"1 -12, 2 0\"\n");
+    EXPECT_EQ(r.automation->curves[0].points[0].tick, 0);
+    EXPECT_EQ(r.automation->curves[0].points[1].tick, 3840);
+}
+
+TEST(Commands, NotesAreMeantByPlaceAndPitch) {
+    const Remake r = small_remake();
+    const Remake up = after("note.change part=Bass notes=\"1/D2, 1.2.7/D#2\" semitones=2 reach=here\n");
+    EXPECT_EQ(test::sounding(up, kBass)[0].second, 40);
+    EXPECT_EQ(test::sounding(up, kBass)[16].second, 38);
+    EXPECT_EQ(test::sounding(after("note.remove part=Drums from=2 to=3\n"), kDrums).size(), 28u);
+    EXPECT_EQ(test::sounding(after("note.remove part=Drums from=2 to=3 pitch=Kick\n"), kDrums).size(), 30u);
+    EXPECT_EQ(test::sounding(after("note.add part=Drums at=3.2.480 pitch=\"Hat, open\" velocity=70\n"), kDrums).size(), 33u);
+    EXPECT_EQ(notes_text(r, *r.part(kBass), test::refs(r, kBass, {1})), "1.2.7/D#2");
+}
+
+TEST(Commands, WhatCannotBeDoneIsToldWithItsLineAndChangesNothing) {
+    EXPECT_EQ(refusal("part.mute part=Bass on=on\npart.mute part=Leed on=on\n"),
+              "test.txt, line 2 (part.mute) was not done, because there is no part \"Leed\"; there are Bass, Drums.");
+    const std::pair<const char*, const char*> cases[] = {
+        {"part.explode", "there is no such command"},
+        {"part.mute part=Bass", "the argument \"on\" is missing"},
+        {"part.mute part=Bass on=maybe", "neither on nor off"},
+        {"part.mute part=Bass on=on loud=yes", "no argument \"loud\""},
+        {"part.mute part=Bass part=Bass on=on", "given twice"},
+        {"part.mute part=Bass on", "not written as name=value"},
+        {"field.set part=Bass field=level value=99dB", "is no value of \"Level\", which goes from −96.0 dB to 24.0 dB"},
+        {"field.set part=Bass field=warmth value=1", "there is no field \"warmth\" there; there are level, pan"},
+        {"field.set part=Bass layer=2 field=level value=1", "is no number from 1 to 1"},
+        {"field.set part=Bass layer=1 field=octave value=1 section=verse", "it cannot be moved"},
+        {"step.add part=Bass kind=warmer", "there is no step \"warmer\""},
+        {"step.add kind=drive", "it does not say where"},
+        {"step.remove part=Bass step=1", "there are no steps there"},
+        {"send.add part=Bass bus=Room", "there is no bus yet"},
+        {"section.copy section=solo to=9", "there is no section \"solo\"; there are verse, verse #2"},
+        {"note.add part=Bass at=never pitch=C2", "is no place"},
+        {"note.add part=Bass at=1 pitch=H2", "neither a note"},
+        {"note.change part=Bass notes=1/C9 semitones=1", "has no note"},
+        {"chord.set at=1 chord=Hm", "is not a chord this program knows"},
+        {"meter.set meter=4/5", "is no meter"},
+        {"part.add-layer part=Bass patch=Kazoo", "has no patch \"Kazoo\""},
+        {"clip.from-original from=1 length=1/4 to=5 recipe=explode", "nothing that can be done to a sound"},
+        {"note.change part=Bass from=1 move=\"900 bars\"", "lies more than half an hour outside"},
+        {"rival.choose part=Bass rival=2", "has no rival"},
+        {"curve.set part=Bass field=level points=\"1 loud\"", "is no value"},
+    };
+    for (const auto& [line, why] : cases) {
+        EXPECT_NE(refusal(line).find(why), std::string::npos) << refusal(line);
+        EXPECT_NE(refusal(line).find("test.txt, line 1"), std::string::npos) << refusal(line);
+    }
+}
+
+TEST(Commands, RandomLinesNeverBreakADocument) {
+    std::mt19937 random(14);
+    const auto pick = [&](std::size_t n) { return static_cast<std::size_t>(random() % n); };
+    const std::vector<std::string> words{"Bass", "Drums", "Room", "verse", "verse 2", "1", "2.3", "9", "-3", "on", "off", "1/8", "-9dB", "2k", "50%", "drive", "duck", "reverb", "limiter",
+                                         "equaliser", "synth", "soundfont", "Warm pad", "cutoff", "level", "D dorian", "Dm7", "C3", "Kick", "here", "1 0, 3 1 smooth", "", "x", "2", "3.5s",
+                                         "fade 5 5, reverse", "confirmed", "first", "1/16", "lead"};
+    const auto all = commands();
+    Remake r = after("bus.add name=Room\nrival.add part=Bass name=other\nstep.add part=Bass kind=drive\n");
+    int did = 0;
+    for (int i = 0; i < 6000; ++i) {
+        const Command& c = *all[pick(all.size())];
+        Line line(c.id);
+        for (const Argument& a : c.arguments)
+            if (a.needed || pick(3) == 0) line.with(a.name, words[pick(words.size())]);
+        const auto done = run_command(r, line);
+        if (!done) {
+            EXPECT_EQ(done.error().code, ErrorCode::CommandRefused) << line.text() << ": " << done.error().message();
+            continue;
+        }
+        ++did;
+        const auto wrong = what_is_wrong(done->remake);
+        ASSERT_FALSE(wrong) << line.text() << ": " << *wrong;
+        if (done->remake.parts.size() > 1 && done->remake.parts.size() < 6) r = done->remake;
+    }
+    EXPECT_GT(did, 200);
+}
+
+}  // namespace fw
