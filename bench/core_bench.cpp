@@ -74,7 +74,7 @@ void CancelAnalysis(benchmark::State& state) {
 BENCHMARK(CancelAnalysis)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(2);
 
 void RenderOffline(benchmark::State& state) {
-    const auto plan = compile_plan(demo_remake(), 44100.0);
+    const auto plan = compile_plan(demo_remake(), {44100.0, {}});
     for (auto _ : state) benchmark::DoNotOptimize(render_offline(*plan));
     state.counters["times_real_time"] = benchmark::Counter(static_cast<double>(plan->end_frame) / 44100.0, benchmark::Counter::kIsIterationInvariantRate);
 }
@@ -89,7 +89,7 @@ void AudioCallback(benchmark::State& state) {
         r.parts.push_back(std::make_shared<const Part>(copy));
     }
     Player player(48000.0);
-    player.set_plan(compile_plan(r, 48000.0));
+    player.set_plan(compile_plan(r, {48000.0, {}}));
     player.set_original(std::make_shared<const Audio>(at_rate(*read_audio(kDemo), 48000.0)));
     player.set_source(Source::Rebuild);
     player.play();
@@ -111,13 +111,16 @@ Remake many_notes() {
     Remake r;
     r.reference.duration_s = 660.0;
     Part part;
-    part.id = 1;
+    part.id = PartId(1);
     part.name = "Many";
-    Pattern pattern{1, "A", 0, 20000 / 4 * 240, {}};
+    Pattern pattern;
+    pattern.id = PatternId(1);
+    pattern.length = 20000 / 4 * 240;
     for (int i = 0; i < 20000; ++i) pattern.notes.push_back({i / 4 * 240, 200 + i % 300, 40 + i * 7 % 40, 1 + i % 127, 1.0, Origin::Imported, {}});
     part.patterns = {pattern};
-    part.placements = {{1, 0, false}};
-    r.parts = {std::make_shared<const Part>(part)};
+    part.placements = {{PatternId(1), 0}};
+    r.parts = {part};
+    r.number_all();
     return r;
 }
 
@@ -147,7 +150,7 @@ BENCHMARK(Validate20000Notes)->Unit(benchmark::kMillisecond);
 
 void Plan20000Notes(benchmark::State& state) {
     const Remake r = many_notes();
-    for (auto _ : state) benchmark::DoNotOptimize(compile_plan(r, 44100.0));
+    for (auto _ : state) benchmark::DoNotOptimize(compile_plan(r, {44100.0, {}}));
 }
 BENCHMARK(Plan20000Notes)->Unit(benchmark::kMillisecond);
 

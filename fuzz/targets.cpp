@@ -6,6 +6,7 @@
 #include "engine/plan.hpp"
 #include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
+#include "commands/command.hpp"
 #include "model/edits.hpp"
 #include "model/validate.hpp"
 #include "support/encoded.hpp"
@@ -113,9 +114,9 @@ std::vector<std::string> midi_files() {
     const test::TemporaryFolder folder;
     std::vector<std::string> seeds;
     Remake r = test::small_remake();
-    r = with_part(r, 1, [](Part& p) {
-        p.patterns[0].notes[0].bend = {{0, -100.0}, {200, 50.0}};
-        p.layers = {{InstrumentKind::SoundFont, "", 32, "", 0.0, 0}};
+    r = with_part(r, test::kBass, [](Part& p) {
+        p.patterns[0].edit().notes[0].bend = {{0, -100.0}, {200, 50.0}};
+        p.layers[0].source = &kSoundFont, p.layers[0].program = 32;
     });
     for (const Remake& remake : {r, Remake{}, reread_tempo(r, 2.0)}) {
         if (!write_midi(folder / "a.mid", remake)) std::abort();
@@ -133,7 +134,7 @@ bool run_midi(const std::string& input) {
     const auto with = with_given_parts(test::small_remake(), song->parts, song->start_s.value_or(0.0), "fuzz.mid");
     if (!taken(with)) return true;
     if (const auto wrong = what_is_wrong(*with)) broken("what is taken is a valid remake: " + *wrong);
-    compile_plan(without_layers(*with), 44100.0);
+    compile_plan(without_layers(*with), {44100.0, {}});
     return true;
 }
 
@@ -142,10 +143,18 @@ bool run_midi(const std::string& input) {
 std::vector<std::string> remakes() {
     const test::TemporaryFolder folder;
     const Remake r = test::small_remake();
-    Remake other = with_part(r, 1, [](Part& p) {
-        p.patterns.push_back({2, "A′", 1, 3840, {}});
-        p.patterns[0].notes[3].bend = {{0, 0.0}, {10, 20.0}};
-    });
+    const auto scripted = run_script(r, R"(bus.add name=Room
+step.add bus=Room kind=reverb
+send.add part=Bass bus=Room
+step.add part=Bass kind=duck by=Drums sound=Kick
+curve.set part=Bass layer=1 field=cutoff section=verse points="1 200 smooth, 4 4k"
+field.set part=Bass step=duck field=on value=off section="verse 2"
+clip.from-original from=1.2 length=1/4 to=5 recipe="fade 2 20, reverse"
+note.change part=Bass from=5 to=6 semitones=2 reach=here
+rival.add part=Bass name=other
+row.add name=Hiss)", "seed");
+    if (!scripted) std::abort();
+    Remake other = with_part(*scripted, test::kBass, [](Part& p) { p.patterns[0].edit().notes[3].bend = {{0, 0.0}, {10, 20.0}}; });
     other.reference.path = "/music/caf\xE9.wav";
     std::vector<std::string> seeds{remake_to_json(r), remake_to_json(other), remake_to_json(Remake{})};
     if (!save_remake(folder / "a.fakturwerk", r)) std::abort();
@@ -162,7 +171,7 @@ bool run_remake(const std::string& input) {
     const std::string text = remake_to_json(*remake);
     const auto again = remake_from_json(text, "again.json");
     if (!again || remake_to_json(*again) != text) broken("what is opened survives saving");
-    compile_plan(without_layers(*remake), 44100.0);
+    compile_plan(without_layers(*remake), {44100.0, {}});
     return true;
 }
 

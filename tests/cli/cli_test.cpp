@@ -250,7 +250,7 @@ TEST(CommandLine, AnOffsetThatLeadsNowhereIsToldAndNothingIsWritten) {
 
 TEST(CommandLine, ASoundFontThatCannotBeLoadedMakesNoSilentStems) {
     const TemporaryFolder folder;
-    const Remake r = with_part(test::small_remake(), 1, [](Part& p) { p.layers = {{InstrumentKind::SoundFont, "", 0, "/nowhere/set.sf2", 0.0, 0}}; });
+    const Remake r = with_part(test::small_remake(), test::kBass, [](Part& p) { p.layers[0].source = &kSoundFont, p.layers[0].file = "/nowhere/set.sf2"; });
     ASSERT_TRUE(save_remake(folder / "a.fakturwerk", r));
     expect_sentence(run(folder, "render " + (folder / "a.fakturwerk").string() + " --stems " + (folder / "stems").string()), 2, "/nowhere/set.sf2");
     EXPECT_FALSE(std::filesystem::exists(folder / "stems"));

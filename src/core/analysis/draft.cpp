@@ -158,9 +158,7 @@ void place_notes(Part& part, const std::vector<Note>& song_notes, const std::vec
         }
         Pattern made;
         if (twin && best >= 0.6) {
-            // What came from outside is altered by nothing; what was heard within this is the same note, heard twice.
-            const bool outside_notes = came_from_outside(inside[s]);
-            made = variant_of(*twin, std::move(inside[s]), kTicksPerQuarter / 8, outside_notes ? 0 : kTicksPerQuarter / 32, part.next_id);
+            made = variant_of(*twin, std::move(inside[s]), kTicksPerQuarter / 8, part.next_id);
             made.letter = part.variant_letter(*twin);
         } else {
             made.notes = std::move(inside[s]);

@@ -92,6 +92,7 @@ std::string value_text(const Parameter& field, double value) {
         if (value >= 1000.0) return number_text(value / 1000.0, value >= 10000.0 ? 1 : 2) + " kHz";
         return number_text(value, value >= 100.0 ? 0 : 1) + " Hz";
     }
+    if (field.unit == Unit::Beats) return number_text(value, 3) + suffix_of(field.unit);
     if (field.unit == Unit::Share) return number_text(value * 100.0, field.step >= 0.01 ? 0 : 1) + " %";
     if (field.scale == Scale::Logarithmic) return number_text(value, value >= 100.0 ? 0 : value >= 10.0 ? 1 : 2) + suffix_of(field.unit);
     return number_text(value, decimals_of(field)) + suffix_of(field.unit);

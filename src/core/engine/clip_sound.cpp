@@ -62,15 +62,20 @@ void stretch(Audio& a, double ratio, double semitones) {
     for (std::size_t i = 0; i < frames; ++i) left[i] = a.samples[2 * i], right[i] = a.samples[2 * i + 1];
     const float* in[2] = {left.data(), right.data()};
     stretcher.setExpectedInputDuration(frames);
-    stretcher.setMaxProcessSize(frames);
+    constexpr std::size_t kBlock = 1024;
+    stretcher.setMaxProcessSize(kBlock);
     stretcher.study(in, frames, true);
-    stretcher.process(in, frames, true);
-    const auto made = static_cast<std::size_t>(std::max(0, stretcher.available()));
-    std::vector<float> l(made), r(made);
-    float* out[2] = {l.data(), r.data()};
-    const std::size_t got = stretcher.retrieve(out, made);
-    a.samples.resize(2 * got);
-    for (std::size_t i = 0; i < got; ++i) a.samples[2 * i] = l[i], a.samples[2 * i + 1] = r[i];
+    a.samples.clear();
+    std::vector<float> l(kBlock), r(kBlock);
+    for (std::size_t at = 0; at < frames; at += kBlock) {
+        const float* block[2] = {left.data() + at, right.data() + at};
+        stretcher.process(block, std::min(kBlock, frames - at), at + kBlock >= frames);
+        while (stretcher.available() > 0) {
+            float* out[2] = {l.data(), r.data()};
+            const std::size_t got = stretcher.retrieve(out, std::min(kBlock, static_cast<std::size_t>(stretcher.available())));
+            for (std::size_t i = 0; i < got; ++i) a.samples.push_back(l[i]), a.samples.push_back(r[i]);
+        }
+    }
 }
 
 }  // namespace

@@ -76,6 +76,7 @@ public:
     void tempo(const char* name, const TempoMap&, const char* help) { row(name, "list", help); }
     void meter(const char* name, const MeterMap&, const char* help) { row(name, "list", help); }
     void bend(const char* name, const std::vector<BendPoint>&, const char* help) { row(name, "list", help); }
+    void members(const char* name, int, const char* help) { row(name, "list of names", help); }
     void source(const char* name, const SourceType*, const char* help) {
         std::string all;
         for (const SourceType* t : source_types()) all += (all.empty() ? "`" : ", `") + std::string(t->id) + "`";

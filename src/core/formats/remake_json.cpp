@@ -199,6 +199,11 @@ public:
     void bend(const char* name, const std::vector<BendPoint>& points, const char*) {
         for (const BendPoint& b : points) j_[name].push_back({b.tick, b.cents});
     }
+    void members(const char* name, int own, const char*) {
+        if (own == kAllOwn) return;
+        for (std::size_t i = 0; i < names::kMembers.size(); ++i)
+            if (own & (1 << i)) j_[name].push_back(names::kMembers[i]);
+    }
     void source(const char* name, const SourceType* type, const char*) { j_[name] = type->id; }
     void step_type(const char* name, const StepType* type, const char*) { j_[name] = type->id; }
     void settings(const char* name, const Settings& all, std::span<const Parameter> table, const char*) {
@@ -334,6 +339,17 @@ public:
     void bend(const char* name, std::vector<BendPoint>& points, const char*) {
         if (const Json* list = may(name))
             for (const Json& b : array(*list)) points.push_back({whole_from(b.at(0)), b.at(1).get<double>()});
+    }
+    void members(const char* name, int& own, const char*) {
+        const Json* list = may(name);
+        if (!list) return;
+        own = 0;
+        for (const Json& j : array(*list)) {
+            const std::string text = j.get<std::string>();
+            const auto at = std::find_if(names::kMembers.begin(), names::kMembers.end(), [&](const char* n) { return text == n; });
+            if (at == names::kMembers.end()) throw DamagedRemake{};
+            own |= 1 << (at - names::kMembers.begin());
+        }
     }
     void source(const char* name, const SourceType*& type, const char*) {
         const std::string id = must(name).get<std::string>();

@@ -41,7 +41,15 @@ void thin_out(Json& variant, const Json& parent, int& next) {
             const Json& twin = *list[i++];
             n["id"] = twin.at("id");
             met[twin.at("id").get<int>()] = true;
-            if (n == twin) continue;
+            // What differs is the variant's own; the rest follows the parent.
+            Json own = Json::array();
+            for (const char* member : {"start", "length", "pitch", "velocity"})
+                if (n.at(member) != twin.at(member)) own.push_back(member);
+            const auto rest = [](const Json& x, const char* member) { return x.contains(member) ? x.at(member) : Json(); };
+            if (rest(n, "confidence") != rest(twin, "confidence") || rest(n, "origin") != rest(twin, "origin") || rest(n, "bend") != rest(twin, "bend"))
+                own.push_back("rest");
+            if (own.empty()) continue;
+            n["own"] = std::move(own);
         } else {
             n["id"] = next++;
         }
@@ -56,6 +64,7 @@ void thin_out(Json& variant, const Json& parent, int& next) {
 
 /// Version 2: pieces of one subject, ids for all, variants as changes to their parents.
 void from_1_to_2(Json& j) {
+    rename(j.at("reference"), "integrated_lufs", "loudness_lufs");
     Json song = Json::object();
     song["tuning_cents"] = j.at("tuning").at("cents");
     song["tuning_confidence"] = j.at("tuning").value("confidence", 0.0);

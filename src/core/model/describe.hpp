@@ -35,6 +35,7 @@ inline constexpr std::array kStates{"open", "draft", "confirmed", "left_out"};
 inline constexpr std::array kShapes{"straight", "smooth", "hold", "curved"};
 inline constexpr std::array kAssetOrigins{"made", "recorded", "file", "original"};
 inline constexpr std::array kTreatments{"trim", "gain", "fade", "reverse", "pitch", "stretch"};
+inline constexpr std::array kMembers{"start", "length", "pitch", "velocity", "rest"};
 inline constexpr std::array kRemarks{"question", "intended", "faint"};
 }  // namespace names
 
@@ -44,7 +45,7 @@ void describe(V& v, T& r) {
     v.path("path", r.path, "where the recording is");
     v.hash("content_hash", r.content_hash, "of the decoded samples: the recording is known by it");
     v.number("duration_s", r.duration_s, 0.0, kLongestRecording_s + 1.0, "length in seconds");
-    v.number("integrated_lufs", r.integrated_lufs, -200.0, 100.0, "loudness by ITU-R BS.1770");
+    v.number("loudness_lufs", r.integrated_lufs, -200.0, 100.0, "loudness by ITU-R BS.1770");
     v.unknown(r.unknown);
 }
 
@@ -120,6 +121,7 @@ void describe(V& v, T& n) {
     v.number("confidence", n.confidence, 0.0, 1.0, "how sure it is");
     v.choice("origin", n.origin, names::kOrigins, "where it comes from");
     v.bend("bend", n.bend, "points [ticks from the note's start, cents]");
+    v.members("own", n.own, "in a variant, of a parent's note: what differs from it, of start, length, pitch, velocity and rest; without it all");
     v.unknown(n.unknown);
 }
 

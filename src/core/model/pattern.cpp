@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <array>
+#include <unordered_map>
 #include <unordered_set>
 
 namespace fw {
@@ -18,18 +19,49 @@ void sort_notes(std::vector<Note>& notes) {
     std::stable_sort(notes.begin(), notes.end(), [](const Note& a, const Note& b) { return a.start != b.start ? a.start < b.start : a.pitch < b.pitch; });
 }
 
+int difference(const Note& a, const Note& b) {
+    return (a.start != b.start ? kOwnStart : 0) | (a.length != b.length ? kOwnLength : 0) | (a.pitch != b.pitch ? kOwnPitch : 0) |
+           (a.velocity != b.velocity ? kOwnVelocity : 0) |
+           (a.confidence != b.confidence || a.origin != b.origin || a.bend != b.bend || !(a.unknown == b.unknown) ? kOwnRest : 0);
+}
+
+void take_members(Note& into, const Note& from, int members) {
+    if (members & kOwnStart) into.start = from.start;
+    if (members & kOwnLength) into.length = from.length;
+    if (members & kOwnPitch) into.pitch = from.pitch;
+    if (members & kOwnVelocity) into.velocity = from.velocity;
+    if (members & kOwnRest) into.confidence = from.confidence, into.origin = from.origin, into.bend = from.bend, into.unknown = from.unknown;
+}
+
+Note resolved(const Note& variants, const Note& parents) {
+    Note n = parents;
+    take_members(n, variants, variants.own);
+    return n;
+}
+
 std::vector<Note> notes_of(const Pattern& pattern, const Pattern* parent) {
     if (!parent) return pattern.notes;
-    std::unordered_set<int> own;
-    for (const Note& n : pattern.notes) own.insert(n.id.number);
-    std::vector<Note> out = pattern.notes;
-    for (const Note& n : parent->notes)
-        if (!own.contains(n.id.number) && !pattern.leaves_out(n.id)) out.push_back(n);
-    sort_notes(out);
+    std::unordered_map<int, const Note*> own;
+    for (const Note& n : pattern.notes) own.emplace(n.id.number, &n);
+    std::vector<Note> out;
+    out.reserve(parent->notes.size() + pattern.notes.size());
+    for (const Note& n : parent->notes) {
+        const auto here = own.find(n.id.number);
+        if (here == own.end()) {
+            if (!pattern.leaves_out(n.id)) out.push_back(n);
+        } else {
+            out.push_back(resolved(*here->second, n));
+            own.erase(here);
+        }
+    }
+    for (const auto& [id, added] : own) out.push_back(*added);
+    std::sort(out.begin(), out.end(), [](const Note& a, const Note& b) {
+        return a.start != b.start ? a.start < b.start : a.pitch != b.pitch ? a.pitch < b.pitch : a.id < b.id;
+    });
     return out;
 }
 
-Pattern variant_of(const Pattern& parent, std::vector<Note> notes, Ticks near, Ticks same, int& next_id) {
+Pattern variant_of(const Pattern& parent, std::vector<Note> notes, Ticks near, int& next_id) {
     Pattern made;
     made.parent = parent.id;
     made.length = parent.length;
@@ -46,7 +78,8 @@ Pattern variant_of(const Pattern& parent, std::vector<Note> notes, Ticks near, T
             const Note& twin = *twins[at++];
             met.insert(twin.id.number);
             n.id = twin.id;
-            if (same > 0 ? std::abs(n.start - twin.start) <= same : n == twin) continue;
+            n.own = difference(n, twin);
+            if (n.own == 0) continue;
         } else {
             n.id = NoteId(next_id++);
         }

@@ -17,6 +17,9 @@ struct BendPoint {
     bool operator==(const BendPoint&) const = default;
 };
 
+/// The members of a note by which a variant's note can differ from its parent's.
+enum NoteMember : int { kOwnStart = 1, kOwnLength = 2, kOwnPitch = 4, kOwnVelocity = 8, kOwnRest = 16, kAllOwn = 31 };
+
 /// A note, or a drum hit: then the pitch is the General MIDI key of the sound. start counts from the pattern's start.
 struct Note {
     Ticks start = 0, length = 0;
@@ -25,18 +28,20 @@ struct Note {
     Origin origin = Origin::Drawn;
     std::vector<BendPoint> bend;
     NoteId id{};
+    int own = kAllOwn;  ///< in a variant, of a note of the parent's: the members that are its own; the others follow the parent
     Unknown unknown{};
     bool operator==(const Note&) const = default;
 };
 
-/// A stretch of notes used once or many times. With a parent it is a variant: the parent's notes but for those it leaves out, and with its own, which stand
-/// for the parent's of the same id or are added. A change to the parent so reaches it wherever it has not changed. A variant has no variants.
+/// A stretch of notes used once or many times. With a parent it is a variant: the parent's notes but for those it leaves out; of its own notes those with an id
+/// of the parent's say in what that note differs, the others are added. A change to the parent so reaches it wherever it has not changed, be it only the
+/// pitch of a note whose timing is another here. A variant has no variants.
 struct Pattern {
     PatternId id;
     std::string letter;  ///< "A", "A′"
     PatternId parent;
     Ticks length = 0;
-    std::vector<Note> notes;        ///< ascending by start, then pitch
+    std::vector<Note> notes;       ///< ascending by start, then pitch
     std::vector<NoteId> left_out;  ///< of the parent's notes, ascending
     Unknown unknown{};
     bool operator==(const Pattern&) const = default;
@@ -60,9 +65,15 @@ void sort_notes(std::vector<Note>& notes);
 /// The notes a pattern plays; parent: the pattern it is a variant of, or null.
 std::vector<Note> notes_of(const Pattern& pattern, const Pattern* parent);
 
-/// What of a parent and these notes, which have no ids yet, makes a variant that plays just these notes: notes of the parent's pitch within `near` ticks of
-/// it are that note, inherited where they are within `same` ticks of it (and for same = 0 equal in everything else, too), changed otherwise. Ids for the
-/// others are taken from next_id.
-Pattern variant_of(const Pattern& parent, std::vector<Note> notes, Ticks near, Ticks same, int& next_id);
+/// The members in which two notes differ.
+int difference(const Note& a, const Note& b);
+/// Gives a note some members of another.
+void take_members(Note& into, const Note& from, int members);
+/// A variant's note as it sounds: what is not its own as in the parent's.
+Note resolved(const Note& variants, const Note& parents);
+
+/// What of a parent and these notes, which have no ids yet, makes a variant that plays just these notes: a note of the parent's pitch within `near` ticks of
+/// it is that note. Ids for the others are taken from next_id.
+Pattern variant_of(const Pattern& parent, std::vector<Note> notes, Ticks near, int& next_id);
 
 }  // namespace fw

@@ -54,11 +54,13 @@ public:
             fail(of(name) + " is " + std::to_string(value) + ", not from " + std::to_string(low) + " to " + std::to_string(high));
     }
     void number(const char* name, double value, double low, double high, const char*) {
-        if (!(value >= low && value <= high)) fail(of(name) + " is " + shown(value) + ", not from " + shown(low) + " to " + shown(high));
+        if (value >= low && value <= high) return;
+        const auto [plain, unit] = without_unit(name);
+        fail(of(plain) + " is " + shown(value) + unit + ", not from " + shown(low) + " to " + shown(high));
     }
     void field(const Parameter& row, double value) {
         const double can_be = clamped(row, value);
-        if (!(std::abs(value - can_be) <= 1e-9 * std::max(1.0, std::abs(value)))) fail(of(row.label) + " is " + shown(value) + ", not " + range_text(row));
+        if (!std::isfinite(value) || std::abs(value - can_be) > 1e-9 * std::max(1.0, std::abs(value))) fail(of(row.label) + " is " + shown(value) + ", not " + range_text(row));
     }
     void flag(const char*, bool, const char*) {}
     void text(const char* name, const std::string& value, const char*) {
@@ -126,6 +128,7 @@ public:
             number("bend", b.cents, -limits::kBendCents, limits::kBendCents, "");
         }
     }
+    void members(const char* name, int own, const char* help) { whole(name, own, 1, kAllOwn, help); }
     void ids(const char* name, const std::vector<NoteId>& all, std::size_t most, const char*) {
         at_most(name, all.size(), most);
         for (std::size_t i = 0; i < all.size(); ++i)
@@ -166,6 +169,12 @@ private:
         describe(*this, *item);
     }
 
+    /// Names in files bear their units.
+    static std::pair<std::string_view, const char*> without_unit(std::string_view name) {
+        for (const auto& [ending, unit] : {std::pair{"_s", " s"}, {"_bpm", " BPM"}, {"_cents", " cents"}, {"_lufs", " LUFS"}})
+            if (name.ends_with(ending)) return {name.substr(0, name.size() - std::string_view(ending).size()), unit};
+        return {name, ""};
+    }
     /// "a note of a pattern of its part "Bass"".
     std::string where() const {
         std::string words;
@@ -307,10 +316,6 @@ private:
             for (const BendPoint& b : n.bend) first = std::min(first, n.start + b.tick), last = std::max(last, n.start + b.tick);
             ++notes, bends += n.bend.size();
         }
-        void add(const Reach& other) {
-            first = std::min(first, other.first), last = std::max(last, other.last);
-            notes += other.notes, bends += other.bends;
-        }
     };
 
     void the_patterns(const PartVersion& p, const std::string& name) {
@@ -322,9 +327,9 @@ private:
         };
         for (const auto& x : p.patterns) {
             fresh(x->id.number, "pattern");
-            Reach reach{0, x->length, 0, 0};
-            for (const Note& n : x->notes) reach.add(n);
-            reaches[x->id] = reach;
+            Reach& reach = reaches.emplace(x->id, Reach{0, x->length, 0, 0}).first->second;
+            if (!x->parent)
+                for (const Note& n : x->notes) reach.add(n);
             notes_ += x->notes.size();
             if (notes_ > limits::kNotes) fail("it holds more than " + std::to_string(limits::kNotes) + " notes");
             ascend(x->notes, "the notes of " + name);
@@ -347,7 +352,7 @@ private:
             }
             for (const NoteId n : x->left_out)
                 if (!theirs.contains(n.number) || own.contains(n.number)) fail("a variant of " + name + " leaves out a note that its parent does not have");
-            reaches[x->id].add(reaches[parent->id]);  // at most
+            for (const Note& n : notes_of(*x, parent)) reaches[x->id].add(n);
         }
         ascend(p.placements, "the placements of " + name);
         const std::string what = "a pattern of " + name;

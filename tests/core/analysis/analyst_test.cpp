@@ -212,7 +212,7 @@ TEST(DraftTest, KeepsPerformedTimingAndCoversEveryHeardNote) {
         std::size_t i = 0;
         for (const HeardPart& p : a->parts)
             if (p.role == PartRole::Bass) {
-                for (const HeardNote& n : p.notes) EXPECT_NEAR(r.tempo.seconds(notes[i++].note.start), n.onset_s, 0.001);
+                for (const HeardNote& n : p.notes) EXPECT_NEAR(r.song->tempo.seconds(notes[i++].note.start), n.onset_s, 0.001);
             }
     }
     for (const auto& id : r.element_ids()) EXPECT_EQ(r.element(id).state, State::Draft) << "only the user confirms";
@@ -230,7 +230,7 @@ TEST(DraftTest, RepeatsShareAPatternAndSmallChangesMakeAVariant) {
             n.pitch = 40 + b % 4 + (section == 2 && b == 15 ? 5 : 0);
             notes.push_back(n);
         }
-    place_notes(part, notes, {{0, 15360, "A", "", -1, 1}, {15360, 15360, "A", "", 0, 1}, {30720, 15360, "A", "", 0, 1}}, MeterMap());
+    place_notes(part, notes, {{0, 15360, "A", "", {}, 1}, {15360, 15360, "A", "", {}, 1}, {30720, 15360, "A", "", {}, 1}}, MeterMap());
     ASSERT_EQ(part.placements.size(), 3u);
     EXPECT_EQ(part.placements[0].pattern, part.placements[1].pattern);
     EXPECT_NE(part.placements[2].pattern, part.placements[0].pattern);

@@ -11,10 +11,10 @@ namespace fw {
 
 namespace {
 
-using Curve = std::function<double(double)>;  // seconds -> cents
+using Bending = std::function<double(double)>;  // seconds -> cents
 
 /// A tone of eight partials that follows a curve, added to a sound.
-void add_tone(Audio& to, double start_s, double length_s, double pitch, const Curve& cents, float level = 0.2F) {
+void add_tone(Audio& to, double start_s, double length_s, double pitch, const Bending& cents, float level = 0.2F) {
     double phase = 0.0;
     for (int i = 0; i < static_cast<int>(length_s * to.sample_rate_hz); ++i) {
         const double s = static_cast<double>(i) / to.sample_rate_hz;
@@ -48,7 +48,7 @@ std::vector<HeardNote> heard(const Audio& sound, std::vector<HeardNote> notes, d
 class Glides : public testing::TestWithParam<int> {};
 TEST_P(Glides, AreFollowedWithinTwentyCents) {
     Audio sound = silence(3);
-    const Curve fall = [](double s) { return s < 0.4 ? -200.0 * (1.0 - s / 0.4) : 0.0; };  // up from a whole tone below
+    const Bending fall = [](double s) { return s < 0.4 ? -200.0 * (1.0 - s / 0.4) : 0.0; };  // up from a whole tone below
     add_tone(sound, 0.5, 1.2, GetParam(), fall);
     const auto notes = heard(sound, {{0.5, 1.2, GetParam(), 90, 0.9}});
     ASSERT_GE(notes[0].bend.size(), 2u);
@@ -60,7 +60,7 @@ INSTANTIATE_TEST_SUITE_P(Pitches, Glides, testing::Values(36, 48, 60, 76));
 
 TEST(Bends, VibratoIsFollowed) {
     Audio sound = silence(3);
-    const Curve vibrato = [](double s) { return s < 0.2 ? 0.0 : 50.0 * std::sin(2.0 * std::numbers::pi * 5.2 * (s - 0.2)); };
+    const Bending vibrato = [](double s) { return s < 0.2 ? 0.0 : 50.0 * std::sin(2.0 * std::numbers::pi * 5.2 * (s - 0.2)); };
     add_tone(sound, 0.5, 1.5, 69, vibrato);
     const auto notes = heard(sound, {{0.5, 1.5, 69, 90, 0.9}});
     ASSERT_GE(notes[0].bend.size(), 8u);
@@ -73,7 +73,7 @@ TEST(Bends, VibratoIsFollowed) {
 
 TEST(Bends, StraightNotesStayStraightAloneAndInChordsAndWhenTheyFollowOneAnother) {
     Audio sound = silence(8);
-    const Curve none = [](double) { return 0.0; };
+    const Bending none = [](double) { return 0.0; };
     std::vector<HeardNote> line;
     for (int i = 0; i < 12; ++i) {
         const int pitch = 60 + (i * 5) % 8;

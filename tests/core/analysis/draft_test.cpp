@@ -26,7 +26,7 @@ TEST(DraftOfBeats, EveryBeatFallsOnItsTick) {
     const Analysis a = counted(4, 4, 4, 1);
     const Remake r = draft_remake(a);
     for (std::size_t i = 0; i < a.beats.size(); ++i) {
-        const BarPosition p = r.meter.position(r.tempo.nearest_tick(a.beats[i].time_s));
+        const BarPosition p = r.song->meter.position(r.song->tempo.nearest_tick(a.beats[i].time_s));
         EXPECT_EQ(p.bar, a.beats[i].bar);
         EXPECT_EQ(p.beat, a.beats[i].beat);
         EXPECT_EQ(p.tick, 0);
@@ -36,15 +36,15 @@ TEST(DraftOfBeats, EveryBeatFallsOnItsTick) {
 TEST(DraftOfBeats, AnUpbeatStandsBeforeTheFirstWholeBar) {
     const Analysis a = counted(4, 4, 4, 3);
     const Remake r = draft_remake(a);
-    EXPECT_EQ(r.tempo.nearest_tick(a.beats[0].time_s), 2 * kTicksPerQuarter);
-    EXPECT_EQ(r.meter.position(r.tempo.nearest_tick(a.beats[2].time_s)).text(), "2·1·000");
+    EXPECT_EQ(r.song->tempo.nearest_tick(a.beats[0].time_s), 2 * kTicksPerQuarter);
+    EXPECT_EQ(r.song->meter.position(r.song->tempo.nearest_tick(a.beats[2].time_s)).text(), "2·1·000");
 }
 
 TEST(DraftOfBeats, ABeatOfSixEightIsADottedQuarter) {
     const Analysis a = counted(2, 6, 8, 1);
     const Remake r = draft_remake(a);
-    EXPECT_EQ(r.tempo.nearest_tick(a.beats[1].time_s), 1440);
-    EXPECT_EQ(r.meter.position(r.tempo.nearest_tick(a.beats[2].time_s)).bar, 2);
+    EXPECT_EQ(r.song->tempo.nearest_tick(a.beats[1].time_s), 1440);
+    EXPECT_EQ(r.song->meter.position(r.song->tempo.nearest_tick(a.beats[2].time_s)).bar, 2);
 }
 
 TEST(DraftOfBeats, WithoutBeatsThereIsStillADocument) {
@@ -52,7 +52,7 @@ TEST(DraftOfBeats, WithoutBeatsThereIsStillADocument) {
     a.path = "drone.wav";
     a.duration_s = 12.0;
     const Remake r = draft_remake(a);
-    EXPECT_NEAR(r.tempo.seconds(r.end_tick()), 12.0, 0.01);
+    EXPECT_NEAR(r.song->tempo.seconds(r.end_tick()), 12.0, 0.01);
     EXPECT_TRUE(r.parts.empty());
     EXPECT_EQ(r.element_ids().size(), 4u);
 }
@@ -73,12 +73,12 @@ TEST(DraftOfGivenParts, TheyTakeThePlaceOfWhatWasHeardAndFindTheirRoles) {
     EXPECT_EQ(r.parts[1]->role, PartRole::Lead);
     EXPECT_EQ(r.parts[2]->role, PartRole::Drums);
     EXPECT_EQ(r.parts[3]->role, PartRole::Other);
-    EXPECT_EQ(r.parts[3]->layers[0].kind, InstrumentKind::SoundFont);
+    EXPECT_EQ(r.parts[3]->layers[0].source, &kSoundFont);
     EXPECT_EQ(r.parts[3]->layers[0].program, 14);
     for (std::size_t i = 0; i < 4; ++i) {
         const auto notes = placed_notes(*r.parts[i]);
         ASSERT_EQ(notes.size(), 1u);
-        EXPECT_NEAR(r.tempo.seconds(notes[0].note.start), given[i].notes[0].onset_s, 0.001);
+        EXPECT_NEAR(r.song->tempo.seconds(notes[0].note.start), given[i].notes[0].onset_s, 0.001);
         EXPECT_EQ(notes[0].note.origin, Origin::Imported);
         EXPECT_EQ(notes[0].note.velocity, given[i].notes[0].velocity);
     }
@@ -89,7 +89,7 @@ TEST(DraftOfSections, ANoteJustAheadOfASectionBelongsToIt) {
     Note early;
     early.start = 15360 - 40;
     early.length = 480;
-    place_notes(part, {early}, {{0, 15360, "A", "", -1, 1}, {15360, 15360, "B", "", -1, 1}}, MeterMap());
+    place_notes(part, {early}, {{0, 15360, "A", "", {}, 1}, {15360, 15360, "B", "", {}, 1}}, MeterMap());
     ASSERT_EQ(part.placements.size(), 1u);
     EXPECT_EQ(part.placements[0].start, 15360);
     EXPECT_EQ(placed_notes(part)[0].note.start, 15360 - 40) << "and keeps its place";
@@ -102,7 +102,7 @@ TEST(DraftOfSections, NotesOutsideAllSectionsAreKept) {
     notes[1].start = 20000;
     notes[2].start = 60000;
     for (Note& n : notes) n.length = 200;
-    place_notes(part, notes, {{15360, 15360, "A", "", -1, 1}}, MeterMap());
+    place_notes(part, notes, {{15360, 15360, "A", "", {}, 1}}, MeterMap());
     const auto placed = placed_notes(part);
     ASSERT_EQ(placed.size(), 3u);
     for (std::size_t i = 0; i < 3; ++i) EXPECT_EQ(placed[i].note.start, notes[i].start);
@@ -115,7 +115,7 @@ TEST(DraftOfSections, SectionsOfAnyShapeLoseNoNoteAndMoveNone) {
     for (int round = 0; round < 50; ++round) {
         // Shorter than a bar, overlapping, apart from one another, beginning anywhere.
         std::vector<Section> sections;
-        for (Ticks at = pick(4000); at < 60000; at += 1 + pick(9000)) sections.push_back({at, 1 + pick(7000), "A", "", -1, 1});
+        for (Ticks at = pick(4000); at < 60000; at += 1 + pick(9000)) sections.push_back({at, 1 + pick(7000), "A", "", {}, 1});
         std::vector<Note> notes;
         for (int i = 0; i < 200; ++i) notes.push_back({pick(70000) - 2000, 1 + pick(900), 60 + static_cast<int>(pick(4)), 90, 1.0, Origin::Imported, {}});
         std::stable_sort(notes.begin(), notes.end(), [](const Note& a, const Note& b) { return a.start < b.start; });

@@ -5,9 +5,11 @@
 #include "analysis/analyst.hpp"
 #include "analysis/draft.hpp"
 #include "check/remedy.hpp"
+#include "check/words.hpp"
 #include "engine/plan.hpp"
 #include "formats/check_json.hpp"
 #include "model/edits.hpp"
+#include "support/remakes.hpp"
 #include "support/signals.hpp"
 
 #include <gtest/gtest.h>
@@ -52,6 +54,15 @@ const Finding* find(const CheckReport& report, FindingKind kind, double time_s) 
     return nullptr;
 }
 
+/// The remake once a finding's remedy was followed.
+std::optional<Remake> apply_remedy(const Remake& r, const Finding& f) {
+    const auto line = remedy_line(r, f);
+    if (!line) return std::nullopt;
+    auto done = run_command(r, *line);
+    EXPECT_TRUE(done) << line->text() << ": " << done.error().message();
+    return done ? std::optional(done->remake) : std::nullopt;
+}
+
 }  // namespace
 
 TEST(Check, ADraftAgreesWithTheEvidenceItWasMadeFrom) {
@@ -69,15 +80,16 @@ TEST(Check, AWrongPitchIsFoundNamedAndRemedied) {
     const Part& bass = part_of(r, PartRole::Bass);
     const PlacedNote n = sure_note(bass);
     // Three semitones away nothing sounds that close to a bass note.
-    const Remake wrong = change_notes(r, bass.id, {{n.placement, n.index}}, 0, -1, 0);
-    const double at = r.tempo.seconds(n.note.start);
+    const Remake wrong = change_notes(r, bass.id, {n.ref()}, {.semitones = -1}, Reach::Here);
+    const double at = r.song->tempo.seconds(n.note.start);
     const CheckReport report = check(wrong, *demo().analysis);
     const Finding* f = find(report, FindingKind::WrongPitch, at);
     ASSERT_TRUE(f);
     EXPECT_EQ(f->pitch, n.note.pitch - 1);
     EXPECT_EQ(f->expected_pitch, n.note.pitch);
-    EXPECT_EQ(f->bar, r.meter.position(n.note.start).bar);
-    EXPECT_NE(f->message.find("Bass plays"), std::string::npos);
+    EXPECT_EQ(f->bar, r.song->meter.position(n.note.start).bar);
+    EXPECT_NE(finding_message(*f).find("Bass plays"), std::string::npos);
+    EXPECT_NE(remedy_words(*f).find("set the pitch to"), std::string::npos);
     const auto mended = apply_remedy(wrong, *f);
     ASSERT_TRUE(mended);
     EXPECT_FALSE(find(check(*mended, *demo().analysis), FindingKind::WrongPitch, at));
@@ -87,8 +99,8 @@ TEST(Check, AMissingNoteIsFoundAndRemedied) {
     const Remake& r = demo().remake;
     const Part& bass = part_of(r, PartRole::Bass);
     const PlacedNote n = sure_note(bass);
-    const Remake gap = remove_notes(r, bass.id, {{n.placement, n.index}});
-    const double at = r.tempo.seconds(n.note.start);
+    const Remake gap = remove_notes(r, bass.id, {n.ref()}, Reach::Here);
+    const double at = r.song->tempo.seconds(n.note.start);
     const CheckReport report = check(gap, *demo().analysis);
     const Finding* f = find(report, FindingKind::MissingNote, at);
     ASSERT_TRUE(f);
@@ -107,12 +119,12 @@ TEST(Check, AnExtraNoteAndALateOneAreFound) {
     extra.length = 400;
     extra.pitch = 102;  // far above everything that is played
     const CheckReport with_extra = check(add_note(r, bass.id, extra), *demo().analysis);
-    EXPECT_TRUE(find(with_extra, FindingKind::ExtraNote, r.tempo.seconds(extra.start)));
-    const Remake late = change_notes(r, bass.id, {{n.placement, n.index}}, 100, 0, 0);
+    EXPECT_TRUE(find(with_extra, FindingKind::ExtraNote, r.song->tempo.seconds(extra.start)));
+    const Remake late = change_notes(r, bass.id, {n.ref()}, {.move = 100}, Reach::Here);
     const CheckReport report = check(late, *demo().analysis);
-    const Finding* f = find(report, FindingKind::Late, r.tempo.seconds(n.note.start + 100));
+    const Finding* f = find(report, FindingKind::Late, r.song->tempo.seconds(n.note.start + 100));
     ASSERT_TRUE(f);
-    EXPECT_NEAR(f->size, 1000 * (r.tempo.seconds(n.note.start + 100) - r.tempo.seconds(n.note.start)), 2.0);
+    EXPECT_NEAR(f->size, 1000 * (r.song->tempo.seconds(n.note.start + 100) - r.song->tempo.seconds(n.note.start)), 2.0);
     EXPECT_EQ(f->unit, "ms");
 }
 
@@ -120,25 +132,25 @@ TEST(Check, MissingAndExtraHitsAreFound) {
     const Remake& r = demo().remake;
     const Part& drums = part_of(r, PartRole::Drums);
     const PlacedNote n = sure_note(drums);
-    const CheckReport gone = check(remove_notes(r, drums.id, {{n.placement, n.index}}), *demo().analysis);
-    const Finding* f = find(gone, FindingKind::MissingHit, r.tempo.seconds(n.note.start));
+    const CheckReport gone = check(remove_notes(r, drums.id, {n.ref()}, Reach::Here), *demo().analysis);
+    const Finding* f = find(gone, FindingKind::MissingHit, r.song->tempo.seconds(n.note.start));
     ASSERT_TRUE(f);
-    EXPECT_TRUE(apply_remedy(remove_notes(r, drums.id, {{n.placement, n.index}}), *f));
+    EXPECT_TRUE(apply_remedy(remove_notes(r, drums.id, {n.ref()}, Reach::Here), *f));
     Note crash;
     crash.start = n.note.start + 333;
     crash.length = 100;
     crash.pitch = drum_sound(DrumKind::Crash).key;
-    EXPECT_TRUE(find(check(add_note(r, drums.id, crash), *demo().analysis), FindingKind::ExtraHit, r.tempo.seconds(crash.start)));
+    EXPECT_TRUE(find(check(add_note(r, drums.id, crash), *demo().analysis), FindingKind::ExtraHit, r.song->tempo.seconds(crash.start)));
 }
 
 TEST(Check, AWrongChordIsFoundAndRemedied) {
     const Remake& r = demo().remake;
-    const ChordEvent* sure = &r.chords.front();
-    for (const ChordEvent& c : r.chords)
+    const ChordEvent* sure = &r.song->chords.front();
+    for (const ChordEvent& c : r.song->chords)
         if (!c.chord.none() && c.confidence > sure->confidence) sure = &c;
     const Chord far{(sure->chord.root + 6) % 12, 0, (sure->chord.root + 6) % 12};
     const Remake wrong = set_chord(r, sure->start, far);
-    const double at = r.tempo.seconds(sure->start);
+    const double at = r.song->tempo.seconds(sure->start);
     const CheckReport report = check(wrong, *demo().analysis);
     const Finding* f = find(report, FindingKind::WrongChord, at);
     ASSERT_TRUE(f);
@@ -151,10 +163,10 @@ TEST(Check, ADifferenceMarkedAsIntendedIsNotReportedAgain) {
     const Remake& r = demo().remake;
     const Part& bass = part_of(r, PartRole::Bass);
     const PlacedNote n = sure_note(bass);
-    Remake wrong = change_notes(r, bass.id, {{n.placement, n.index}}, 0, 6, 0);
-    const std::string id = "part:" + std::to_string(bass.id);
+    Remake wrong = change_notes(r, bass.id, {n.ref()}, {.semitones = 6});
+    const ElementId id = bass.id;
     wrong = set_element(wrong, id, {State::Draft, "", "a fifth lower on purpose"});
-    for (const Finding& f : check(wrong, *demo().analysis).findings) EXPECT_NE(f.element_id, id);
+    for (const Finding& f : check(wrong, *demo().analysis).findings) EXPECT_NE(f.element, id);
 }
 
 TEST(Check, ADoubleTimeReadingOfTheSameBeatsStillMatches) {
@@ -180,7 +192,7 @@ TEST(Check, FindingsStandInOneOrderAndNoBarHasABeatTooMany) {
             ++ahead_of_a_bar;
             EXPECT_EQ(f.place, "bar " + std::to_string(f.bar + 1) + " beat 1") << "to the quarter of a beat it is the next bar's first";
         }
-        EXPECT_EQ(f.sentence().substr(0, 4), "Bar ");
+        EXPECT_EQ(finding_sentence(f).substr(0, 4), "Bar ");
     }
     EXPECT_GT(ahead_of_a_bar, 10);
     // Surest first by whole hundredths, then by time: so that any two can be compared, and any three agree.
@@ -203,7 +215,7 @@ TEST(Check, ComparesToneWidthAndLoudnessOfTheSound) {
 
 TEST(CheckJson, HoldsEveryElementAndFindingOfTheReport) {
     const Part& bass = part_of(demo().remake, PartRole::Bass);
-    const CheckReport report = check(change_notes(demo().remake, bass.id, {{0, 0}, {0, 1}, {0, 2}}, 0, 5, 0), *demo().analysis);
+    const CheckReport report = check(change_notes(demo().remake, bass.id, test::refs(demo().remake, bass.id, {0, 1, 2}), {.semitones = 5}), *demo().analysis);
     const auto j = nlohmann::json::parse(check_to_json(report));
     EXPECT_EQ(j["schema"], "fakturwerk-check/1");
     EXPECT_EQ(j["elements"].size(), report.elements.size());

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "check/compare_sound.hpp"
 
+#include "check/words.hpp"
+
 #include "support/signals.hpp"
 
 #include <gtest/gtest.h>
@@ -65,7 +67,7 @@ TEST(CompareSound, ABandTooLoudIsFoundWithARemedy) {
     for (const Finding& f : report.findings) {
         EXPECT_EQ(f.kind, FindingKind::Tone);
         EXPECT_EQ(f.unit, "dB");
-        found = found || (f.size > 8 && f.message.find("louder") != std::string::npos && f.remedy.find("lower") != std::string::npos);
+        found = found || (f.size > 8 && finding_message(f).find("louder") != std::string::npos && remedy_words(f).find("lower") != std::string::npos);
     }
     EXPECT_TRUE(found);
 }

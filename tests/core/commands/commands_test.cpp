@@ -107,7 +107,7 @@ TEST(Commands, NotesAreMeantByPlaceAndPitch) {
     EXPECT_EQ(test::sounding(up, kBass)[16].second, 38);
     EXPECT_EQ(test::sounding(after("note.remove part=Drums from=2 to=3\n"), kDrums).size(), 28u);
     EXPECT_EQ(test::sounding(after("note.remove part=Drums from=2 to=3 pitch=Kick\n"), kDrums).size(), 30u);
-    EXPECT_EQ(test::sounding(after("note.add part=Drums at=3.2.480 pitch=\"Hat, open\" velocity=70\n"), kDrums).size(), 33u);
+    EXPECT_EQ(test::sounding(after("note.add part=Drums at=3.2.480 pitch=hat_open velocity=70\n"), kDrums).size(), 33u);
     EXPECT_EQ(notes_text(r, *r.part(kBass), test::refs(r, kBass, {1})), "1.2.7/D#2");
 }
 
@@ -137,7 +137,7 @@ TEST(Commands, WhatCannotBeDoneIsToldWithItsLineAndChangesNothing) {
         {"meter.set meter=4/5", "is no meter"},
         {"part.add-layer part=Bass patch=Kazoo", "has no patch \"Kazoo\""},
         {"clip.from-original from=1 length=1/4 to=5 recipe=explode", "nothing that can be done to a sound"},
-        {"note.change part=Bass from=1 move=\"900 bars\"", "lies more than half an hour outside"},
+        {"note.change part=Bass from=1 move=\"2000 bars\"", "lies more than half an hour outside"},
         {"rival.choose part=Bass rival=2", "has no rival"},
         {"curve.set part=Bass field=level points=\"1 loud\"", "is no value"},
     };

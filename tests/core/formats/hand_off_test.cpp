@@ -17,25 +17,23 @@ using test::TemporaryFolder;
 namespace {
 
 HandOff job_for(const Remake& remake, const std::filesystem::path& folder, std::vector<Delivery> wanted) {
-    return {std::make_shared<const Remake>(remake), nullptr, {}, std::move(wanted), folder, {}};
-}
-
-Part named(const std::string& name) {
-    Part p;
-    p.name = name;
-    return p;
+    HandOff job;
+    job.remake = std::make_shared<const Remake>(remake);
+    job.wanted = std::move(wanted);
+    job.folder = folder;
+    return job;
 }
 
 }  // namespace
 
 TEST(StemNames, AreWhatADiskCanHoldWhateverAPartIsCalled) {
-    EXPECT_EQ(stem_file_name(3, named("Bass")), "03 Bass.wav");
-    EXPECT_EQ(stem_file_name(120, named("Grüße")), "120 Grüße.wav");
-    EXPECT_EQ(stem_file_name(1, named("../a\\b:c\n")), "01 ..-a-b-c-.wav");
-    EXPECT_EQ(stem_file_name(1, named("caf\xE9")), "01 café.wav");
+    EXPECT_EQ(stem_file_name(3, "Bass"), "03 Bass.wav");
+    EXPECT_EQ(stem_file_name(120, "Grüße"), "120 Grüße.wav");
+    EXPECT_EQ(stem_file_name(1, "../a\\b:c\n"), "01 ..-a-b-c-.wav");
+    EXPECT_EQ(stem_file_name(1, "caf\xE9"), "01 café.wav");
     std::string long_name;
     for (int i = 0; i < 500; ++i) long_name += "ü";
-    const std::string file = stem_file_name(1, named(long_name));
+    const std::string file = stem_file_name(1, long_name);
     EXPECT_LT(file.size(), 200u);
     EXPECT_TRUE(is_utf8(file)) << "cut between letters";
 }
@@ -55,15 +53,31 @@ TEST(HandOffWork, TheMixIsWhatRenderingGives) {
     const TemporaryFolder folder;
     ASSERT_TRUE(hand_off(job_for(small_remake(), folder / "out", {Delivery::Mix}), {}));
     const auto written = read_audio(folder / "out/mix.wav");
-    const auto rendered = render_offline(*compile_plan(small_remake(), 44100.0));
+    const auto rendered = render_offline(*compile_plan(small_remake(), {44100.0, {}}));
     ASSERT_TRUE(written && rendered);
     ASSERT_EQ(written->samples.size(), rendered->samples.size());
     for (std::size_t i = 0; i < written->samples.size(); i += 7) ASSERT_NEAR(written->samples[i], rendered->samples[i], 2e-7F) << "24 bits";
 }
 
+TEST(HandOffWork, BusesAndClipsAreStemsAndTheOriginalCanBeLeftOut) {
+    const TemporaryFolder folder;
+    auto original = std::make_shared<const Audio>(test::sine(440, 17.0));
+    Remake r = add_bus(small_remake(), "Room");
+    r = add_clip(r, from_original(r, "Hit", 1.0, 1.5), {});
+    HandOff job = job_for(r, folder / "out", {Delivery::Stems});
+    job.assets = assets_beside(original);
+    EXPECT_EQ(*hand_off(job, {}), 4);
+    EXPECT_TRUE(std::filesystem::exists(folder / "out/stems/03 Room.wav"));
+    EXPECT_TRUE(std::filesystem::exists(folder / "out/stems/04 Clips.wav"));
+    job.folder = folder / "without";
+    job.without_original = true;
+    EXPECT_EQ(*hand_off(job, {}), 3);
+    EXPECT_FALSE(std::filesystem::exists(folder / "without/stems/04 Clips.wav"));
+}
+
 TEST(HandOffWork, PartsOfOneNameGetAFileEach) {
     const TemporaryFolder folder;
-    const Remake r = with_part(with_part(small_remake(), 1, [](Part& p) { p.name = "Same"; }), 2, [](Part& p) { p.name = "Same"; });
+    const Remake r = with_part(with_part(small_remake(), test::kBass, [](Part& p) { p.name = "Same"; }), test::kDrums, [](Part& p) { p.name = "Same"; });
     ASSERT_TRUE(hand_off(job_for(r, folder / "out", {Delivery::Stems}), {}));
     EXPECT_EQ(std::distance(std::filesystem::directory_iterator(folder / "out/stems"), {}), 2);
 }
@@ -74,7 +88,7 @@ TEST(HandOffWork, StoppingLeavesNoHalfFileAndASilentLayerIsAnError) {
     progress.cancel();
     EXPECT_EQ(hand_off(job_for(small_remake(), folder / "out", {Delivery::Mix, Delivery::Stems}), progress).error().code, ErrorCode::Cancelled);
     EXPECT_TRUE(std::filesystem::is_empty(folder / "out"));
-    const Remake silent = with_part(small_remake(), 1, [](Part& p) { p.layers = {{InstrumentKind::SoundFont, "", 0, "/nowhere.sf2", 0.0, 0}}; });
+    const Remake silent = with_part(small_remake(), test::kBass, [](Part& p) { p.layers[0].source = &kSoundFont, p.layers[0].file = "/nowhere.sf2"; });
     EXPECT_EQ(hand_off(job_for(silent, folder / "out", {Delivery::Stems}), {}).error().code, ErrorCode::SoundFontUnusable);
     EXPECT_TRUE(std::filesystem::is_empty(folder / "out"));
 }

@@ -15,6 +15,7 @@
 
 namespace fw {
 
+using test::kBass;
 using test::small_remake;
 using test::TemporaryFolder;
 
@@ -37,7 +38,7 @@ std::vector<Told> told(const Part& part) {
 Remake with_parts_of(const Remake& song, const std::filesystem::path& midi) {
     Remake bare = song;
     bare.parts.clear();
-    std::erase_if(bare.elements, [](const auto& e) { return e.first.starts_with("part:"); });
+    std::erase_if(bare.notebook.edit().elements, [](const auto& e) { return static_cast<bool>(e.first.part()); });
     const auto read = read_midi(midi);
     EXPECT_TRUE(read);
     auto with = with_given_parts(bare, read->parts, read->start_s.value_or(0.0), midi.string());
@@ -54,9 +55,9 @@ TEST(MidiFile, WhatComesInStaysExactlyAndGoesOutTheSame) {
     Remake r = small_remake();
     std::vector<TempoMap::Anchor> anchors;
     for (int b = 0; b <= 32; ++b) anchors.push_back({b * kTicksPerQuarter, 0.5 + 0.5 * b + 0.02 * std::sin(b)});
-    r.tempo = TempoMap(anchors);
+    r.song.edit().tempo = TempoMap(anchors);
     Part lead;
-    lead.id = 3;
+    lead.id = PartId(r.next_id++);
     lead.name = "Line";
     lead.role = PartRole::Lead;
     std::vector<Note> notes;
@@ -70,11 +71,12 @@ TEST(MidiFile, WhatComesInStaysExactlyAndGoesOutTheSame) {
         notes.push_back(n);
     }
     std::sort(notes.begin(), notes.end(), [](const Note& a, const Note& b) { return a.start < b.start; });
-    lead.patterns = {{1, "A", 0, 8 * 3840, notes}};
-    lead.placements = {{1, 0, false}};
-    r.parts.push_back(std::make_shared<const Part>(lead));
-    r = with_part(r, 1, [](Part& p) {
-        for (Note& n : p.patterns[0].notes) n.pitch = 40, n.length = 1100;  // each still sounds when the next of its key is struck
+    lead.patterns = {test::pattern(1, "A", 8 * 3840, notes)};
+    lead.placements = {{PatternId(1), 0}};
+    lead.number_all();
+    r.parts.emplace_back(lead);
+    r = with_part(r, kBass, [](Part& p) {
+        for (Note& n : p.patterns[0].edit().notes) n.pitch = 40, n.length = 1100;  // each still sounds when the next of its key is struck
     });
     const TemporaryFolder folder;
     ASSERT_TRUE(write_midi(folder / "a.mid", r));
@@ -89,7 +91,7 @@ TEST(MidiFile, WhatComesInStaysExactlyAndGoesOutTheSame) {
 TEST(MidiFile, LikeSectionsOfWhatComesInAreNotMerged) {
     Remake r = small_remake();
     r.parts.clear();
-    std::erase_if(r.elements, [](const auto& e) { return e.first.starts_with("part:"); });
+    std::erase_if(r.notebook.edit().elements, [](const auto& e) { return static_cast<bool>(e.first.part()); });
     GivenPart part{"Bass", false, -1, {}};
     for (int b = 0; b < 32; ++b) part.notes.push_back({0.5 + 0.5 * b + (b >= 16 ? 0.012 : 0.0), 0.3, 40, b >= 16 ? 70 : 90, 1.0, {}});
     const auto with = with_given_parts(r, {part}, 0.0, "a.mid");
@@ -97,7 +99,7 @@ TEST(MidiFile, LikeSectionsOfWhatComesInAreNotMerged) {
     const auto notes = placed_notes(*with->parts[0]);
     ASSERT_EQ(notes.size(), 32u);
     for (std::size_t b = 0; b < 32; ++b) {
-        EXPECT_NEAR(with->tempo.seconds(notes[b].note.start), part.notes[b].onset_s, 0.0003) << b;
+        EXPECT_NEAR(with->song->tempo.seconds(notes[b].note.start), part.notes[b].onset_s, 0.0003) << b;
         EXPECT_EQ(notes[b].note.velocity, part.notes[b].velocity) << b;
     }
     for (int b = 16; b < 32; ++b)
@@ -109,19 +111,19 @@ TEST(MidiFile, ALongFileStaysWithTheRecordingToTheMicrosecond) {
     Remake r = small_remake();
     std::vector<TempoMap::Anchor> anchors;
     for (int b = 0; b <= 2000; ++b) anchors.push_back({b * kTicksPerQuarter, 0.5 + 0.6166499 * b});
-    r.tempo = TempoMap(anchors);
+    r.song.edit().tempo = TempoMap(anchors);
     r.reference.duration_s = 1300;
-    r = add_note(r, 1, {1999 * 960, 100, 40, 90, 1.0, Origin::Drawn, {}});
+    r = add_note(r, kBass, {1999 * 960, 100, 40, 90, 1.0, Origin::Drawn, {}});
     const TemporaryFolder folder;
     ASSERT_TRUE(write_midi(folder / "a.mid", r));
     const auto song = read_midi(folder / "a.mid");
     ASSERT_TRUE(song);
-    EXPECT_NEAR(*song->start_s + song->parts[0].notes.back().onset_s, r.tempo.seconds(Ticks{1999 * 960}), 5e-6);
+    EXPECT_NEAR(*song->start_s + song->parts[0].notes.back().onset_s, r.song->tempo.seconds(Ticks{1999 * 960}), 5e-6);
 }
 
 TEST(MidiFile, AFileWithANoteAheadOfBarOneBeginsWholeBarsEarlierAndSaysWhere) {
     const TemporaryFolder folder;
-    const Remake r = add_note(small_remake(), 1, {-100, 50, 33, 77, 1.0, Origin::Drawn, {}});
+    const Remake r = add_note(small_remake(), kBass, {-100, 50, 33, 77, 1.0, Origin::Drawn, {}});
     ASSERT_TRUE(write_midi(folder / "a.mid", r));
     const auto song = read_midi(folder / "a.mid");
     ASSERT_TRUE(song);
@@ -132,8 +134,8 @@ TEST(MidiFile, AFileWithANoteAheadOfBarOneBeginsWholeBarsEarlierAndSaysWhere) {
 TEST(MidiFile, HoldsTempoMeterMarkersKeysAndBends) {
     const TemporaryFolder folder;
     Remake r = small_remake();
-    r.meter = MeterMap({{1, 3, 4}});
-    r = with_part(r, 1, [](Part& p) { p.patterns[0].notes[0].bend = {{0, -100.0}}; });
+    r.song.edit().meter = MeterMap({{1, 3, 4}});
+    r = with_part(r, kBass, [](Part& p) { p.patterns[0].edit().notes[0].bend = {{0, -100.0}}; });
     ASSERT_TRUE(write_midi(folder / "a.mid", r));
     std::ifstream in(folder / "a.mid", std::ios::binary);
     const std::string bytes((std::istreambuf_iterator<char>(in)), {});
@@ -147,7 +149,7 @@ TEST(MidiFile, HoldsTempoMeterMarkersKeysAndBends) {
 
 TEST(MidiFile, MutedCellsAreLeftOut) {
     const TemporaryFolder folder;
-    ASSERT_TRUE(write_midi(folder / "a.mid", mute_cell(small_remake(), 1, 1, true)));
+    ASSERT_TRUE(write_midi(folder / "a.mid", mute_cell(small_remake(), kBass, SectionId(4), true)));
     EXPECT_EQ(read_midi(folder / "a.mid")->parts[0].notes.size(), 16u);
 }
 
@@ -178,7 +180,7 @@ TEST(MidiFile, PartsBeyondWhatARemakeMayHoldAreRefusedWithAReason) {
     const std::vector<GivenPart> many(200, GivenPart{"P", false, -1, {{1.0, 0.5, 40, 90, 1.0, {}}}});
     const auto refused = with_given_parts(small_remake(), many, 0.0, "a.mid");
     ASSERT_FALSE(refused);
-    EXPECT_EQ(refused.error().message(), "a.mid cannot be used, because in the remake it has 202 parts, more than 128: check that it is the right file.");
+    EXPECT_EQ(refused.error().message(), "a.mid cannot be used, because in the remake the remake holds 202 parts, and there can be 128: check that it is the right file.");
 }
 
 }  // namespace fw

@@ -1,12 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "formats/remake_file.hpp"
 
+#include "commands/command.hpp"
 #include "model/edits.hpp"
 #include "support/remakes.hpp"
 #include "support/signals.hpp"
 
 #include <gtest/gtest.h>
 #include <zip.h>
+#include <cstdlib>
 #include <fstream>
 #include <random>
 #include <tuple>
@@ -17,35 +19,143 @@ using test::small_remake;
 using test::TemporaryFolder;
 
 namespace {
-void expect_same(const Remake& a, const Remake& b) {
-    EXPECT_EQ(a.reference, b.reference);
-    EXPECT_EQ(a.tempo, b.tempo);
-    EXPECT_EQ(a.meter, b.meter);
-    EXPECT_EQ(a.keys, b.keys);
-    EXPECT_EQ(a.sections, b.sections);
-    EXPECT_EQ(a.chords, b.chords);
-    EXPECT_EQ(a.elements, b.elements);
-    EXPECT_EQ(a.tempo_candidates, b.tempo_candidates);
-    ASSERT_EQ(a.parts.size(), b.parts.size());
-    for (std::size_t i = 0; i < a.parts.size(); ++i) EXPECT_EQ(*a.parts[i], *b.parts[i]);
+
+/// One of everything a remake can hold.
+Remake rich() {
+    Remake r = small_remake();
+    const auto run = [&](const char* line) {
+        auto done = run_command(r, **parse_line(line));
+        EXPECT_TRUE(done) << line << ": " << done.error().message();
+        if (done) r = done->remake;
+    };
+    run("bus.add name=Room level=-2dB");
+    run("step.add bus=Room kind=reverb decay_s=3");
+    run("send.add part=Bass bus=Room level=-9dB");
+    run("part.output part=Drums bus=Room");
+    run("step.add part=Bass kind=filter");
+    run("step.add part=Bass kind=duck by=Drums sound=Kick depth=9dB");
+    run("part.add-layer part=Bass source=synth patch=\"Warm pad\" cutoff=900 wave=square octave=-1 low_key=C2 offset_ms=-5 pan=-50%");
+    run("part.add-layer part=Drums source=soundfont program=3 file=/x.sf2");
+    run("curve.set part=Bass layer=2 field=cutoff section=verse points=\"1 200 smooth, 2.3 4k curved 0.5, 4 1k hold\"");
+    run("curve.set master=on field=level points=\"1 -6, 8 0\"");
+    run("field.set part=Bass step=duck field=on value=off section=\"verse 2\"");
+    run("clip.from-original from=1.2 length=1/4 to=5 ends=on recipe=\"trim 5 400, fade 2 20, reverse, gain -3, pitch -2.5, stretch 1.5\" name=Whoosh level=-4");
+    run("note.change part=Bass from=5 to=6 semitones=2 move=\"9 ticks\" reach=here");
+    run("note.remove part=Bass from=6 to=6.2 reach=here");
+    run("rival.add part=Bass name=other");
+    run("row.add name=\"Tape hiss\"");
+    run("element.note element=Bass state=confirmed question=\"is bar 3 right? — “maybe”\" intended=\"an octave up on purpose\"");
+    run("element.note element=\"Tape hiss\" state=open question=\"how loud?\"");
+    run("part.mute part=Drums on=on");
+    r.parts[0].edit().patterns[0].edit().notes[0].bend = {{0, 0.0}, {240, -35.5}};
+    r.notebook.edit().remarks = {{RemarkKind::Faint, ElementId::chords(), 960, 480, "a bell"}};
+    r.notebook.edit().research = "cut at night";
+    r.notebook.edit().time_spent_s = 5400.0;
+    return r;
 }
+
 }  // namespace
 
 TEST(RemakeFile, EverythingSurvivesSavingAndOpening) {
     const TemporaryFolder folder;
-    Remake r = small_remake();
-    r.elements["part:1"] = {State::Confirmed, "is bar 3 right? — “maybe”", "an octave up on purpose"};
-    r = with_part(r, 1, [](Part& p) {
-        p.patterns[0].notes[0].bend = {{0, 0.0}, {240, -35.5}};
-        p.patterns.push_back({2, "A′", 1, 3840, {}});
-        p.layers.push_back({InstrumentKind::SoundFont, "", 32, "/x.sf2", -6, -1});
-        p.mute = true;
-        p.pan = -0.25;
-    });
+    const Remake r = rich();
     ASSERT_TRUE(save_remake(folder / "a.fakturwerk", r));
     const auto back = load_remake(folder / "a.fakturwerk");
-    ASSERT_TRUE(back);
-    expect_same(r, *back);
+    ASSERT_TRUE(back) << back.error().message();
+    EXPECT_EQ(remake_to_json(*back), remake_to_json(r));
+    EXPECT_EQ(back->reference, r.reference);
+    EXPECT_EQ(back->song, r.song);
+    EXPECT_EQ(back->parts, r.parts);
+    EXPECT_EQ(back->mixer, r.mixer);
+    EXPECT_EQ(back->automation, r.automation);
+    EXPECT_EQ(back->clips, r.clips);
+    EXPECT_EQ(back->notebook, r.notebook);
+    EXPECT_EQ(*back, r);
+}
+
+TEST(RemakeFile, RandomDocumentsSurvive) {
+    // By random commands, so that whatever can be done can be kept.
+    std::mt19937 random(21);
+    const auto pick = [&](std::size_t n) { return static_cast<std::size_t>(random() % n); };
+    Remake r = rich();
+    const auto all = commands();
+    const std::vector<std::string> words{"Bass", "Drums", "Room", "verse", "verse 2", "1", "2.3", "on", "off", "1/8", "-9dB", "2k", "drive", "duck", "synth", "Warm pad", "cutoff", "level", "Dm7", "C3", "here", "1 0, 3 1 smooth"};
+    int changed = 0;
+    for (int i = 0; i < 3000; ++i) {
+        const Command& c = *all[pick(all.size())];
+        Line line(c.id);
+        for (const Argument& a : c.arguments)
+            if (a.needed || pick(3) == 0) line.with(a.name, words[pick(words.size())]);
+        const auto done = run_command(r, line);
+        if (!done || done->remake.parts.size() < 2 || done->remake.parts.size() > 6 || done->remake == r) continue;
+        r = done->remake;
+        ++changed;
+        const auto back = remake_from_json(remake_to_json(r), "x");
+        ASSERT_TRUE(back) << line.text() << ": " << back.error().message();
+        ASSERT_EQ(*back, r) << line.text();
+    }
+    EXPECT_GT(changed, 60);
+}
+
+TEST(RemakeFile, WhatANewerProgramWroteIsKept) {
+    std::string text = remake_to_json(rich());
+    const auto add = [&](const std::string& before, const std::string& what) {
+        const auto at = text.find(before);
+        ASSERT_NE(at, std::string::npos) << before;
+        text.insert(at, what);
+    };
+    add("\"reference\"", "\"mood\": {\"of\": [1, 2.5, \"blue\"]}, ");
+    add("\"tuning_cents\"", "\"weather\": \"fog\", ");
+    add("\"pitch\"", "\"aftertouch\": 12, ");
+    add("\"cutoff\": 9", "\"warmth\": 0.5, ");
+    add("\"state\"", "\"since\": null, ");
+    const auto opened = remake_from_json(text, "x");
+    ASSERT_TRUE(opened) << opened.error().message();
+    EXPECT_EQ(opened->unknown.map().size(), 1u);
+    const Remake edited = reread_tempo(*opened, 2.0);
+    const std::string again = remake_to_json(edited);
+    for (const char* kept : {"\"mood\"", "\"blue\"", "\"weather\"", "\"aftertouch\"", "\"warmth\"", "\"since\""}) EXPECT_NE(again.find(kept), std::string::npos) << kept;
+    EXPECT_EQ(remake_to_json(*remake_from_json(again, "x")), again);
+}
+
+TEST(RemakeFile, AFileOfVersionOneOpensAsWhatItWas) {
+    const auto r = load_remake(std::filesystem::path(FW_FIXTURES_DIR) / "remake-version-1.fakturwerk");
+    ASSERT_TRUE(r) << r.error().message();
+    EXPECT_EQ(r->reference.path, "/music/lantern-ferry.ogg");
+    EXPECT_EQ(r->reference.content_hash != 0, true);
+    ASSERT_EQ(r->parts.size(), 5u);
+    std::size_t notes = 0;
+    for (const auto& p : r->parts) notes += placed_notes(*p).size();
+    EXPECT_EQ(notes, 1431u) << "as the version that wrote it counted";
+    const Part& bass = *r->parts[0];
+    ASSERT_EQ(bass.layers.size(), 2u);
+    EXPECT_EQ(bass.layers[1].source, &kSoundFont);
+    EXPECT_EQ(bass.layers[1].program, 32);
+    EXPECT_EQ(bass.layers[1].gain_db, -6.0);
+    EXPECT_EQ(bass.layers[1].octave, -1.0);
+    EXPECT_EQ(r->element(bass.id).intended, "an octave up on purpose");
+    EXPECT_EQ(r->element(bass.id).state, State::Confirmed);
+    EXPECT_NEAR(r->song->tempo.bpm_at(0), 97.3, 0.1);
+    EXPECT_EQ(r->song->sections.size(), 7u);
+    EXPECT_EQ(r->song->section(r->song->sections[3].repeat_of), &r->song->sections[1]);
+    int variants = 0;
+    for (const auto& p : r->parts)
+        for (const auto& x : p->patterns) variants += static_cast<bool>(x->parent);
+    EXPECT_EQ(variants, 6);
+    const auto again = remake_from_json(remake_to_json(*r), "x");
+    ASSERT_TRUE(again);
+    EXPECT_EQ(*again, *r);
+}
+
+TEST(RemakeFile, TheFormatsDocumentSaysWhatIsWritten) {
+    std::ifstream in(std::filesystem::path(FW_DOCS_DIR) / "remake-format.md");
+    const std::string page((std::istreambuf_iterator<char>(in)), {});
+    if (const char* update = std::getenv("FW_UPDATE_DOCS"); update && page.find(remake_format_tables()) == std::string::npos) {
+        const auto begin = page.find("### ");
+        std::ofstream(std::filesystem::path(FW_DOCS_DIR) / "remake-format.md") << page.substr(0, begin) << remake_format_tables();
+        return;
+    }
+    EXPECT_NE(page.find(remake_format_tables()), std::string::npos) << "docs/remake-format.md: FW_UPDATE_DOCS=1 test_formats_check --gtest_filter=*Document* writes it anew";
 }
 
 TEST(RemakeFile, DamagedFilesAreToldAndNeverCrash) {
@@ -79,19 +189,20 @@ TEST(RemakeFile, HostileJsonGivesAnErrorOrAValidDocument) {
         EXPECT_NE(at, std::string::npos) << from;
         return remake_from_json(text.replace(at, from.size(), to), "x");
     };
-    EXPECT_EQ(with("fakturwerk-remake/1", "fakturwerk-remake/2").error().code, ErrorCode::RemakeFromFuture);
-    EXPECT_EQ(with("fakturwerk-remake/1", "something-else/1").error().code, ErrorCode::RemakeDamaged);
+    EXPECT_EQ(with("fakturwerk-remake/2", "fakturwerk-remake/3").error().code, ErrorCode::RemakeFromFuture);
+    EXPECT_EQ(with("fakturwerk-remake/2", "something-else/2").error().code, ErrorCode::RemakeDamaged);
     EXPECT_EQ(with("\"dorian\"", "\"sideways\"").error().code, ErrorCode::RemakeDamaged);
     EXPECT_EQ(with("\"D:min7\"", "\"??\"").error().code, ErrorCode::RemakeDamaged);
     // What is wrong is told, with what the file says; nothing is clamped into something it did not say.
     for (const auto& [from, to, words] : {std::tuple{"\"pattern\": 1", "\"pattern\": 99", "places a pattern that is not there"},
-                                          {"\"pitch\": 38", "\"pitch\": 99999", "a note of pitch 99999"},
-                                          {"\"pitch\": 38", "\"pitch\": 4294967334", "a note of pitch 2147483647"},
-                                          {"\"id\": 2,", "\"id\": 1,", "two of its parts have the number 1"},
+                                          {"\"pitch\": 38", "\"pitch\": 99999", "is 99999, not from 0 to 127"},
+                                          {"\"pitch\": 38", "\"pitch\": 4294967334", "is 2147483647, not from 0 to 127"},
+                                          {"\"id\": 2,", "\"id\": 1,", "with the number 1"},
                                           {"\"id\": 1,", "\"id\": 0,", "has the number 0"},
-                                          {"\"gain_db\": 0.0", "\"gain_db\": 99.0", "is 99, not between -96 and 24"},
-                                          {"\"duration_s\": 17.0", "\"duration_s\": 1e300", "the length of the recording is 1e+300"},
-                                          {"\"numerator\": 4", "\"numerator\": 0", "meters"},
+                                          {"\"role\": \"bass\"", "\"level\": 99.0", "the level of its part \"Bass\" is 99, not −96.0 dB to 24.0 dB"},
+                                          {"\"synth\"", "\"kazoo\"", "a layer of the kind \"kazoo\", which this program does not know"},
+                                          {"\"duration_s\": 17.0", "\"duration_s\": 1e300", "the duration of the recording is 1e+300 s"},
+                                          {"    1,\n    4,\n    4", "    1,\n    0,\n    4", "meters"},
                                           {"    0,\n    0.5", "    960,\n    0.5", "tempo map does not ascend"}}) {
         const auto refused = with(from, to);
         ASSERT_FALSE(refused) << to;
@@ -102,7 +213,9 @@ TEST(RemakeFile, HostileJsonGivesAnErrorOrAValidDocument) {
                                    {"\"pitch\": 38", "\"pitch\": null"},
                                    {"\"pitch\": 38", "\"pitch\": 1e999"},
                                    {"\"name\": \"Bass\"", "\"name\": 7"},
-                                   {"fakturwerk-remake/1", "fakturwerk-remake/0"}})
+                                   {"fakturwerk-remake/2", "fakturwerk-remake/0"},
+                                   {"fakturwerk-remake/2", "fakturwerk-remake/1"},
+                                   {"\"synth\"", "7"}})
         EXPECT_EQ(with(from, to).error().code, ErrorCode::RemakeDamaged) << to;
     EXPECT_EQ(remake_from_json("[]", "x").error().code, ErrorCode::RemakeDamaged);
     EXPECT_EQ(remake_from_json("", "x").error().code, ErrorCode::RemakeDamaged);

@@ -50,7 +50,8 @@ TEST(Fields, EveryFieldThereIsCanBeSetReadAndReset) {
             for (const double wanted : {row->low, row->high, value_at(*row, 0.37)}) {
                 const Remake set = set_field(r, ref, wanted);
                 EXPECT_EQ(*field_value(set, ref), clamped(*row, wanted)) << row->id;
-                if (std::string(row->id) != "low_key" && std::string(row->id) != "high_key") EXPECT_EQ(what_is_wrong(set), std::nullopt) << row->id;
+                const bool range_of_notes = row->unit == Unit::Pitch;  // where the lowest may come above the highest
+                EXPECT_TRUE(range_of_notes || !what_is_wrong(set)) << row->id;
                 const double back = *field_value(reset_field(set, ref), ref);
                 EXPECT_TRUE(back == start || back == row->neutral) << row->id;
             }

@@ -29,10 +29,10 @@ constexpr double kNan = std::numeric_limits<double>::quiet_NaN(), kInf = std::nu
 
 const std::vector<Fault>& faults() {
     static const std::vector<Fault> list{
-        {"length of the recording", [](Remake& r) { r.reference.duration_s = 1e9; }},
-        {"length of the recording", [](Remake& r) { r.reference.duration_s = kNan; }},
-        {"loudness", [](Remake& r) { r.reference.integrated_lufs = -kInf; }},
-        {"the tuning cents of the song", [](Remake& r) { r.song.edit().tuning_cents = 5000; }},
+        {"duration of the recording", [](Remake& r) { r.reference.duration_s = 1e9; }},
+        {"duration of the recording", [](Remake& r) { r.reference.duration_s = kNan; }},
+        {"loudness of the recording is -inf LUFS", [](Remake& r) { r.reference.integrated_lufs = -kInf; }},
+        {"the tuning of the song is 5000 cents", [](Remake& r) { r.song.edit().tuning_cents = 5000; }},
         {"tuning", [](Remake& r) { r.song.edit().tuning_confidence = kNan; }},
         {"swing", [](Remake& r) { r.song.edit().swing_ratio = 3; }},
         {"swing", [](Remake& r) { r.song.edit().swing_subdivision = 0; }},
@@ -44,9 +44,9 @@ const std::vector<Fault>& faults() {
          [](Remake& r) {
              r.song.edit().tempo = TempoMap({{0, 0.0}, {960, 0.001}});
          }},
-        {"anchor",
+        {"an anchor of the tempo lies",
          [](Remake& r) {
-             r.song.edit().tempo = TempoMap({{0, 0.0}, {960, 1e9}});
+             r.song.edit().tempo = TempoMap({{0, -90'000.0}, {960 * 100'000, 5.0}});
          }},
         {"anchor",
          [](Remake& r) {

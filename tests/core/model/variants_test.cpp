@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "model/edits/notes.hpp"
+#include "model/edits.hpp"
 #include "model/validate.hpp"
 #include "support/remakes.hpp"
 
@@ -87,17 +87,41 @@ TEST(Variants, MadeFromNotesTheyKeepOnlyWhatDiffers) {
     const Pattern parent = *small_remake().part(kBass)->patterns[0];
     std::vector<Note> notes = parent.notes;
     for (Note& n : notes) n.id = {};
-    notes[3].start += 12;   // the same note, heard a little later
-    notes[5].start += 90;   // the same note, moved
-    notes[7].pitch += 12;   // another note
+    notes[3].start += 12;  // the same note, played a little later
+    notes[7].pitch += 12;  // another note
     notes.erase(notes.begin() + 9);
+    const auto wanted = notes;
     int next = 1000;
-    const Pattern variant = variant_of(parent, notes, 120, 30, next);
-    EXPECT_EQ(variant.notes.size(), 2u);
+    const Pattern variant = variant_of(parent, notes, 120, next);
+    ASSERT_EQ(variant.notes.size(), 2u);
+    EXPECT_EQ(variant.own(parent.notes[3].id)->own, kOwnStart);
     EXPECT_EQ(variant.left_out.size(), 2u);
-    EXPECT_TRUE(variant.own(parent.notes[5].id));
-    EXPECT_EQ(notes_of(variant, &parent).size(), 15u);
-    EXPECT_EQ(variant_of(parent, parent.notes, 120, 0, next).notes.size(), 0u);
+    const auto plays = notes_of(variant, &parent);
+    ASSERT_EQ(plays.size(), wanted.size());
+    for (std::size_t i = 0; i < plays.size(); ++i) EXPECT_EQ(difference(plays[i], wanted[i]), 0) << i;
+    EXPECT_EQ(variant_of(parent, parent.notes, 120, next).notes.size(), 0u);
+}
+
+TEST(Variants, APitchChangedInTheParentReachesANoteWhoseTimingIsAnotherHere) {
+    const Remake r = small_remake();
+    const Remake later = change_notes(r, kBass, refs(r, kBass, {17}), {.move = 30}, Reach::Here);
+    const Remake up = change_notes(later, kBass, refs(later, kBass, {1}), {.semitones = 3});
+    EXPECT_EQ(pitch(up, 17), pitch(r, 17) + 3);
+    EXPECT_EQ(placed_notes(*up.part(kBass))[17].note.start, placed_notes(*r.part(kBass))[17].note.start + 30) << "and keeps it";
+    // From the variant's side: the pitch is the parent's, the timing its own.
+    const Remake everywhere = change_notes(later, kBass, refs(later, kBass, {17}), {.move = 10, .semitones = 3});
+    EXPECT_EQ(pitch(everywhere, 1), pitch(r, 1) + 3);
+    EXPECT_EQ(placed_notes(*everywhere.part(kBass))[1].note.start, placed_notes(*r.part(kBass))[1].note.start);
+    EXPECT_EQ(placed_notes(*everywhere.part(kBass))[17].note.start, placed_notes(*r.part(kBass))[17].note.start + 40);
+    EXPECT_EQ(what_is_wrong(everywhere), std::nullopt);
+    // A pattern and its variant meant at once: each member is changed once.
+    std::vector<NoteRef> all;
+    for (const PlacedNote& n : placed_notes(*later.part(kBass))) all.push_back(n.ref());
+    const Remake both = change_notes(later, kBass, all, {.move = 10, .semitones = 1});
+    for (std::size_t i = 0; i < 32; ++i) {
+        EXPECT_EQ(pitch(both, i), pitch(later, i) + 1) << i;
+        EXPECT_EQ(placed_notes(*both.part(kBass))[i].note.start, placed_notes(*later.part(kBass))[i].note.start + 10) << i;
+    }
 }
 
 }  // namespace fw

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <functional>
+#include <map>
 #include <set>
 
 namespace fw {
@@ -64,24 +65,51 @@ Remake edit_notes(const Remake& remake, PartId part_id, const std::vector<NoteRe
                 for (const auto& [from, to] : renamed_by_setting_apart(part, place))
                     if (wanted.erase({place, from})) wanted.emplace(place, to);
         }
-        std::set<std::pair<PatternId, NoteId>> done;  // two placements of one pattern name the same note
+        std::map<std::pair<PatternId, NoteId>, int> done;  // members: two placements, or a pattern and its variant, may name the same note
         std::set<PatternId> touched;
         for (const auto& [place, note] : wanted) {
             const Placement* placement = part.placement(place);
             const Pattern* pattern = placement ? part.pattern(placement->pattern) : nullptr;
             if (!pattern) continue;
-            PatternId keeper = pattern->id;
-            if (!pattern->own(note)) {
-                const Pattern* parent = pattern->parent ? part.pattern(pattern->parent) : nullptr;
-                const Note* theirs = parent && !pattern->leaves_out(note) ? parent->own(note) : nullptr;
-                if (!theirs) continue;
-                if (reach == Reach::Here) part.edit_pattern(keeper)->notes.push_back(Note(*theirs));
-                else keeper = parent->id;
+            const Pattern* parent = pattern->parent ? part.pattern(pattern->parent) : nullptr;
+            const Note* theirs = parent && !pattern->leaves_out(note) ? parent->own(note) : nullptr;
+            const Note* ours = pattern->own(note);
+            if (!ours && !theirs) continue;
+            const Note before = !ours ? *theirs : theirs ? resolved(*ours, *theirs) : *ours;
+            Note after = before;
+            change(after, placement->start);
+            const int own = !ours ? 0 : theirs ? ours->own : kAllOwn;
+            const auto put = [&, note = note](PatternId where, int members) {
+                int& already = done[{where, note}];
+                members &= ~already;
+                already |= members;
+                for (Note& n : part.edit_pattern(where)->notes)
+                    if (n.id == note) take_members(n, after, members);
+                touched.insert(where);
+            };
+            if (!theirs) {
+                put(pattern->id, kAllOwn);
+            } else if (!ours && (reach == Reach::Everywhere || difference(before, after) == 0)) {
+                if (reach == Reach::Everywhere) put(parent->id, kAllOwn);
+            } else if (reach == Reach::Here) {
+                const PatternId here = pattern->id;
+                after.own = own | difference(after, *theirs);
+                if (ours) {
+                    const int members = after.own;
+                    put(here, kAllOwn);
+                    for (Note& n : part.edit_pattern(here)->notes)
+                        if (n.id == note) n.own = members;
+                } else {
+                    part.edit_pattern(here)->notes.push_back(after);
+                    touched.insert(here);
+                }
+            } else {
+                // Each member where it is kept: what the variant has from its parent is changed there, and so wherever the parent plays.
+                const int changed = difference(before, after);
+                const PatternId here = pattern->id, above = parent->id;
+                put(here, changed & own);
+                put(above, changed & ~own);
             }
-            if (!done.emplace(keeper, note).second) continue;
-            for (Note& n : part.edit_pattern(keeper)->notes)
-                if (n.id == note) change(n, placement->start);
-            touched.insert(keeper);
         }
         for (const PatternId id : touched) sort_notes(part.edit_pattern(id)->notes);
     });
@@ -159,17 +187,31 @@ Remake remove_notes(const Remake& remake, PartId part_id, const std::vector<Note
             if (theirs && (reach == Reach::Here || pattern->own(note))) left_out.emplace(pattern->id, note);
         }
         std::set<PatternId> touched;
-        for (const auto& [pattern, note] : doomed) touched.insert(pattern);
+        std::map<std::pair<PatternId, NoteId>, Note> before;
+        for (const auto& [pattern, note] : doomed) {
+            touched.insert(pattern);
+            before.emplace(std::pair{pattern, note}, *part.pattern(pattern)->own(note));
+        }
         for (const PatternId id : touched)
             std::erase_if(part.edit_pattern(id)->notes, [&](const Note& n) { return doomed.contains({id, n.id}); });
         for (const auto& [id, note] : left_out) {
             auto& list = part.edit_pattern(id)->left_out;
             list.insert(std::lower_bound(list.begin(), list.end(), note), note);
         }
-        // What a parent no longer has cannot be left out of it.
-        for (auto& p : part.patterns)
-            if (p->parent && touched.contains(p->parent) && !p->left_out.empty())
-                std::erase_if(p.edit().left_out, [&](NoteId n) { return doomed.contains({p->parent, n}); });
+        // What a parent no longer has cannot be left out of it, and a variant's own version of it is a note by itself now.
+        for (auto& p : part.patterns) {
+            if (!p->parent || !touched.contains(p->parent)) continue;
+            const auto gone = [&, parent = p->parent](NoteId n) { return doomed.contains({parent, n}); };
+            if (std::any_of(p->left_out.begin(), p->left_out.end(), gone)) std::erase_if(p.edit().left_out, gone);
+            if (std::any_of(p->notes.begin(), p->notes.end(), [&](const Note& n) { return gone(n.id); }))
+                for (Note& n : p.edit().notes)
+                    if (gone(n.id)) {
+                        take_members(n, before.at({p->parent, n.id}), kAllOwn & ~n.own);
+                        n.id = NoteId(part.next_id++);
+                        n.own = kAllOwn;
+                    }
+            sort_notes(p.edit().notes);
+        }
     });
 }
 

@@ -69,6 +69,8 @@ public:
     template <class... Rest>
     void settings(Rest&&...) {}
     template <class... Rest>
+    void members(Rest&&...) {}
+    template <class... Rest>
     void treatment(Rest&&...) {}
     template <class... Rest>
     void field_ref(Rest&&...) {}
