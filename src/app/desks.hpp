@@ -2,8 +2,10 @@
 #pragma once
 
 #include "app/close_up.hpp"
+#include "app/curve_view.hpp"
 #include "app/painting.hpp"
 #include "app/session.hpp"
+#include "app/sound_sheet.hpp"
 
 #include <QWidget>
 
@@ -49,16 +51,17 @@ private:
     ChordCloseUp* chords_ = nullptr;
     QLabel* empty_ = nullptr;
     QLabel* title_ = nullptr;
-    QComboBox* grid_ = nullptr;
+    QComboBox *grid_ = nullptr, *reach_ = nullptr;
 };
 
-/// Parts × sections with pattern letters; click a cell to mute or unmute it. Below, the chosen part's tone against the original's.
+/// Parts × sections with pattern letters; click a cell to mute or unmute it.
 class ArrangementGrid final : public QWidget {
     Q_OBJECT
 
 public:
     explicit ArrangementGrid(Session& session, QWidget* parent = nullptr);
     QRectF cell_rect(int part, int section) const;
+    QSize sizeHint() const override;
 
 protected:
     void paintEvent(QPaintEvent* event) override;
@@ -86,15 +89,20 @@ private:
     StillPicture still_;
 };
 
+/// Who plays where, how the chosen field moves, and the selected part's sound sheet.
 class RebuildDesk final : public QWidget {
     Q_OBJECT
 
 public:
     explicit RebuildDesk(Session& session, QWidget* parent = nullptr);
     ArrangementGrid* grid() const { return grid_; }
+    SoundSheet* sheet() const { return sheet_; }
+    CurveView* curve() const { return curve_; }
 
 private:
     ArrangementGrid* grid_ = nullptr;
+    CurveView* curve_ = nullptr;
+    SoundSheet* sheet_ = nullptr;
 };
 
 /// Match by section and element, both waveforms and spectra overprinted, and the findings, worst first.

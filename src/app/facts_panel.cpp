@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/facts_panel.hpp"
 
+#include "app/calm_combo.hpp"
 #include "app/changes.hpp"
 #include "app/number_field.hpp"
 #include "app/theme.hpp"
@@ -24,15 +25,6 @@ namespace fw::app {
 namespace {
 
 QString percent(double v) { return QString("%1 %").arg(std::lround(v * 100)); }
-
-/// A combo box that does not change under a scrolling wheel unless it has the focus.
-class CalmCombo final : public QComboBox {
-public:
-    CalmCombo() { setFocusPolicy(Qt::StrongFocus); }
-
-protected:
-    void wheelEvent(QWheelEvent* e) override { hasFocus() ? QComboBox::wheelEvent(e) : e->ignore(); }
-};
 
 NumberField* number(double value, double low, double high, double step, const QString& suffix, int decimals = 1) {
     return new NumberField(value, low, high, step, suffix, decimals);

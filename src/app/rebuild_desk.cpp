@@ -10,15 +10,18 @@
 namespace fw::app {
 
 namespace {
-constexpr int kNames = 128, kHead = 40, kRowHeight = 44;
+constexpr int kNames = 128, kHead = 40, kRowHeight = 36;
 }
 
 ArrangementGrid::ArrangementGrid(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setAccessibleName("Arrangement");
     setToolTip("Click a cell to mute or unmute the part in that section; click a name to select the part.");
-    setMinimumHeight(kHead + 3 * kRowHeight);
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    connect(&session_, &Session::document_changed, this, [this] { updateGeometry(); });
     still_.follow(*this, session_, {&Session::document_changed, &Session::selection_changed, &Session::report_changed});
 }
+
+QSize ArrangementGrid::sizeHint() const { return {400, kHead + std::clamp(static_cast<int>(session_.remake().parts.size()), 3, 12) * kRowHeight + 2}; }
 
 QRectF ArrangementGrid::cell_rect(int part, int section) const {
     const Remake& r = session_.remake();
@@ -67,11 +70,11 @@ void ArrangementGrid::paint_still(QPainter& p) const {
         p.drawLine(row.bottomLeft(), row.bottomRight());
         p.setPen(part.mute ? theme().faint : theme().text);
         p.setFont(text_font(9.5, chosen));
-        paint_text(p, QRectF(12, row.top() + 5, kNames - 20, 18), Qt::AlignVCenter, QString::fromStdString(part.name));
+        paint_text(p, QRectF(12, row.top() + 2, kNames - 20, 18), Qt::AlignVCenter, QString::fromStdString(part.name));
         p.setFont(text_font(8));
         p.setPen(theme().faint);
         const Layer layer = part.layers.empty() ? Layer{} : part.layers.front();
-        paint_text(p, QRectF(12, row.top() + 22, kNames - 20, 15), Qt::AlignVCenter,
+        paint_text(p, QRectF(12, row.top() + 18, kNames - 20, 15), Qt::AlignVCenter,
                    QString("%1 dB%2").arg(part.gain_db, 0, 'f', 1).arg(layer.patch.empty() ? QString() : ", " + QString::fromStdString(layer.patch)));
         for (int s = 0; s < static_cast<int>(r.song->sections.size()); ++s) {
             const Section& section = r.song->sections[static_cast<std::size_t>(s)];
@@ -196,8 +199,10 @@ RebuildDesk::RebuildDesk(Session& session, QWidget* parent) : QWidget(parent) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
-    column->addWidget(grid_ = new ArrangementGrid(session), 3);
-    column->addWidget(new ToneView(session), 2);
+    column->addWidget(grid_ = new ArrangementGrid(session));
+    column->addWidget(curve_ = new CurveView(session, *grid_));
+    column->addWidget(sheet_ = new SoundSheet(session), 1);
+    connect(sheet_, &SoundSheet::field_chosen, curve_, [this] { curve_->show_field(sheet_->chosen_field()); });
 }
 
 }  // namespace fw::app

@@ -43,6 +43,15 @@ TranscribeDesk::TranscribeDesk(Session& session, QWidget* parent) : QWidget(pare
         grid_->addItem(name, ticks);
     grid_->setCurrentIndex(3);
     tools->addWidget(grid_);
+    reach_ = new QComboBox;
+    reach_->setObjectName("reach");
+    reach_->setToolTip("Whether an edit changes a note wherever its pattern plays, or only here, for which a variant is made (R)");
+    reach_->addItems({"everywhere it plays", "here only"});
+    connect(reach_, &QComboBox::activated, this, [this](int i) { session_.set_reach(i == 1 ? Reach::Here : Reach::Everywhere); });
+    tools->addSpacing(8);
+    tools->addWidget(new QLabel("Edit"));
+    tools->addSpacing(6);
+    tools->addWidget(reach_);
     const auto zoom = [&](const char* text, double factor, const char* tip) {
         auto* b = new QPushButton(text);
         b->setToolTip(tip);
@@ -86,6 +95,7 @@ CloseUp* TranscribeDesk::current() const { return qobject_cast<CloseUp*>(stack_-
 
 void TranscribeDesk::follow() {
     const Part* part = session_.selected_part();
+    reach_->setCurrentIndex(session_.reach() == Reach::Here ? 1 : 0);
     title_->setText(session_.has_reference() ? QString::fromStdString(session_.remake().element_name(session_.element())) : QString());
     QWidget* wanted = session_.element() == ElementId::chords() ? static_cast<QWidget*>(chords_)
                       : !part                         ? static_cast<QWidget*>(empty_)

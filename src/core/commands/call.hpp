@@ -63,6 +63,8 @@ std::string notes_text(const Remake& remake, const Part& part, const std::vector
 /// Adds what names an owner: part=…, layer=…, …
 Line& name_owner(Line& line, const Remake& remake, const FieldOwner& owner);
 Line& name_chain(Line& line, const Remake& remake, const Chain& chain);
+/// A curve's points as curve.set reads them; start: of the section, or 0.
+std::string points_text(const Remake& remake, const Parameter& row, Ticks start, const std::vector<CurvePoint>& points);
 std::string element_text(const Remake& remake, ElementId element);
 const char* reach_text(Reach reach);
 

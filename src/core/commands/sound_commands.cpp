@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <cstdio>
 
 namespace fw {
 
@@ -28,6 +29,23 @@ Layer new_layer(const Call& c, const SourceType& otherwise) {
     if (c.has("program")) layer.program = c.whole("program", 0, 127);
     if (c.has("file")) layer.file = c.text("file");
     return layer;
+}
+
+std::string points_text(const Remake& remake, const Parameter& row, Ticks start, const std::vector<CurvePoint>& points) {
+    const MeterMap& meter = remake.song->meter;
+    const int first_bar = meter.position(start).bar;
+    std::string all;
+    for (const CurvePoint& p : points) {
+        const BarPosition at = meter.position(start + p.tick);
+        std::string value = value_text(row, p.value);
+        std::erase(value, ' ');
+        all += (all.empty() ? "" : ", ") + std::to_string(at.bar - first_bar + 1) + "." + std::to_string(at.beat) + "." + std::to_string(at.tick) + " " + value;
+        if (p.shape != Shape::Straight || p.bend != 0.0) all += std::string(" ") + shape_name(p.shape);
+        char bend[32];
+        std::snprintf(bend, sizeof bend, " %.2f", p.bend);
+        if (p.bend != 0.0) all += bend;
+    }
+    return all;
 }
 
 namespace {

@@ -1,0 +1,582 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/sound_sheet.hpp"
+
+#include "app/calm_combo.hpp"
+#include "app/theme.hpp"
+#include "model/describe.hpp"
+#include "sound/sources/soundfont.hpp"
+
+#include <QApplication>
+#include <QCheckBox>
+#include <QClipboard>
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QInputDialog>
+#include <QLabel>
+#include <QMenu>
+#include <QMouseEvent>
+#include <QPushButton>
+#include <QScrollBar>
+#include <QTimer>
+#include <QToolButton>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <sstream>
+
+namespace fw::app {
+
+namespace {
+
+QString words(const std::string& text) { return QString::fromStdString(text); }
+
+/// A field's name: a click chooses the field for the curve below, a double-click resets it.
+class FieldName final : public QLabel {
+public:
+    FieldName(const QString& text, std::function<void()> choose, std::function<void()> reset) : QLabel(text), choose_(std::move(choose)), reset_(std::move(reset)) {
+        setCursor(Qt::PointingHandCursor);
+        setToolTip("Click to see and draw how it moves, in the curve under the arrangement; double-click to put it back to where it starts");
+    }
+
+protected:
+    void mousePressEvent(QMouseEvent*) override { choose_(); }
+    void mouseDoubleClickEvent(QMouseEvent*) override { reset_(); }
+
+private:
+    std::function<void()> choose_, reset_;
+};
+
+QToolButton* small_button(const QString& text, const QString& tip, const QString& object = {}) {
+    auto* b = new QToolButton;
+    b->setText(text);
+    b->setToolTip(tip);
+    b->setAutoRaise(true);
+    b->setFixedSize(24, 22);
+    if (!object.isEmpty()) b->setObjectName(object);
+    return b;
+}
+
+QPushButton* menu_button(const QString& text, const QString& tip, const QString& object, QMenu* menu) {
+    auto* b = new QPushButton(text);
+    b->setToolTip(tip);
+    b->setObjectName(object);
+    menu->setParent(b, menu->windowFlags());
+    b->setMenu(menu);
+    return b;
+}
+
+/// The values that tell most of a step, by kind: those not listed show their first three.
+std::vector<std::string> telling(const StepType& type) {
+    if (&type == &kEqualiser) return {"low", "mid", "high"};
+    if (&type == &kFilter) return {"cutoff", "resonance"};
+    if (&type == &kDuck) return {"depth", "release"};
+    if (&type == &kReverb) return {"decay_s", "mix"};
+    if (&type == &kDrive) return {"drive", "level"};
+    std::vector<std::string> first;
+    for (const Parameter& p : type.fields)
+        if (first.size() < 3) first.emplace_back(p.id);
+    return first;
+}
+
+QString layer_name(const Layer& l) {
+    if (l.source == &kSoundFont) {
+        const auto& names = general_midi_names();
+        return words(names[static_cast<std::size_t>(std::clamp(l.program, 0, 127))]);
+    }
+    return words(l.patch);
+}
+
+}  // namespace
+
+SoundSheet::SoundSheet(Session& session, QWidget* parent) : QScrollArea(parent), session_(session) {
+    setWidgetResizable(true);
+    setFrameShape(QFrame::NoFrame);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    setAccessibleName("Sound sheet");
+    setObjectName("sound_sheet");
+    // After the event that caused it, since that may come from a widget in here.
+    const auto later = [this] {
+        if (pending_) return;
+        pending_ = true;
+        QTimer::singleShot(0, this, &SoundSheet::follow);
+    };
+    connect(&session_, &Session::document_changed, this, later);
+    connect(&session_, &Session::selection_changed, this, later);
+    lay_out();
+}
+
+std::string SoundSheet::key_of(const FieldOwner& owner) const {
+    Line line("");
+    return name_owner(line, session_.remake(), owner).text();
+}
+
+/// What decides which lines there are; values do not.
+std::string SoundSheet::signature() const {
+    const Remake& r = session_.remake();
+    const Part* part = session_.selected_part();
+    std::ostringstream s;
+    s << session_.has_reference() << '|' << section_.number;
+    const auto chain = [&](const std::vector<Step>& steps) {
+        for (const Step& x : steps) s << ',' << x.id.number << x.type->id << x.trigger.part.number << '/' << x.trigger.key;
+    };
+    for (const auto& p : r.parts) s << '|' << p->name;
+    if (part) {
+        s << '|' << part->id.number << part->version_name << part->rivals.size() << '/' << part->output.number;
+        for (const Layer& l : part->layers) s << ';' << l.id.number << l.source->id << l.patch << l.program;
+        chain(part->steps);
+        for (const Send& x : part->sends) s << '>' << x.bus.number;
+    }
+    for (const Bus& b : r.mixer->buses) s << '|' << b.id.number << b.name, chain(b.steps);
+    s << '|';
+    chain(r.mixer->master.steps);
+    for (const Section& x : r.song->sections) s << '|' << x.name;
+    for (const std::string& u : unfolded_) s << '+' << u;
+    return s.str();
+}
+
+void SoundSheet::follow() {
+    if (widget())
+        for (const NumberField* box : widget()->findChildren<NumberField*>())
+            if (box->in_hand()) {
+                QTimer::singleShot(50, this, &SoundSheet::follow);
+                return;  // its drag would end with it
+            }
+    pending_ = false;
+    if (chosen_ && !find_field(session_.remake(), *chosen_)) chosen_.reset(), emit field_chosen();
+    if (signature() != laid_out_) lay_out();
+}
+
+void SoundSheet::set_section(SectionId section) {
+    section_ = section;
+    follow();
+}
+
+QWidget* SoundSheet::field(const FieldOwner& owner, const Parameter& row) {
+    auto* both = new QWidget;
+    auto* line = new QHBoxLayout(both);
+    line->setContentsMargins(0, 0, 10, 0);
+    line->setSpacing(5);
+    if (row.scale == Scale::Choice || row.scale == Scale::Switch) {
+        auto* name = new QLabel(row.label);
+        name->setToolTip(row.help);
+        auto* box = new CalmCombo;
+        box->setObjectName(row.id);
+        box->setToolTip(row.help);
+        if (row.scale == Scale::Switch) box->addItems({"off", "on"});
+        else
+            for (const char* choice : row.choices) box->addItem(choice);
+        const auto show = [this, box, owner, id = std::string(row.id)] {
+            if (const auto now = field_value(session_.remake(), {owner, id})) box->setCurrentIndex(static_cast<int>(*now));
+        };
+        show();
+        connect(&session_, &Session::document_changed, box, show);
+        connect(box, &QComboBox::activated, this, [this, owner, id = std::string(row.id), box] {
+            Line set("field.set");
+            name_owner(set, session_.remake(), owner).with("field", id).with("value", box->currentText().toStdString());
+            session_.run(set);
+        });
+        line->addWidget(name);
+        line->addWidget(box);
+        return both;
+    }
+    auto* box = new FieldBox(session_, {owner, row.id}, row);
+    box->set_section(section_);
+    const FieldRef ref{owner, row.id};
+    auto* name = new FieldName(
+        row.label,
+        [this, ref, moves = row.moves] {
+            if (moves) chosen_ = ref, emit field_chosen();
+        },
+        [box = QPointer<FieldBox>(box)] {
+            if (box) box->reset();
+        });
+    line->addWidget(name);
+    line->addWidget(box);
+    return both;
+}
+
+void SoundSheet::heading(const QString& text, const std::function<void(QHBoxLayout*)>& more) {
+    auto* row = new QHBoxLayout;
+    row->setContentsMargins(0, 8, 0, 2);
+    auto* label = new QLabel(text);
+    label->setObjectName("heading");
+    row->addWidget(label);
+    row->addStretch(1);
+    if (more) more(row);
+    column_->addLayout(row);
+    auto* rule = new QWidget;
+    rule->setObjectName("rule");
+    rule->setFixedHeight(1);
+    column_->addWidget(rule);
+}
+
+QHBoxLayout* SoundSheet::line(const FieldOwner& owner, const QString& name, int indent) {
+    auto* row = new QHBoxLayout;
+    row->setContentsMargins(indent, 0, 0, 0);
+    row->setSpacing(6);
+    const auto all = fields_of(session_.remake(), owner);
+    if (std::any_of(all.begin(), all.end(), [](const Parameter* p) { return std::string_view(p->id) == "on"; })) {
+        auto* on = new QCheckBox;
+        on->setObjectName("on");
+        on->setToolTip("On or off");
+        on->setAccessibleName(name + " on");
+        // In a section that has a value of its own, that one is shown and set.
+        const auto show = [this, on, owner] {
+            double now = field_value(session_.remake(), {owner, "on"}).value_or(1.0);
+            for (const SectionSetting& s : session_.remake().automation->settings)
+                if (section_ && s.section == section_ && s.field == FieldRef{owner, "on"}) now = s.value;
+            const QSignalBlocker quiet(on);
+            on->setChecked(now >= 0.5);
+        };
+        show();
+        connect(&session_, &Session::document_changed, on, show);
+        connect(on, &QCheckBox::toggled, this, [this, owner](bool checked) {
+            Line set("field.set");
+            name_owner(set, session_.remake(), owner).with("field", "on").with("value", checked ? "on" : "off");
+            if (section_) set.with("section", section_text(session_.remake(), section_));
+            session_.run(set);
+        });
+        row->addWidget(on);
+    }
+    if (!name.isEmpty()) {
+        auto* label = new QLabel(name);
+        label->setMinimumWidth(104 - indent);
+        row->addWidget(label);
+    }
+    column_->addLayout(row);
+    return row;
+}
+
+void SoundSheet::fields_of_line(QHBoxLayout* row, const FieldOwner& owner, const std::vector<std::string>& told) {
+    for (const Parameter* p : fields_of(session_.remake(), owner))
+        if (std::find(told.begin(), told.end(), p->id) != told.end()) row->addWidget(field(owner, *p));
+    row->addStretch(1);
+}
+
+void SoundSheet::unfolded(const FieldOwner& owner, const std::vector<std::string>& told, int indent) {
+    if (!unfolded_.contains(key_of(owner))) return;
+    auto* grid = new QGridLayout;
+    grid->setContentsMargins(indent + 26, 2, 0, 8);
+    grid->setVerticalSpacing(3);
+    int i = 0;
+    for (const Parameter* p : fields_of(session_.remake(), owner)) {
+        if (std::string_view(p->id) == "on" || std::find(told.begin(), told.end(), p->id) != told.end()) continue;
+        grid->addWidget(field(owner, *p), i / 3, i % 3, Qt::AlignLeft);
+        ++i;
+    }
+    for (int c = 0; c < 3; ++c) grid->setColumnStretch(c, 1);
+    column_->addLayout(grid);
+}
+
+void SoundSheet::end_of_line(QHBoxLayout* row, const FieldOwner& owner, const Line& removal, const QString& what) {
+    const std::string key = key_of(owner);
+    const bool open = unfolded_.contains(key);
+    auto* more = small_button(open ? "▾" : "▸", open ? "Fold" : "All fields of the " + what, "unfold");
+    connect(more, &QToolButton::clicked, this, [this, key] {
+        if (!unfolded_.erase(key)) unfolded_.insert(key);
+        QTimer::singleShot(0, this, &SoundSheet::follow);
+    });
+    row->addWidget(more);
+    auto* gone = small_button("×", "Take the " + what + " away", "remove");
+    connect(gone, &QToolButton::clicked, this, [this, removal] { session_.run(removal); });
+    row->addWidget(gone);
+}
+
+QWidget* SoundSheet::instrument_box(const Part& part, const Layer& layer) {
+    auto* box = new CalmCombo;
+    box->setObjectName("instrument");
+    box->setToolTip("What the layer sounds with");
+    box->setMinimumWidth(132);
+    const bool drums = part.role == PartRole::Drums;
+    for (const SourceType* type : {&kSynth, &kDrumKit})
+        if ((type == &kDrumKit) == drums || layer.source == type)
+            for (const std::string& patch : type->patches()) {
+                box->addItem(words(patch), QStringList{type->id, words(patch), "0"});
+                if (layer.source == type && layer.patch == patch) box->setCurrentIndex(box->count() - 1);
+            }
+    box->insertSeparator(box->count());
+    for (int program = 0; program < (drums ? 1 : 128); ++program) {
+        box->addItem(drums ? QString("Sampled kit") : words(general_midi_names()[static_cast<std::size_t>(program)]), QStringList{kSoundFont.id, {}, QString::number(program)});
+        if (layer.source == &kSoundFont && (drums || layer.program == program)) box->setCurrentIndex(box->count() - 1);
+    }
+    connect(box, &QComboBox::activated, this, [this, box, id = layer.id](int i) {
+        const QStringList chosen = box->itemData(i).toStringList();
+        if (chosen.size() != 3) return;
+        Line set("layer.source");
+        name_owner(set, session_.remake(), id).with("source", chosen[0].toStdString());
+        if (!chosen[1].isEmpty()) set.with("patch", chosen[1].toStdString());
+        if (chosen[0] == kSoundFont.id) set.with("program", chosen[2].toStdString());
+        session_.run(set);
+    });
+    return box;
+}
+
+void SoundSheet::layer_line(const Part& part, std::size_t index) {
+    const Layer& l = part.layers[index];
+    auto* row = line(l.id, {}, 0);
+    row->addWidget(instrument_box(part, l));
+    static const std::vector<std::string> kTold{"level", "octave", "offset_ms"};
+    fields_of_line(row, l.id, kTold);
+    Line removal("layer.remove");
+    end_of_line(row, l.id, name_owner(removal, session_.remake(), l.id), "layer");
+    unfolded(l.id, kTold, 0);
+}
+
+QMenu* SoundSheet::step_menu(const Chain& chain) {
+    auto* menu = new QMenu;
+    for (const StepType* type : step_types()) {
+        auto* a = menu->addAction(type->label);
+        a->setToolTip(type->help);
+        connect(a, &QAction::triggered, this, [this, chain, type] {
+            Line add("step.add");
+            name_chain(add, session_.remake(), chain).with("kind", type->id);
+            // A duck is set off by the drums' kick until something else is chosen.
+            if (type->triggered)
+                for (const auto& p : session_.remake().parts)
+                    if (p->role == PartRole::Drums) {
+                        add.with("by", part_text(session_.remake(), p->id)).with("sound", drum_sound(DrumKind::Kick).name);
+                        break;
+                    }
+            if (type == &kReverb && !std::holds_alternative<PartId>(chain)) add.with("mix", "100%");  // on a bus only the room is wanted
+            session_.run(add);
+        });
+    }
+    menu->setToolTipsVisible(true);
+    return menu;
+}
+
+void SoundSheet::step_lines(const Chain& chain, const std::vector<Step>& steps, int indent) {
+    for (std::size_t i = 0; i < steps.size(); ++i) {
+        const Step& s = steps[i];
+        auto* row = line(s.id, s.type->label, indent);
+        if (s.type->triggered) {
+            auto* by = new CalmCombo;
+            by->setObjectName("trigger");
+            by->setToolTip("What sets it off");
+            by->addItem("own notes", QStringList{});
+            for (const auto& p : session_.remake().parts) {
+                by->addItem("by " + words(p->name), QStringList{words(part_text(session_.remake(), p->id))});
+                if (s.trigger.part == p->id && s.trigger.key < 0) by->setCurrentIndex(by->count() - 1);
+                if (p->role != PartRole::Drums) continue;
+                for (const DrumSound& sound : drum_sounds()) {
+                    by->addItem("by " + words(p->name) + ": " + sound.name, QStringList{words(part_text(session_.remake(), p->id)), sound.name});
+                    if (s.trigger.part == p->id && s.trigger.key == sound.key) by->setCurrentIndex(by->count() - 1);
+                }
+            }
+            connect(by, &QComboBox::activated, this, [this, by, id = s.id](int n) {
+                const QStringList chosen = by->itemData(n).toStringList();
+                Line set("step.trigger");
+                name_owner(set, session_.remake(), id);
+                if (chosen.isEmpty()) {
+                    const Part* own = part_with(session_.remake(), id);
+                    if (!own) return;
+                    set.with("by", part_text(session_.remake(), own->id));
+                } else {
+                    set.with("by", chosen[0].toStdString());
+                    if (chosen.size() > 1) set.with("sound", chosen[1].toStdString());
+                }
+                session_.run(set);
+            });
+            row->addWidget(by);
+        }
+        const auto told = telling(*s.type);
+        fields_of_line(row, s.id, told);
+        const auto mover = [&](const QString& text, const QString& tip, const QString& object, std::size_t to) {
+            auto* b = small_button(text, tip, object);
+            connect(b, &QToolButton::clicked, this, [this, id = s.id, to] {
+                Line move("step.move");
+                session_.run(name_owner(move, session_.remake(), id).with("to", std::to_string(to)));
+            });
+            row->addWidget(b);
+            b->setEnabled(to >= 1 && to <= steps.size());
+        };
+        mover("↑", "Before the step above it", "step_up", i);
+        mover("↓", "Behind the step below it", "step_down", i + 2);
+        Line removal("step.remove");
+        end_of_line(row, s.id, name_owner(removal, session_.remake(), s.id), "step");
+        unfolded(s.id, told, indent);
+    }
+    (void)chain;
+}
+
+void SoundSheet::send_lines(const Part& part) {
+    const Remake& r = session_.remake();
+    auto* row = line(part.id, {}, 0);
+    auto* to = new CalmCombo;
+    to->setObjectName("output");
+    to->setToolTip("Where the part goes");
+    to->addItem("to the master", QString());
+    for (const Bus& b : r.mixer->buses) {
+        to->addItem("to " + words(b.name), words(bus_text(r, b.id)));
+        if (part.output == b.id) to->setCurrentIndex(to->count() - 1);
+    }
+    connect(to, &QComboBox::activated, this, [this, to, id = part.id](int i) {
+        Line set("part.output");
+        set.with("part", part_text(session_.remake(), id));
+        if (!to->itemData(i).toString().isEmpty()) set.with("bus", to->itemData(i).toString().toStdString());
+        session_.run(set);
+    });
+    row->addWidget(to);
+    fields_of_line(row, part.id, {"level", "pan"});
+    for (const Send& s : part.sends) {
+        const Bus* bus = r.mixer->bus(s.bus);
+        const SendRef ref{part.id, s.bus};
+        auto* send = line(ref, "and to " + words(bus ? bus->name : std::string()), 0);
+        fields_of_line(send, ref, {"level"});
+        auto* gone = small_button("×", "Send nothing there any more", "remove");
+        connect(gone, &QToolButton::clicked, this, [this, ref] {
+            session_.run(Line("send.remove").with("part", part_text(session_.remake(), ref.part)).with("bus", bus_text(session_.remake(), ref.bus)));
+        });
+        send->addWidget(gone);
+    }
+}
+
+void SoundSheet::bus_lines() {
+    const Remake& r = session_.remake();
+    for (const Bus& b : r.mixer->buses) {
+        heading("Bus " + words(b.name), [&](QHBoxLayout* head) {
+            head->addWidget(menu_button("Add step", "An effect on the bus", "add_bus_step", step_menu(b.id)));
+            auto* gone = small_button("×", "Take the bus away; what goes there goes to the master", "remove_bus");
+            connect(gone, &QToolButton::clicked, this, [this, id = b.id] { session_.run(Line("bus.remove").with("bus", bus_text(session_.remake(), id))); });
+            head->addWidget(gone);
+        });
+        step_lines(b.id, b.steps, 0);
+        auto* row = line(b.id, "to the master", 0);
+        fields_of_line(row, b.id, {"level", "pan"});
+    }
+    heading("Master", [&](QHBoxLayout* head) { head->addWidget(menu_button("Add step", "An effect on the whole", "add_master_step", step_menu(MasterRef{}))); });
+    step_lines(MasterRef{}, r.mixer->master.steps, 0);
+    auto* row = line(MasterRef{}, "out", 0);
+    fields_of_line(row, MasterRef{}, {"level"});
+}
+
+void SoundSheet::lay_out() {
+    laid_out_ = signature();
+    const int scrolled = verticalScrollBar()->value();
+    auto* inner = new QWidget;
+    column_ = new QVBoxLayout(inner);
+    column_->setContentsMargins(14, 4, 14, 10);
+    column_->setSpacing(3);
+    const Remake& r = session_.remake();
+    const Part* part = session_.selected_part();
+    if (!session_.has_reference() || !part) {
+        auto* empty = new QLabel(session_.has_reference() ? "Select a part in the ledger or in the grid: its sound is written out here."
+                                                          : "Open a recording first; its parts' sounds are written out here.");
+        empty->setObjectName("heading");
+        column_->addWidget(empty);
+        if (session_.has_reference()) bus_lines();
+        column_->addStretch(1);
+        setWidget(inner);
+        return;
+    }
+    heading(words(part->name) + (part->version_name.empty() ? QString() : ", “" + words(part->version_name) + "”"), [&](QHBoxLayout* head) {
+        auto* where = new CalmCombo;
+        where->setObjectName("values_in");
+        where->setToolTip("Whether values are set for the whole song or for one section only");
+        where->addItem("values in the whole song", 0);
+        for (const Section& s : r.song->sections) {
+            where->addItem("only in " + words(section_text(r, s.id)), s.id.number);
+            if (s.id == section_) where->setCurrentIndex(where->count() - 1);
+        }
+        connect(where, &QComboBox::activated, this, [this, where](int i) { set_section(SectionId(where->itemData(i).toInt())); });
+        head->addWidget(where);
+        auto* rivals = new QMenu;
+        auto* keep = rivals->addAction("Keep as it is, and go on with a copy…");
+        connect(keep, &QAction::triggered, this, [this, id = part->id] {
+            bool ok = false;
+            const QString name = QInputDialog::getText(this, "Keep a rival", "What the copy you go on with is called:", QLineEdit::Normal, "second", &ok);
+            if (ok) session_.run(Line("rival.add").with("part", part_text(session_.remake(), id)).with("name", name.trimmed().toStdString()));
+        });
+        if (!part->rivals.empty()) rivals->addSeparator();
+        for (std::size_t i = 0; i < part->rivals.size(); ++i)
+            connect(rivals->addAction("Play “" + words(part->rivals[i]->version_name) + "” instead"), &QAction::triggered, this, [this, id = part->id, i] {
+                session_.run(Line("rival.choose").with("part", part_text(session_.remake(), id)).with("rival", std::to_string(i + 1)));
+            });
+        head->addWidget(menu_button(QString("Rivals (%1)").arg(part->rivals.size()), "Whole versions of the part, kept beside this one", "rivals", rivals));
+        auto* copy = new QPushButton("Copy as text");
+        copy->setToolTip("The whole sheet as lines of text");
+        connect(copy, &QPushButton::clicked, this, [this] { QApplication::clipboard()->setText(as_text()); });
+        head->addWidget(copy);
+    });
+    heading("Layers", [&](QHBoxLayout* head) {
+        auto* add = new QPushButton("Add layer");
+        add->setObjectName("add_layer");
+        add->setToolTip("Another instrument that plays along");
+        connect(add, &QPushButton::clicked, this, [this, id = part->id] { session_.run(Line("part.add-layer").with("part", part_text(session_.remake(), id))); });
+        head->addWidget(add);
+    });
+    for (std::size_t i = 0; i < part->layers.size(); ++i) layer_line(*part, i);
+    heading("Steps", [&](QHBoxLayout* head) {
+        if (!part->steps.empty()) {
+            const bool any_on = std::any_of(part->steps.begin(), part->steps.end(), [](const Step& s) { return s.on >= 0.5; });
+            auto* all = new QPushButton(any_on ? "All off" : "All on");
+            all->setObjectName("all_steps");
+            all->setToolTip("The part with or without all its steps");
+            const auto name = [this, all, id = part->id] {
+                const Part* now = session_.remake().part(id);
+                const bool on = now && std::any_of(now->steps.begin(), now->steps.end(), [](const Step& s) { return s.on >= 0.5; });
+                all->setText(on ? "All off" : "All on");
+            };
+            connect(&session_, &Session::document_changed, all, name);
+            connect(all, &QPushButton::clicked, this, [this, all, id = part->id] {
+                session_.run(Line("steps.switch").with("part", part_text(session_.remake(), id)).with("on", all->text() == "All off" ? "off" : "on"));
+            });
+            head->addWidget(all);
+        }
+        head->addWidget(menu_button("Add step", "An effect, behind those that are there", "add_step", step_menu(part->id)));
+    });
+    step_lines(part->id, part->steps, 0);
+    heading("Where it goes", [&](QHBoxLayout* head) {
+        auto* menu = new QMenu;
+        for (const Bus& b : r.mixer->buses)
+            if (std::none_of(part->sends.begin(), part->sends.end(), [&](const Send& s) { return s.bus == b.id; }))
+                connect(menu->addAction("to " + words(b.name)), &QAction::triggered, this, [this, id = part->id, bus = b.id] {
+                    session_.run(Line("send.add").with("part", part_text(session_.remake(), id)).with("bus", bus_text(session_.remake(), bus)));
+                });
+        if (!menu->isEmpty()) menu->addSeparator();
+        connect(menu->addAction("to a new bus…"), &QAction::triggered, this, [this, id = part->id] {
+            bool ok = false;
+            const QString name = QInputDialog::getText(this, "New bus", "What the bus is called:", QLineEdit::Normal, "Room", &ok).trimmed();
+            if (!ok || name.isEmpty() || !session_.run(Line("bus.add").with("name", name.toStdString()))) return;
+            session_.run(Line("send.add").with("part", part_text(session_.remake(), id)).with("bus", bus_text(session_.remake(), session_.remake().mixer->buses.back().id)));
+        });
+        head->addWidget(menu_button("Send", "A share of the part to a bus", "add_send", menu));
+    });
+    send_lines(*part);
+    bus_lines();
+    column_->addStretch(1);
+    setWidget(inner);
+    verticalScrollBar()->setValue(scrolled);
+}
+
+QString SoundSheet::as_text() const {
+    const Remake& r = session_.remake();
+    const Part* part = session_.selected_part();
+    if (!part) return {};
+    QString text;
+    const auto put = [&](const QString& name, const FieldOwner& owner) {
+        text += "  " + name;
+        for (const Parameter* p : fields_of(r, owner)) {
+            const double now = *field_value(r, {owner, p->id});
+            if (now != p->neutral) text += QString(", %1 %2").arg(QString(p->label).toLower(), words(value_text(*p, now)));
+            for (const SectionSetting& s : r.automation->settings)
+                if (s.field == FieldRef{owner, p->id})
+                    text += QString(", in %1 %2 %3").arg(words(section_text(r, s.section)), QString(p->label).toLower(), words(value_text(*p, s.value)));
+            for (const Curve& c : r.automation->curves)
+                if (c.field == FieldRef{owner, p->id})
+                    text += QString(", %1 moves in %2").arg(QString(p->label).toLower(), c.section ? words(section_text(r, c.section)) : QString("the song"));
+        }
+        text += "\n";
+    };
+    text += words(part->name) + "\nLayers\n";
+    for (const Layer& l : part->layers) put(layer_name(l), l.id);
+    text += "Steps\n";
+    for (const Step& s : part->steps) put(s.type->label, s.id);
+    const Bus* out = r.mixer->bus(part->output);
+    text += "Where it goes\n";
+    put(out ? "to " + words(out->name) : QString("to the master"), part->id);
+    for (const Send& s : part->sends)
+        if (const Bus* b = r.mixer->bus(s.bus)) put("and to " + words(b->name), SendRef{part->id, s.bus});
+    return text;
+}
+
+}  // namespace fw::app

@@ -1,0 +1,63 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/number_field.hpp"
+#include "app/session.hpp"
+
+#include <QPointer>
+#include <QScrollArea>
+#include <set>
+
+class QComboBox;
+class QHBoxLayout;
+class QMenu;
+class QVBoxLayout;
+
+namespace fw::app {
+
+/// The selected part's sound written out in the order of the signal: layers, steps, where it goes, then the buses and the master. A line a thing, with the
+/// values that tell most; a line unfolds to all its fields. Values follow the document in place; lines are laid out anew only when there are others.
+class SoundSheet final : public QScrollArea {
+    Q_OBJECT
+
+public:
+    explicit SoundSheet(Session& session, QWidget* parent = nullptr);
+    /// The sheet as text, for the clipboard and for print: a line a thing, with every field that is not where it starts.
+    QString as_text() const;
+    /// The field whose curve is shown; none at first.
+    std::optional<FieldRef> chosen_field() const { return chosen_; }
+    /// In which section values are shown and set.
+    void set_section(SectionId section);
+
+signals:
+    void field_chosen();
+
+private:
+    void follow();
+    void lay_out();
+    std::string signature() const;
+    void heading(const QString& text, const std::function<void(QHBoxLayout*)>& more = {});
+    void layer_line(const Part& part, std::size_t index);
+    void step_lines(const Chain& chain, const std::vector<Step>& steps, int indent);
+    void send_lines(const Part& part);
+    void bus_lines();
+    /// A line's beginning: a mark for on or off, the thing's name.
+    QHBoxLayout* line(const FieldOwner& owner, const QString& name, int indent);
+    void fields_of_line(QHBoxLayout* row, const FieldOwner& owner, const std::vector<std::string>& telling);
+    void unfolded(const FieldOwner& owner, const std::vector<std::string>& told, int indent);
+    QWidget* field(const FieldOwner& owner, const Parameter& row);
+    void end_of_line(QHBoxLayout* row, const FieldOwner& owner, const Line& removal, const QString& what);
+    QMenu* step_menu(const Chain& chain);
+    QWidget* instrument_box(const Part& part, const Layer& layer);
+    std::string key_of(const FieldOwner& owner) const;
+
+    Session& session_;
+    QVBoxLayout* column_ = nullptr;
+    std::string laid_out_;
+    std::set<std::string> unfolded_;
+    std::optional<FieldRef> chosen_;
+    SectionId section_;
+    bool pending_ = false;
+};
+
+}  // namespace fw::app
