@@ -55,9 +55,9 @@ void FirstLookAtFourMinutes(benchmark::State& state) {
 enum class Frame { Anew, Playing };
 
 void Paint(benchmark::State& state, Desk desk, const char* element, Frame frame) {
-    session->select_element(element);
+    if (const auto id = ElementId::parse(element)) session->select_element(*id);
     for (const auto& p : session->remake().parts)
-        if (QString(element) == QString("role:%1").arg(part_role_name(p->role))) session->select_element(QString("part:%1").arg(p->id));
+        if (QString(element) == QString("role:%1").arg(part_role_name(p->role))) session->select_element(p->id);
     window->show_desk(desk);
     QApplication::processEvents();
     std::vector<double> took;

@@ -92,9 +92,10 @@ void FactsPanel::button(const QString& text, const QString& tip, const std::func
 }
 
 void FactsPanel::rebuild_when_free() {
+    if (!pending_) return;
     if (widget())
         for (const NumberField* field : widget()->findChildren<NumberField*>())
-            if (field->in_hand()) return;  // its drag would end with it
+            if (field->in_hand()) return;  // its drag would end with it; once it is let go this comes again
     pending_ = false;
     rebuild();
 }
@@ -367,7 +368,11 @@ void FactsPanel::part() {
     for (const Parameter& row : kPartFields) {
         auto* line = new QHBoxLayout;
         line->addWidget(new QLabel(row.label), 1);
-        line->addWidget(new FieldBox(session_, {id, row.id}, row));
+        auto* box = new FieldBox(session_, {id, row.id}, row);
+        connect(box, &NumberField::let_go, this, [this] {
+            if (pending_) QTimer::singleShot(0, this, &FactsPanel::rebuild_when_free);
+        });
+        line->addWidget(box);
         column_->addLayout(line);
     }
     std::size_t notes = 0, doubtful = 0;

@@ -3,11 +3,14 @@
 #include "fixture.hpp"
 
 #include <QApplication>
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QLineEdit>
+#include <QMenu>
 #include <QPushButton>
 #include <QTableWidget>
+#include <QToolButton>
 
 namespace fw::app {
 
@@ -17,6 +20,7 @@ TEST_F(WindowTest, NotesAreDrawnMovedTransposedDeletedAndUndone) {
     NoteCloseUp* view = window->transcribe()->notes();
     view->show_from(20.0);
     QCoreApplication::processEvents();
+    session->set_reach(Reach::Here);
     const std::size_t before = notes_of(PartRole::Bass);
     // Draw: a double-click where nothing is.
     const double x = view->x_at(22.03);
@@ -41,6 +45,7 @@ TEST_F(WindowTest, NotesAreDrawnMovedTransposedDeletedAndUndone) {
     EXPECT_EQ(drawn().start % 240, 15);
     QTest::keyClick(view, Qt::Key_Q);
     EXPECT_EQ(drawn().start % 240, 0);
+    EXPECT_EQ(session->selected_notes.size(), 1u) << "it stays selected whatever it passes";
     // Move by dragging two grid steps.
     const Ticks start = drawn().start;
     const QPoint from(static_cast<int>(view->x_of(start)) + 3, static_cast<int>(view->y_of(drawn().pitch) + 4));
@@ -69,8 +74,8 @@ TEST_F(WindowTest, ADrawnWrongNoteIsFoundAndItsRemedyApplied) {
     PlacedNote n = notes.front();
     for (const PlacedNote& x : notes)
         if (x.note.confidence > n.note.confidence) n = x;
-    session->edit(remove_notes(session->remake(), part(PartRole::Bass)->id, {{n.placement, n.index}}), "Delete notes");
-    const double at = session->remake().tempo.seconds(n.note.start);
+    session->edit(remove_notes(session->remake(), part(PartRole::Bass)->id, {n.ref()}, Reach::Here), "Delete notes");
+    const double at = session->remake().song->tempo.seconds(n.note.start);
     window->show_desk(Desk::Check);
     QTableWidget* table = window->check_desk()->findings();
     ASSERT_TRUE(QTest::qWaitFor([&] { return table->rowCount() > 0; }, 5000));
@@ -110,14 +115,14 @@ TEST_F(WindowTest, HitsAreAddedAndRemovedByDoubleClick) {
 }
 
 TEST_F(WindowTest, AChordIsRelabelledByTypingAndFromItsAlternatives) {
-    session->select_element("chords");
+    session->select_element(ElementId::chords());
     window->show_desk(Desk::Transcribe);
     ChordCloseUp* view = window->transcribe()->chords();
     view->show_from(20.0);
     QTest::mouseClick(view, Qt::LeftButton, {}, {static_cast<int>(view->x_at(24.0)), 60});
     const Ticks tick = view->selected_tick();
     const auto chord_at = [&] {
-        for (const ChordEvent& c : session->remake().chords)
+        for (const ChordEvent& c : session->remake().song->chords)
             if (tick >= c.start && tick < c.start + c.length) return c.chord;
         return Chord{};
     };
@@ -144,7 +149,7 @@ TEST_F(WindowTest, AChordIsRelabelledByTypingAndFromItsAlternatives) {
 
 TEST_F(WindowTest, SoloAndMuteInTheLedgerAndCellsInTheGrid) {
     const auto ids = session->remake().element_ids();
-    const int row = static_cast<int>(std::find(ids.begin(), ids.end(), "part:" + std::to_string(part(PartRole::Drums)->id)) - ids.begin());
+    const int row = static_cast<int>(std::find(ids.begin(), ids.end(), ElementId(part(PartRole::Drums)->id)) - ids.begin());
     QTest::mouseClick(window->ledger(), Qt::LeftButton, {}, window->ledger()->mute_rect(row).center());
     EXPECT_TRUE(part(PartRole::Drums)->mute);
     QTest::keyClick(window, Qt::Key_M, Qt::ControlModifier);
@@ -165,7 +170,7 @@ TEST_F(WindowTest, SoloAndMuteInTheLedgerAndCellsInTheGrid) {
 TEST_F(WindowTest, InstrumentLevelAndPanChangeTheSound) {
     select(PartRole::Bass);
     window->show_desk(Desk::Rebuild);
-    auto* instrument = fact<QComboBox>("instrument");
+    auto* instrument = in_sheet<QComboBox>("instrument");
     ASSERT_TRUE(instrument);
     instrument->setCurrentIndex(instrument->findText("Sub bass"));
     emit instrument->activated(instrument->currentIndex());
@@ -241,8 +246,205 @@ TEST_F(WindowTest, AnEditLeavesTheToneAtMatchedLoudness) {
     ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
     const double gain = session->report()->match_gain_db;
     ASSERT_NE(gain, 0.0);
-    session->edit(rename_section(session->remake(), 0, "other"), "Rename section");
+    session->edit(rename_section(session->remake(), session->remake().song->sections[0].id, "other"), "Rename section");
     EXPECT_EQ(session->report()->match_gain_db, gain) << "before the sound is measured anew";
+}
+
+TEST_F(WindowTest, ANoteMovedPastItsNeighbourStaysTheOneThatMoves) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Transcribe);
+    NoteCloseUp* view = window->transcribe()->notes();
+    const auto notes = placed_notes(*part(PartRole::Bass));
+    std::size_t i = notes.size() / 2;
+    while (notes[i + 1].note.start - notes[i].note.start > 400 || notes[i + 1].placement != notes[i].placement) ++i;
+    session->selected_notes = {notes[i].ref()};
+    session->notes_selected();
+    view->setFocus();
+    const int presses = static_cast<int>((notes[i + 1].note.start - notes[i].note.start) / 15) + 3;
+    for (int k = 0; k < presses; ++k) QTest::keyClick(view, Qt::Key_Right);
+    std::map<NoteRef, Ticks> now;
+    for (const PlacedNote& n : placed_notes(*part(PartRole::Bass))) now[n.ref()] = n.note.start;
+    EXPECT_EQ(now[notes[i].ref()], notes[i].note.start + 15 * presses);
+    EXPECT_EQ(now[notes[i + 1].ref()], notes[i + 1].note.start) << "the neighbour stays where it is";
+    session->undo();
+    for (const PlacedNote& n : placed_notes(*part(PartRole::Bass))) EXPECT_EQ(n.note.start, std::find_if(notes.begin(), notes.end(), [&](const PlacedNote& x) { return x.ref() == n.ref(); })->note.start);
+}
+
+TEST_F(WindowTest, WhatWasDoneIsAScriptThatDoesItAgain) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Transcribe);
+    NoteCloseUp* view = window->transcribe()->notes();
+    view->show_from(20.0);
+    QCoreApplication::processEvents();
+    QTest::mouseDClick(view, Qt::LeftButton, {}, QPoint(static_cast<int>(view->x_at(22.03)), static_cast<int>(view->y_of(view->pitch_at(60)) + 4)));
+    view->setFocus();
+    for (int k = 0; k < 5; ++k) QTest::keyClick(view, Qt::Key_Right);
+    QTest::keyClick(view, Qt::Key_Up);
+    fact<QDoubleSpinBox>("level")->setValue(-9);
+    QTest::keyClick(window, Qt::Key_D, Qt::ControlModifier);
+    QTest::keyClick(window, Qt::Key_K, Qt::ControlModifier);
+    const auto again = run_script(*first, session->what_was_done().toStdString(), "what was done");
+    ASSERT_TRUE(again) << again.error().message() << session->what_was_done().toStdString();
+    EXPECT_EQ(*again, session->remake()) << session->what_was_done().toStdString();
+}
+
+TEST_F(WindowTest, ASecondLayerIsMadeOnTheSheet) {
+    select(PartRole::Lead);
+    window->show_desk(Desk::Rebuild);
+    QTest::mouseClick(in_sheet<QPushButton>("add_layer"), Qt::LeftButton);
+    ASSERT_EQ(part(PartRole::Lead)->layers.size(), 2u);
+    auto* instrument = in_sheet<QComboBox>("instrument", 1);
+    instrument->setCurrentIndex(instrument->findText("Warm pad"));
+    emit instrument->activated(instrument->currentIndex());
+    in_sheet<QDoubleSpinBox>("octave", 1)->setValue(-1);
+    in_sheet<QDoubleSpinBox>("offset_ms", 1)->setValue(10);
+    auto* level = in_sheet<FieldBox>("level", 1);
+    auto* typed = level->findChild<QLineEdit*>();
+    typed->setFocus();
+    typed->selectAll();
+    QTest::keyClicks(typed, "-9 dB");
+    QTest::keyClick(typed, Qt::Key_Return);
+    QTest::mouseClick(in_sheet<QToolButton>("unfold", 1), Qt::LeftButton);
+    QTest::qWait(20);
+    auto* lowest = in_sheet<FieldBox>("low_key");
+    ASSERT_TRUE(lowest) << "all fields of the unfolded layer are there";
+    typed = lowest->findChild<QLineEdit*>();
+    typed->setFocus();
+    typed->selectAll();
+    QTest::keyClicks(typed, "C4");
+    QTest::keyClick(typed, Qt::Key_Return);
+    const Remake by_hand = session->remake();
+    while (session->history().can_undo()) session->undo();
+    run("part.add-layer part=Lead\nlayer.source part=Lead layer=2 source=synth patch=\"Warm pad\" octave=-1 offset_ms=10 level=-9dB low_key=C4\n");
+    EXPECT_EQ(session->remake(), by_hand) << "the script does the same";
+}
+
+TEST_F(WindowTest, StepsAreAddedSwappedSwitchedAndTakenAwayOnTheSheet) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Rebuild);
+    const auto add = [&](const QString& kind) {
+        for (QAction* a : in_sheet<QPushButton>("add_step")->menu()->actions())
+            if (a->text() == kind) a->trigger();
+    };
+    add("Equaliser");
+    add("Drive");
+    const auto steps = [&] { return part(PartRole::Bass)->steps; };
+    ASSERT_EQ(steps().size(), 2u);
+    in_sheet<QDoubleSpinBox>("low")->setValue(3.0);
+    EXPECT_EQ(steps()[0].value(2), 3.0);
+    QTest::mouseClick(in_sheet<QToolButton>("step_down", 0), Qt::LeftButton);
+    EXPECT_EQ(steps()[0].type, &kDrive);
+    QTest::mouseClick(in_sheet<QPushButton>("all_steps"), Qt::LeftButton);
+    for (const Step& s : steps()) EXPECT_EQ(s.on, 0.0);
+    QTest::mouseClick(in_sheet<QPushButton>("all_steps"), Qt::LeftButton);
+    for (const Step& s : steps()) EXPECT_EQ(s.on, 1.0);
+    auto* on = in_sheet<QCheckBox>("on", 2);  // behind the layer's and the drive's
+    on->click();
+    EXPECT_EQ(steps()[1].on, 0.0);
+    EXPECT_EQ(steps()[0].on, 1.0);
+    QTest::mouseClick(in_sheet<QToolButton>("remove", 1), Qt::LeftButton);
+    ASSERT_EQ(steps().size(), 1u);
+    EXPECT_EQ(steps()[0].type, &kEqualiser);
+    for (int i = 0; i < 7; ++i) session->undo();
+    EXPECT_EQ(steps().size(), 1u) << "undone back to the equaliser alone";
+}
+
+TEST_F(WindowTest, AFieldHeldInOneSectionAndACurveAreDrawnOnTheBars) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Rebuild);
+    run("step.add part=Bass kind=duck by=Drums sound=Kick depth=6dB release=1/8\n");
+    auto* where = in_sheet<QComboBox>("values_in");
+    const SectionId third = session->remake().song->sections[2].id;
+    where->setCurrentIndex(3);
+    emit where->activated(3);
+    in_sheet<QDoubleSpinBox>("depth")->setValue(12.0);
+    ASSERT_EQ(session->remake().automation->settings.size(), 1u);
+    EXPECT_EQ(session->remake().automation->settings[0].section, third);
+    EXPECT_EQ(part(PartRole::Bass)->steps[0].value(0), 6.0) << "the song's value stays";
+    window->rebuild_desk()->sheet()->set_section({});
+    // The curve: a click in the second section, a drag, a double-click.
+    CurveView* curve = window->rebuild_desk()->curve();
+    const FieldRef cutoff{part(PartRole::Bass)->layers[0].id, "cutoff"};
+    curve->show_field(cutoff);
+    const Section second = session->remake().song->sections[1];
+    QTest::mouseClick(curve, Qt::LeftButton, {}, curve->place_of(second.start + 960, 400.0).toPoint());
+    const auto points = [&] {
+        const Curve* c = find_curve(session->remake(), cutoff, second.id);
+        return c ? c->points : std::vector<CurvePoint>();
+    };
+    ASSERT_EQ(points().size(), 1u);
+    EXPECT_EQ(points()[0].tick % 960, 0) << "on a beat";
+    EXPECT_NEAR(points()[0].value, 400.0, 40.0);
+    QTest::qWait(QApplication::doubleClickInterval() + 50);
+    QTest::mouseClick(curve, Qt::LeftButton, {}, curve->place_of(second.start + 4 * 3840, 3000.0).toPoint());
+    ASSERT_EQ(points().size(), 2u);
+    const QPoint at = curve->place_of(second.start + points()[1].tick, points()[1].value).toPoint();
+    QTest::qWait(QApplication::doubleClickInterval() + 50);
+    QTest::mousePress(curve, Qt::LeftButton, {}, at);
+    QTest::mouseMove(curve, at + QPoint(0, 10));
+    QTest::mouseMove(curve, at + QPoint(0, 20));
+    QTest::mouseRelease(curve, Qt::LeftButton, {}, at + QPoint(0, 20));
+    EXPECT_LT(points()[1].value, 2000.0);
+    session->undo();
+    EXPECT_NEAR(points()[1].value, 3000.0, 200.0) << "the drag is one step";
+    QTest::qWait(QApplication::doubleClickInterval() + 50);
+    QTest::mouseDClick(curve, Qt::LeftButton, {}, at);
+    EXPECT_EQ(points().size(), 1u);
+}
+
+TEST_F(WindowTest, AnEditHereOnlyAndOneEverywhereBothSurvive) {
+    // One bar of a chorus changed here only by key, then the pattern everywhere.
+    select(PartRole::Bass);
+    run("section.copy section=#2 to=#4\n");  // the same pattern twice
+    window->show_desk(Desk::Transcribe);
+    NoteCloseUp* view = window->transcribe()->notes();
+    view->setFocus();
+    const Song& song = *session->remake().song;
+    const Ticks shift = song.sections[3].start - song.sections[1].start;
+    const auto notes = placed_notes(*part(PartRole::Bass));
+    const auto in = [&](const Section& s) {
+        std::vector<PlacedNote> out;
+        for (const PlacedNote& n : notes)
+            if (n.note.start >= s.start && n.note.start < s.start + 3840) out.push_back(n);
+        return out;
+    };
+    const auto a = in(song.sections[1]), b = in(song.sections[3]);
+    ASSERT_EQ(a.size(), b.size());
+    ASSERT_GT(a.size(), 1u);
+    QTest::keyClick(view, Qt::Key_R);
+    EXPECT_EQ(session->reach(), Reach::Here);
+    session->selected_notes = {b[0].ref()};
+    QTest::keyClick(view, Qt::Key_Up);
+    QTest::keyClick(view, Qt::Key_R);
+    EXPECT_EQ(session->reach(), Reach::Everywhere);
+    session->selected_notes = {a[1].ref()};
+    QTest::keyClick(view, Qt::Key_Down);
+    const auto pitch_at = [&](Ticks t, int near) {
+        for (const PlacedNote& n : placed_notes(*part(PartRole::Bass)))
+            if (n.note.start == t && std::abs(n.note.pitch - near) < 2) return n.note.pitch;
+        return -1;
+    };
+    EXPECT_EQ(pitch_at(a[0].note.start, a[0].note.pitch), a[0].note.pitch);
+    EXPECT_EQ(pitch_at(a[0].note.start + shift, a[0].note.pitch), a[0].note.pitch + 1);
+    EXPECT_EQ(pitch_at(a[1].note.start, a[1].note.pitch), a[1].note.pitch - 1);
+    EXPECT_EQ(pitch_at(a[1].note.start + shift, a[1].note.pitch), a[1].note.pitch - 1);
+}
+
+TEST_F(WindowTest, RivalsAreSwitchedWhileItPlays) {
+    select(PartRole::Lead);
+    window->show_desk(Desk::Rebuild);
+    run("rival.add part=Lead name=brighter\nlayer.source part=Lead layer=1 patch=\"Bright lead\"\n");
+    session->set_source(Source::Rebuild);
+    session->seek(20.0);
+    session->toggle_play();
+    EXPECT_TRUE(QTest::qWaitFor([] { return session->position_s() > 20.1; }, 5000));
+    auto* rivals = in_sheet<QPushButton>("rivals");
+    ASSERT_EQ(rivals->text(), "Rivals (1)");
+    rivals->menu()->actions().last()->trigger();
+    EXPECT_EQ(part(PartRole::Lead)->layers[0].patch, "Reed lead");
+    EXPECT_TRUE(QTest::qWaitFor([] { return session->position_s() > 20.3; }, 5000)) << "it plays on";
+    session->toggle_play();
+    EXPECT_EQ(part(PartRole::Lead)->rivals[0]->version_name, "brighter");
 }
 
 }  // namespace fw::app

@@ -14,6 +14,7 @@
 #include <QCoreApplication>
 #include <QStringList>
 #include <QTest>
+#include <sstream>
 
 namespace fw::app {
 
@@ -60,6 +61,7 @@ protected:
         ASSERT_TRUE(QTest::qWaitForWindowActive(window));
         session->player().stop();
         session->set_source(Source::Original);
+        session->set_reach(Reach::Everywhere);
         session->set_loop(0, 0, false);
         session->set_evidence_store(EvidenceStore::of_user());
         window->show_desk(Desk::Survey);
@@ -69,8 +71,23 @@ protected:
             if (p->role == role) return p.get();
         return nullptr;
     }
-    static void select(PartRole role) { session->select_element(QString("part:%1").arg(part(role)->id)); }
+    static void select(PartRole role) { session->select_element(part(role)->id); }
     static std::size_t notes_of(PartRole role) { return placed_notes(*part(role)).size(); }
+    /// Runs lines of a script in the window.
+    static void run(const std::string& script) {
+        std::istringstream lines(script);
+        for (std::string text; std::getline(lines, text);)
+            if (const auto line = parse_line(text); line && *line) {
+                EXPECT_TRUE(session->run(**line)) << text << ": " << window->last_message().toStdString();
+            }
+    }
+    template <class Widget>
+    static Widget* in_sheet(const QString& name, int which = 0) {
+        QCoreApplication::processEvents();
+        QTest::qWait(1);
+        const auto all = window->rebuild_desk()->sheet()->widget()->findChildren<Widget*>(name);
+        return which < all.size() ? all[which] : nullptr;
+    }
     template <class Widget>
     static Widget* fact(const QString& name) {
         QCoreApplication::processEvents();

@@ -139,9 +139,9 @@ TEST(SaveTest, AFullDiskIsToldAndTheOldFileStaysWhole) {
     EXPECT_TRUE(rig.session.unsaved());
     const auto after = load_remake(rig.folder / "tune.fakturwerk");
     ASSERT_TRUE(after);
-    EXPECT_EQ(after->keys, before->keys);
+    EXPECT_EQ(after->song->keys, before->song->keys);
     ASSERT_TRUE(rig.session.save(file)) << "with room again it works";
-    EXPECT_EQ(load_remake(rig.folder / "tune.fakturwerk")->keys[0].key, (Key{3, Mode::Lydian}));
+    EXPECT_EQ(load_remake(rig.folder / "tune.fakturwerk")->song->keys[0].key, (Key{3, Mode::Lydian}));
 }
 
 TEST(OpenTest, ATruncatedRecordingIsUsedAsFarAsItGoesAndSaidSo) {
@@ -157,7 +157,7 @@ TEST(OpenTest, ATruncatedRecordingIsUsedAsFarAsItGoesAndSaidSo) {
 TEST(OpenTest, ARemakeFromTheFutureIsRefusedWithASentence) {
     Rig rig;
     std::string text = remake_to_json(test::small_remake());
-    text.replace(text.find("remake/1"), 8, "remake/9");
+    text.replace(text.find("remake/2"), 8, "remake/9");
     const std::string path = (rig.folder / "later.fakturwerk").string();
     zip_t* zip = zip_open(path.c_str(), ZIP_CREATE, nullptr);
     ASSERT_TRUE(zip);
@@ -229,9 +229,9 @@ TEST(MidiTest, PartsAreAddedFromAFileAndTakenBackAndABrokenFileIsToldOf) {
     const Part& bass = *rig.session.remake().parts[before->parts.size()];
     EXPECT_EQ(bass.name, "Bass");
     EXPECT_EQ(rig.session.selected_part(), &bass);
-    EXPECT_EQ(rig.session.remake().element("part:" + std::to_string(bass.id)).state, State::Draft);
+    EXPECT_EQ(rig.session.remake().element(bass.id).state, State::Draft);
     // The file says that it begins half a second into its recording, which the dialog offers; its first note comes at once.
-    EXPECT_NEAR(rig.session.remake().tempo.seconds(placed_notes(bass).front().note.start), 0.5, 0.001);
+    EXPECT_NEAR(rig.session.remake().song->tempo.seconds(placed_notes(bass).front().note.start), 0.5, 0.001);
     EXPECT_EQ(placed_notes(bass).front().note.origin, Origin::Imported);
     rig.session.undo();
     EXPECT_EQ(rig.session.document()->parts.size(), before->parts.size());
@@ -303,7 +303,7 @@ TEST(SessionTest, WhatAJobThrowsIsASentenceAndTheWindowLivesOn) {
     QCoreApplication::processEvents();
     EXPECT_TRUE(rig.window.last_message().contains("the great work (the roof fell in)")) << rig.window.last_message().toStdString();
     EXPECT_EQ(rig.session.document(), before);
-    rig.session.edit(rename_section(rig.session.remake(), 0, "still here"), "Rename");
+    rig.session.edit(rename_section(rig.session.remake(), rig.session.remake().song->sections[0].id, "still here"), "Rename");
     EXPECT_TRUE(rig.session.history().can_undo());
     rig.session.save(QString::fromStdString((rig.folder / "x.fakturwerk").string()));
 }
@@ -316,8 +316,8 @@ TEST(SessionTest, AnEditWhoseResultWouldBeNoRemakeIsRefusedWithAReason) {
     // Again and again, as a key that stuck would.
     for (int i = 0; i < 40; ++i) QTest::keyClick(&rig.window, Qt::Key_D, Qt::ControlModifier);
     EXPECT_TRUE(rig.window.last_message().contains("was not done, because afterwards the tempo")) << rig.window.last_message().toStdString();
-    EXPECT_LT(rig.session.remake().tempo.bpm_at(0), 2001.0);
-    EXPECT_GT(rig.session.remake().tempo.bpm_at(0), 900.0);
+    EXPECT_LT(rig.session.remake().song->tempo.bpm_at(0), 2001.0);
+    EXPECT_GT(rig.session.remake().song->tempo.bpm_at(0), 900.0);
     rig.session.save(QString::fromStdString((rig.folder / "x.fakturwerk").string()));
 }
 

@@ -99,7 +99,7 @@ TEST_F(CloseUpTest, ADraggedFrameSelectsWhatItTouchesAndControlAddsOne) {
     EXPECT_NEAR(static_cast<double>(session->selected_notes.size()), visible, 2);
     const std::size_t many = session->selected_notes.size();
     for (const PlacedNote& n : placed_notes(*part(PartRole::Bass))) {
-        if (!(NoteRef{n.placement, n.index} == session->selected_notes.front())) continue;
+        if (!(n.ref() == session->selected_notes.front())) continue;
         const double x = std::max<double>(CloseUp::kLeft + 3, view->x_of(n.note.start) + 3);
         QTest::mouseClick(view, Qt::LeftButton, Qt::ControlModifier, {static_cast<int>(x), static_cast<int>(view->y_of(n.note.pitch) + 4)});
         break;
@@ -112,14 +112,14 @@ TEST_F(CloseUpTest, ADraggedFrameSelectsWhatItTouchesAndControlAddsOne) {
 TEST_F(CloseUpTest, TheRightEdgeLengthensOnTheGrid) {
     select(PartRole::Bass);
     Note n;
-    n.start = session->remake().meter.tick_of_bar(9);
+    n.start = session->remake().song->meter.tick_of_bar(9);
     n.length = 240;
     n.pitch = 34;  // below everything the demo plays
     session->edit(add_note(session->remake(), part(PartRole::Bass)->id, n), "Draw note");
     window->show_desk(Desk::Transcribe);
     NoteCloseUp* view = window->transcribe()->notes();
     view->fit_pitch();
-    view->show_from(session->remake().tempo.seconds(n.start) - 0.5);
+    view->show_from(session->remake().song->tempo.seconds(n.start) - 0.5);
     const auto length = [&] {
         for (const PlacedNote& x : placed_notes(*part(PartRole::Bass)))
             if (x.note.pitch == 34) return x.note.length;
@@ -140,12 +140,12 @@ TEST_F(CloseUpTest, ABendIsDrawnOverItsNoteAndShiftQTakesItOff) {
     NoteCloseUp* view = window->transcribe()->notes();
     // A long note of its own that glides down to its pitch from five semitones above.
     Note n;
-    n.start = session->remake().meter.tick_of_bar(9);
+    n.start = session->remake().song->meter.tick_of_bar(9);
     n.length = 1920;
     n.pitch = view->pitch_at(view->height() / 2);
-    const int id = part(PartRole::Bass)->id;
+    const PartId id = part(PartRole::Bass)->id;
     session->edit(add_note(session->remake(), id, n), "Add note");
-    view->show_from(session->remake().tempo.seconds(n.start) - 1.0);
+    view->show_from(session->remake().song->tempo.seconds(n.start) - 1.0);
     QCoreApplication::processEvents();
     const auto high_up = [&] {
         // Rebuild ink well above the note, in its first tenth.
@@ -161,8 +161,8 @@ TEST_F(CloseUpTest, ABendIsDrawnOverItsNoteAndShiftQTakesItOff) {
     const int before = high_up();
     session->edit(with_part(session->remake(), id,
                             [&](Part& p) {
-                                for (Pattern& pattern : p.patterns)
-                                    for (Note& x : pattern.notes)
+                                for (auto& pattern : p.patterns)
+                                    for (Note& x : pattern.edit().notes)
                                         if (x.pitch == n.pitch && x.length == n.length) x.bend = {{0, 500.0}, {960, 0.0}};
                             }),
                   "Bend");
@@ -185,7 +185,7 @@ TEST_F(CloseUpTest, DraggingThereAndBackIsNoChange) {
     NoteCloseUp* view = window->transcribe()->notes();
     const auto notes = placed_notes(*part(PartRole::Bass));
     const PlacedNote n = notes[notes.size() / 2];
-    view->show_from(session->remake().tempo.seconds(n.note.start) - 1.0);
+    view->show_from(session->remake().song->tempo.seconds(n.note.start) - 1.0);
     const QPoint at(static_cast<int>(view->x_of(n.note.start)) + 3, static_cast<int>(view->y_of(n.note.pitch) + 4));
     QTest::mousePress(view, Qt::LeftButton, {}, at);
     QTest::mouseMove(view, at + QPoint(60, -40));
@@ -204,13 +204,13 @@ TEST_F(CloseUpTest, DraggingThereAndBackIsNoChange) {
 TEST_F(CloseUpTest, HitsMoveOnTheGridAndOffItWithAlt) {
     select(PartRole::Drums);
     Note n;
-    n.start = session->remake().meter.tick_of_bar(9) + 480;
+    n.start = session->remake().song->meter.tick_of_bar(9) + 480;
     n.length = 100;
     n.pitch = drum_sounds()[9].key;
     session->edit(add_note(session->remake(), part(PartRole::Drums)->id, n), "Add hit");
     window->show_desk(Desk::Transcribe);
     DrumCloseUp* view = window->transcribe()->drums();
-    view->show_from(session->remake().tempo.seconds(n.start) - 0.5);
+    view->show_from(session->remake().song->tempo.seconds(n.start) - 0.5);
     const auto place = [&] {
         for (const PlacedNote& x : placed_notes(*part(PartRole::Drums)))
             if (x.note.pitch == n.pitch) return x.note.start;
@@ -240,18 +240,18 @@ TEST_F(PageTest, EverySectionStartsARowAndRowsHoldEightBars) {
     for (const auto& row : rows) {
         starts += row.first_of_section && row.section >= 0;
         if (row.first_of_section && row.section >= 0) {
-            EXPECT_EQ(row.start, r.sections[static_cast<std::size_t>(row.section)].start);
+            EXPECT_EQ(row.start, r.song->sections[static_cast<std::size_t>(row.section)].start);
         }
-        EXPECT_LE(row.end - row.start, PageView::kBarsPerRow * r.meter.at_bar(1).bar_ticks());
+        EXPECT_LE(row.end - row.start, PageView::kBarsPerRow * r.song->meter.at_bar(1).bar_ticks());
     }
-    EXPECT_EQ(starts, r.sections.size());
+    EXPECT_EQ(starts, r.song->sections.size());
     for (std::size_t i = 1; i < rows.size(); ++i) EXPECT_EQ(rows[i].start, rows[i - 1].end) << "nothing of the song is left out";
 }
 
 TEST_F(PageTest, PlacesAndTicksAreInverse) {
     PageView* page = window->page();
     for (int bar = 1; bar <= 12; ++bar) {
-        const Ticks t = session->remake().meter.tick_of_bar(bar) + 960;
+        const Ticks t = session->remake().song->meter.tick_of_bar(bar) + 960;
         const QPoint p = page->point_of(t);
         ASSERT_GE(p.x(), 0);
         EXPECT_NEAR(static_cast<double>(page->tick_at(p)), static_cast<double>(t), 30);
@@ -263,14 +263,14 @@ TEST_F(PageTest, ABarOfARepeatThatDiffersIsToldOnThePageAndLedToFromTheFacts) {
     for (const SectionSpan& s : session->analysis()->sections)
         if (!change && !s.differences.empty()) change = &s.differences.front();
     ASSERT_TRUE(change) << "the demo's repeats differ in places";
-    session->select_element("sections");
+    session->select_element(ElementId::sections());
     auto* go = fact<QPushButton>("change1");
     ASSERT_TRUE(go);
     EXPECT_EQ(go->text(), QString("%1 ≠ %2").arg(change->bar).arg(change->of_bar));
     QTest::mouseClick(go, Qt::LeftButton);
     EXPECT_TRUE(QTest::qWaitFor([&] { return std::abs(session->position_s() - change->start_s) < 0.02; }, 2000)) << session->position_s();
     PageView* page = window->page();
-    const QPoint at = page->point_of(session->remake().tempo.nearest_tick(0.5 * (change->start_s + change->end_s)));
+    const QPoint at = page->point_of(session->remake().song->tempo.nearest_tick(0.5 * (change->start_s + change->end_s)));
     ASSERT_GE(at.x(), 0);
     QHelpEvent help(QEvent::ToolTip, at, page->viewport()->mapToGlobal(at));
     QCoreApplication::sendEvent(page->viewport(), &help);
@@ -279,7 +279,7 @@ TEST_F(PageTest, ABarOfARepeatThatDiffersIsToldOnThePageAndLedToFromTheFacts) {
 }
 
 TEST_F(PageTest, TheFactsOfSectionsTellEntriesAndExits) {
-    session->select_element("sections");
+    session->select_element(ElementId::sections());
     QCoreApplication::processEvents();
     QStringList told;
     for (const QLabel* label : window->facts()->widget()->findChildren<QLabel*>()) told << label->text();
@@ -293,9 +293,9 @@ TEST_F(PageTest, TheFactsOfSectionsTellEntriesAndExits) {
 
 TEST_F(PageTest, ADoubleClickOnAChordPutsItsNameUnderTheFingers) {
     PageView* page = window->page();
-    const QPoint bar = page->point_of(session->remake().meter.tick_of_bar(5) + 100);
+    const QPoint bar = page->point_of(session->remake().song->meter.tick_of_bar(5) + 100);
     QTest::mouseDClick(page->viewport(), Qt::LeftButton, {}, {bar.x() + 8, bar.y() - 34});
-    EXPECT_EQ(session->element(), "chords");
+    EXPECT_EQ(session->element(), ElementId::chords());
     auto* name = fact<QLineEdit>("chord_name");
     ASSERT_TRUE(name);
     EXPECT_FALSE(name->text().isEmpty());
@@ -303,10 +303,10 @@ TEST_F(PageTest, ADoubleClickOnAChordPutsItsNameUnderTheFingers) {
 
 TEST_F(PageTest, AChordHeldOverIntoARowIsNamedThere) {
     PageView* page = window->page();
-    const Ticks bar = session->remake().meter.tick_of_bar(2), start = session->remake().sections.at(1).start;
+    const Ticks bar = session->remake().song->meter.tick_of_bar(2), start = session->remake().song->sections.at(1).start;
     const auto name_area = [&](std::vector<ChordEvent> chords) {
         Remake r = session->remake();
-        r.chords = std::move(chords);
+        r.song.edit().chords = std::move(chords);
         session->edit(r, "Chords for a test");
         QCoreApplication::processEvents();
         const QPoint at = page->point_of(start);
@@ -321,60 +321,60 @@ TEST_F(PageTest, AChordHeldOverIntoARowIsNamedThere) {
 TEST_F(PageTest, DraggingAcrossBarsLoopsThem) {
     PageView* page = window->page();
     const Remake& r = session->remake();
-    const QPoint a = page->point_of(r.meter.tick_of_bar(5)) + QPoint(1, 0), b = page->point_of(r.meter.tick_of_bar(7));
+    const QPoint a = page->point_of(r.song->meter.tick_of_bar(5)) + QPoint(1, 0), b = page->point_of(r.song->meter.tick_of_bar(7));
     QTest::mousePress(page->viewport(), Qt::LeftButton, {}, a);
     QTest::mouseMove(page->viewport(), (a + b) / 2);
     QTest::mouseMove(page->viewport(), b);
     QTest::mouseRelease(page->viewport(), Qt::LeftButton, {}, b);
-    EXPECT_NEAR(session->loop_start(), r.tempo.seconds(r.meter.tick_of_bar(5)), 0.05);
-    EXPECT_NEAR(session->loop_end(), r.tempo.seconds(r.meter.tick_of_bar(7)), 0.05);
+    EXPECT_NEAR(session->loop_start(), r.song->tempo.seconds(r.song->meter.tick_of_bar(5)), 0.05);
+    EXPECT_NEAR(session->loop_end(), r.song->tempo.seconds(r.song->meter.tick_of_bar(7)), 0.05);
 }
 
 TEST_F(FactsTest, MeterKeyAndStateAreSetFromTheirBoxes) {
-    session->select_element("tempo");
+    session->select_element(ElementId::tempo());
     auto* meter = fact<QComboBox>("meter");
     ASSERT_TRUE(meter);
     meter->setCurrentText("3/4");
     emit meter->textActivated("3/4");
-    EXPECT_EQ(session->remake().meter.at_bar(1).numerator, 3);
-    session->select_element("key");
+    EXPECT_EQ(session->remake().song->meter.at_bar(1).numerator, 3);
+    session->select_element(ElementId::key());
     auto* tonic = fact<QComboBox>("tonic0");
     ASSERT_TRUE(tonic);
     tonic->setCurrentIndex(7);
     emit tonic->activated(7);
-    EXPECT_EQ(session->remake().keys[0].key.tonic, 7);
+    EXPECT_EQ(session->remake().song->keys[0].key.tonic, 7);
     auto* state = fact<QComboBox>("state");
     ASSERT_TRUE(state);
     state->setCurrentIndex(3);
     emit state->activated(3);
-    EXPECT_EQ(session->remake().element("key").state, State::LeftOut);
+    EXPECT_EQ(session->remake().element(ElementId::key()).state, State::LeftOut);
 }
 
 TEST_F(FactsTest, AnotherReadingOfTheTempoIsOneClick) {
-    session->select_element("tempo");
+    session->select_element(ElementId::tempo());
     QCoreApplication::processEvents();
-    const double was = session->remake().tempo.bpm_at(0);
-    ASSERT_FALSE(session->remake().tempo_candidates.empty());
-    const double wanted = session->remake().tempo_candidates.front().bpm;
+    const double was = session->remake().song->tempo.bpm_at(0);
+    ASSERT_FALSE(session->remake().song->tempo_candidates.empty());
+    const double wanted = session->remake().song->tempo_candidates.front().bpm;
     for (auto* b : window->facts()->widget()->findChildren<QPushButton*>())
         if (b->text().startsWith(QString::number(wanted, 'f', 2))) {
             QTest::mouseClick(b, Qt::LeftButton);
             break;
         }
-    EXPECT_NEAR(session->remake().tempo.bpm_at(0), wanted, 0.2);
+    EXPECT_NEAR(session->remake().song->tempo.bpm_at(0), wanted, 0.2);
     QTest::keyClick(window, Qt::Key_Z, Qt::ControlModifier);
-    EXPECT_DOUBLE_EQ(session->remake().tempo.bpm_at(0), was);
+    EXPECT_DOUBLE_EQ(session->remake().song->tempo.bpm_at(0), was);
 }
 
 TEST_F(FactsTest, AnIntendedDifferenceSilencesItsFindings) {
     select(PartRole::Bass);
-    const int id = part(PartRole::Bass)->id;
+    const PartId id = part(PartRole::Bass)->id;
     std::vector<NoteRef> many;
-    for (const PlacedNote& n : placed_notes(*part(PartRole::Bass))) many.push_back({n.placement, n.index});
-    session->edit(change_notes(session->remake(), id, many, 0, 6, 0), "Transpose notes");
+    for (const PlacedNote& n : placed_notes(*part(PartRole::Bass))) many.push_back(n.ref());
+    session->edit(change_notes(session->remake(), id, many, {.semitones = 6}), "Transpose notes");
     const auto findings = [&] {
         return std::count_if(session->report()->findings.begin(), session->report()->findings.end(),
-                             [&](const Finding& f) { return f.element_id == "part:" + std::to_string(id); });
+                             [&](const Finding& f) { return f.element == ElementId(id); });
     };
     EXPECT_GT(findings(), 10);
     auto* intended = fact<QLineEdit>("intended");

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The real window on the demo, driven by mouse and keyboard, with the simulated audio device listening.
 #include "fixture.hpp"
+#include "support/remakes.hpp"
 
 #include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
@@ -67,44 +68,44 @@ TEST_F(WindowTest, FlippingTheSourceIsHeardAtTheSamePlaceInTheDevice) {
 
 TEST_F(WindowTest, TheDownbeatIsSetAtTheCursorAndTheTempoReadTwiceAsFast) {
     const Remake& r = session->remake();
-    const double second_beat = r.tempo.seconds(r.meter.tick_of_bar(5) + r.meter.at_bar(5).beat_ticks());
+    const double second_beat = r.song->tempo.seconds(r.song->meter.tick_of_bar(5) + r.song->meter.at_bar(5).beat_ticks());
     // A click on the page puts the cursor there.
     PageView* page = window->page();
-    const QPoint at = page->point_of(r.meter.tick_of_bar(5) + r.meter.at_bar(5).beat_ticks());
+    const QPoint at = page->point_of(r.song->meter.tick_of_bar(5) + r.song->meter.at_bar(5).beat_ticks());
     ASSERT_GT(at.x(), 0);
     QTest::mouseClick(page->viewport(), Qt::LeftButton, {}, at);
     ASSERT_TRUE(QTest::qWaitFor([&] { return std::abs(session->position_s() - second_beat) < 0.05; }, 2000));
-    session->select_element("tempo");
+    session->select_element(ElementId::tempo());
     auto* button = fact<QPushButton>("downbeat");
     ASSERT_TRUE(button);
     QTest::mouseClick(button, Qt::LeftButton);
-    EXPECT_EQ(session->remake().meter.position(session->remake().tempo.nearest_tick(second_beat)).beat, 1);
-    const double bpm = session->remake().tempo.bpm_at(960);
+    EXPECT_EQ(session->remake().song->meter.position(session->remake().song->tempo.nearest_tick(second_beat)).beat, 1);
+    const double bpm = session->remake().song->tempo.bpm_at(960);
     const std::size_t notes = notes_of(PartRole::Drums);
     QTest::keyClick(window, Qt::Key_D, Qt::ControlModifier);
-    EXPECT_NEAR(session->remake().tempo.bpm_at(960), 2 * bpm, 0.01);
+    EXPECT_NEAR(session->remake().song->tempo.bpm_at(960), 2 * bpm, 0.01);
     EXPECT_EQ(notes_of(PartRole::Drums), notes);
     QTest::keyClick(window, Qt::Key_H, Qt::ControlModifier);
-    EXPECT_NEAR(session->remake().tempo.bpm_at(960), bpm, 0.01);
+    EXPECT_NEAR(session->remake().song->tempo.bpm_at(960), bpm, 0.01);
 }
 
 TEST_F(WindowTest, ASectionIsRenamedAndAnElementConfirmedAndQuestioned) {
-    session->select_element("sections");
+    session->select_element(ElementId::sections());
     auto* name = fact<QLineEdit>("section1");
     ASSERT_TRUE(name);
     name->setFocus();
     name->selectAll();
     QTest::keyClicks(name, "landing stage");
     QTest::keyClick(name, Qt::Key_Return);
-    EXPECT_EQ(session->remake().sections[1].name, "landing stage");
+    EXPECT_EQ(session->remake().song->sections[1].name, "landing stage");
     QTest::mouseClick(window->ledger(), Qt::LeftButton, {}, window->ledger()->state_rect(2).center());
-    EXPECT_EQ(session->remake().element("sections").state, State::Confirmed);
+    EXPECT_EQ(session->remake().element(ElementId::sections()).state, State::Confirmed);
     auto* question = fact<QLineEdit>("question");
     ASSERT_TRUE(question);
     question->setFocus();
     QTest::keyClicks(question, "is the break four bars?");
     QTest::keyClick(question, Qt::Key_Return);
-    EXPECT_EQ(session->remake().element("sections").question, "is the break four bars?");
+    EXPECT_EQ(session->remake().element(ElementId::sections()).question, "is the break four bars?");
 }
 
 TEST_F(WindowTest, EveryViewShowsAnEditAndItsUndoing) {
@@ -121,20 +122,18 @@ TEST_F(WindowTest, EveryViewShowsAnEditAndItsUndoing) {
         QTest::keyClick(window, Qt::Key_Z, Qt::ControlModifier);
         EXPECT_EQ(painted(view), before) << name << ", undone";
     };
-    const Remake renamed = rename_section(session->remake(), 0, "quay");
+    const Remake renamed = rename_section(session->remake(), session->remake().song->sections[0].id, "quay");
     follows(window->strip(), "song strip", renamed);
     Remake muted = session->remake();
-    auto quiet = std::make_shared<Part>(*muted.parts.front());
-    quiet->mute = true;
-    quiet->placements.front().muted = true;
-    muted.parts.front() = quiet;
+    muted.parts.front().edit().mute = true;
+    muted.parts.front().edit().placements.front().muted = true;
     follows(window->ledger(), "ledger", muted);
     window->show_desk(Desk::Rebuild);
     follows(window->rebuild_desk()->grid(), "arrangement grid", muted);
     window->show_desk(Desk::Transcribe);
     const PlacedNote n = placed_notes(*part(PartRole::Bass)).front();
-    window->transcribe()->notes()->show_from(session->remake().tempo.seconds(n.note.start));
-    const Remake moved = change_notes(session->remake(), part(PartRole::Bass)->id, {{n.placement, n.index}}, 0, 2, 0);
+    window->transcribe()->notes()->show_from(session->remake().song->tempo.seconds(n.note.start));
+    const Remake moved = change_notes(session->remake(), part(PartRole::Bass)->id, {n.ref()}, {.semitones = 2});
     follows(window->transcribe()->notes(), "close-up", moved);
     window->show_desk(Desk::Survey);
     follows(window->page()->viewport(), "page", renamed);
@@ -142,13 +141,9 @@ TEST_F(WindowTest, EveryViewShowsAnEditAndItsUndoing) {
     ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
     auto* tone = window->findChild<ToneView*>();
     ASSERT_TRUE(tone);
-    window->show_desk(Desk::Rebuild);
+    window->show_desk(Desk::Check);
     const QImage before = painted(tone);
-    Remake louder = session->remake();
-    auto bass = std::make_shared<Part>(*part(PartRole::Bass));
-    bass->gain_db -= 18.0;
-    *std::find_if(louder.parts.begin(), louder.parts.end(), [&](const auto& p) { return p->id == bass->id; }) = bass;
-    session->edit(louder, "Test edit");
+    run("field.set part=Bass field=level value=-21dB\n");
     ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
     EXPECT_NE(painted(tone), before);
 }
@@ -165,17 +160,17 @@ TEST_F(WindowTest, TheSongStripSeeksAndLoops) {
     EXPECT_TRUE(session->player().looping());
     EXPECT_NEAR(session->loop_start(), 30.0, 0.2);
     EXPECT_NEAR(session->loop_end(), 40.0, 0.2);
-    const Section& s = session->remake().sections[1];
-    const double middle = session->remake().tempo.seconds(s.start + s.length / 2);
+    const Section& s = session->remake().song->sections[1];
+    const double middle = session->remake().song->tempo.seconds(s.start + s.length / 2);
     QTest::mouseDClick(strip, Qt::LeftButton, {}, {static_cast<int>(strip->x_at(middle)), 60});
-    EXPECT_NEAR(session->loop_start(), session->remake().tempo.seconds(s.start), 0.01);
+    EXPECT_NEAR(session->loop_start(), session->remake().song->tempo.seconds(s.start), 0.01);
 }
 
 TEST_F(WindowTest, ARemakeIsSavedReopenedAndExported) {
     const test::TemporaryFolder folder;
     select(PartRole::Bass);
     const auto n = placed_notes(*part(PartRole::Bass)).front();
-    session->edit(change_notes(session->remake(), part(PartRole::Bass)->id, {{n.placement, n.index}}, 0, 2, 0), "Transpose notes");
+    session->edit(change_notes(session->remake(), part(PartRole::Bass)->id, {n.ref()}, {.semitones = 2}), "Transpose notes");
     const QString file = QString::fromStdString((folder / "ferry.fakturwerk").string());
     ASSERT_TRUE(session->save(file));
     EXPECT_FALSE(session->unsaved());
@@ -187,7 +182,7 @@ TEST_F(WindowTest, ARemakeIsSavedReopenedAndExported) {
     ASSERT_TRUE(QTest::qWaitFor([&] { return second.has_reference() && !second.busy(); }, 900000));
     ASSERT_EQ(second.remake().parts.size(), saved->parts.size());
     for (std::size_t i = 0; i < saved->parts.size(); ++i) EXPECT_EQ(*second.remake().parts[i], *saved->parts[i]);
-    EXPECT_EQ(second.remake().chords, saved->chords);
+    EXPECT_EQ(second.remake().song->chords, saved->song->chords);
     EXPECT_FALSE(second.unsaved());
     // And hands it off through its own desk.
     bool done = false, ok = false;
@@ -238,11 +233,11 @@ TEST_F(WindowTest, BadFilesGiveASentenceAndLoseNothing) {
         try_open(QString::fromStdString((folder / name).string()), words);
     };
     try_remake(
-        "far.fakturwerk", [](Remake& r) { r.sections.back().length = Ticks{1} << 40; }, "far.fakturwerk cannot be opened, because a section is");
+        "far.fakturwerk", [](Remake& r) { r.song.edit().sections.back().length = Ticks{1} << 40; }, "far.fakturwerk cannot be opened, because the length of a section is");
     try_remake(
-        "doubled.fakturwerk", [](Remake& r) { r.parts.push_back(r.parts.front()); }, "two of its parts have the number 1");
+        "doubled.fakturwerk", [](Remake& r) { r.parts.push_back(r.parts.front()); }, "two of its things have the number");
     try_remake(
-        "many.fakturwerk", [](Remake& r) { r = with_part(r, 1, [](Part& p) { p.layers.assign(400, p.layers.front()); }); }, "has 400 layers, more than 16");
+        "many.fakturwerk", [](Remake& r) { r = with_part(r, r.parts[0]->id, [](Part& p) { p.layers.assign(400, p.layers.front()); }); }, "holds 400 layers, and there can be 16");
     EXPECT_FALSE(session->save("/dev/null"));
     EXPECT_TRUE(window->last_message().contains("/dev/null is a folder, device or pipe, which is never written over"));
     EXPECT_FALSE(session->save("/proc/nowhere/x.fakturwerk"));
@@ -271,7 +266,7 @@ TEST_F(WindowTest, AFirstLookComesEarlyAndCancellingBringsTheOldDocumentBack) {
     window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
     ASSERT_TRUE(QTest::qWaitFor([] { return session->provisional(); }, 900000));
     ASSERT_TRUE(session->busy()) << "the first look comes while the analysis goes on";
-    EXPECT_NEAR(session->remake().tempo.bpm_at(session->remake().tempo.nearest_tick(30.0)), 97.3, 0.1);
+    EXPECT_NEAR(session->remake().song->tempo.bpm_at(session->remake().song->tempo.nearest_tick(30.0)), 97.3, 0.1);
     EXPECT_GT(session->original_peaks().between(20.0, 21.0).second, 0.05F);
     for (const auto& p : session->remake().parts) EXPECT_EQ(p->role, PartRole::Drums) << "what needs pitch comes later";
     EXPECT_FALSE(session->unsaved());
@@ -324,7 +319,7 @@ TEST_F(WindowTest, PlayingGoesOnWhenTheWholeFollowsTheFirstLook) {
 }
 
 TEST_F(WindowTest, UnsavedChangesAreGuarded) {
-    session->edit(rename_section(session->remake(), 0, "x"), "Rename section");
+    session->edit(rename_section(session->remake(), session->remake().song->sections[0].id, "x"), "Rename section");
     ASSERT_TRUE(session->unsaved());
     bool asked = false;
     QTimer::singleShot(100, [&] {
@@ -367,7 +362,7 @@ TEST_F(WindowTest, AtItsSmallestNoTextRunsUnderAnother) {
     window->resize(window->minimumSize());
     window->show_desk(Desk::Check);
     // Long findings: a note far from any that was heard.
-    session->edit(change_notes(session->remake(), part(PartRole::Bass)->id, {{0, 0}, {0, 1}, {0, 2}}, 0, 6, 0), "Transpose");
+    session->edit(change_notes(session->remake(), part(PartRole::Bass)->id, test::refs(session->remake(), part(PartRole::Bass)->id, {0, 1, 2}), {.semitones = 6}), "Transpose");
     ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
     QCoreApplication::processEvents();
     EXPECT_LE(window->width(), 1100);
