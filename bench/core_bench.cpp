@@ -2,6 +2,8 @@
 // Speed of the core: analysis, its cancel, offline rendering and the audio callback. Figures go to docs/performance.md.
 #include "analysis/analyst.hpp"
 #include "analysis/draft.hpp"
+#include "commands/call.hpp"
+#include "engine/offline.hpp"
 #include "engine/player.hpp"
 #include "formats/midi_file.hpp"
 #include "model/validate.hpp"
@@ -73,21 +75,49 @@ void CancelAnalysis(benchmark::State& state) {
 }
 BENCHMARK(CancelAnalysis)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(2);
 
-void RenderOffline(benchmark::State& state) {
-    const auto plan = compile_plan(demo_remake(), {44100.0, {}});
+/// The demo's parts sounded until there are sixteen, each with two layers, four steps and two sends, and one field that moves.
+Remake sixteen_parts() {
+    Remake r = demo_remake();
+    const auto run = [&](const std::string& line) {
+        auto done = run_command(r, **parse_line(line));
+        if (!done) std::abort();
+        r = std::move(done->remake);
+    };
+    for (std::size_t i = 0; r.parts.size() < 16; ++i) {
+        Part copy = *r.parts[i % 5];
+        copy.id = PartId(r.next_id++);
+        copy.name += " " + std::to_string(r.parts.size());
+        for (Layer& l : copy.layers) l.id = LayerId(r.next_id++);
+        r.parts.emplace_back(std::move(copy));
+    }
+    run("bus.add name=Room");
+    run("step.add bus=Room kind=reverb mix=100%");
+    run("bus.add name=Plate");
+    run("step.add bus=Plate kind=reverb mix=100% decay_s=0.8");
+    for (const auto& p : std::vector<Shared<Part>>(r.parts)) {
+        const std::string part = "part=\"" + part_text(r, p->id) + "\" ";
+        run("part.add-layer " + part + (p->role == PartRole::Drums ? "patch=\"Tight machine\"" : "patch=\"Warm pad\" level=-12dB"));
+        for (const char* kind : {"equaliser low=2dB", "drive", "compressor", "filter cutoff=9k"}) run("step.add " + part + "kind=" + kind);
+        run("send.add " + part + "bus=Room");
+        run("send.add " + part + "bus=Plate");
+    }
+    run("curve.set part=Lead layer=1 field=cutoff section=#2 points=\"1 300Hz smooth, 4 6kHz\"");
+    return r;
+}
+
+void Render(benchmark::State& state, const Remake& r) {
+    const auto plan = compile_plan(r, {44100.0, {}});
     for (auto _ : state) benchmark::DoNotOptimize(render_offline(*plan));
     state.counters["times_real_time"] = benchmark::Counter(static_cast<double>(plan->end_frame) / 44100.0, benchmark::Counter::kIsIterationInvariantRate);
 }
+void RenderOffline(benchmark::State& state) { Render(state, demo_remake()); }
 BENCHMARK(RenderOffline)->Unit(benchmark::kSecond)->UseRealTime()->Iterations(3);
+void RenderSixteenPartsOffline(benchmark::State& state) { Render(state, sixteen_parts()); }
+BENCHMARK(RenderSixteenPartsOffline)->Unit(benchmark::kSecond)->UseRealTime()->Iterations(1);
 
-/// The audio callback at 128 frames and 48 kHz, the demo's parts sounded until there are sixteen.
+/// The audio callback at 128 frames and 48 kHz with sixteen parts.
 void AudioCallback(benchmark::State& state) {
-    Remake r = demo_remake();
-    for (int id = 1000; r.parts.size() < 16; ++id) {
-        Part copy = *r.parts[r.parts.size() % 5];
-        copy.id = id;
-        r.parts.push_back(std::make_shared<const Part>(copy));
-    }
+    const Remake r = sixteen_parts();
     Player player(48000.0);
     player.set_plan(compile_plan(r, {48000.0, {}}));
     player.set_original(std::make_shared<const Audio>(at_rate(*read_audio(kDemo), 48000.0)));
@@ -147,6 +177,21 @@ void Validate20000Notes(benchmark::State& state) {
     for (auto _ : state) benchmark::DoNotOptimize(what_is_wrong(r));
 }
 BENCHMARK(Validate20000Notes)->Unit(benchmark::kMillisecond);
+
+/// What the window's thread does for an edit of one note: the command with its checks.
+void CommandOnOneOf20000Notes(benchmark::State& state) {
+    const Remake r = many_notes();
+    const Line line = Line("note.change").with("part", "Many").with("notes", note_text(r, placed_notes(*r.parts[0])[9999])).with("semitones", "1");
+    std::vector<double> took;
+    for (auto _ : state) {
+        const auto begun = Clock::now();
+        benchmark::DoNotOptimize(run_command(r, line));
+        took.push_back(seconds_since(begun));
+    }
+    std::sort(took.begin(), took.end());
+    state.counters["p99_ms"] = took[took.size() * 99 / 100] * 1e3;
+}
+BENCHMARK(CommandOnOneOf20000Notes)->Unit(benchmark::kMillisecond)->Iterations(300);
 
 void Plan20000Notes(benchmark::State& state) {
     const Remake r = many_notes();

@@ -3,6 +3,7 @@
 
 #include "app/close_up.hpp"
 #include "app/curve_view.hpp"
+#include "app/job_queue.hpp"
 #include "app/painting.hpp"
 #include "app/session.hpp"
 #include "app/sound_sheet.hpp"
@@ -130,7 +131,6 @@ class HandOffDesk final : public QWidget {
 
 public:
     explicit HandOffDesk(Session& session, QWidget* parent = nullptr);
-    ~HandOffDesk() override;
     /// Exports into a folder what is chosen; done() follows. Also the window's File menu and tests use it.
     void deliver(const QString& folder);
 
@@ -147,8 +147,7 @@ private:
     QPushButton *go_ = nullptr, *cancel_ = nullptr;
     std::vector<QCheckBox*> choices_;
     QCheckBox* without_original_ = nullptr;
-    std::thread job_;
-    std::unique_ptr<Progress> job_progress_;
+    JobQueue jobs_;
 };
 
 }  // namespace fw::app

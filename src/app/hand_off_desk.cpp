@@ -62,9 +62,7 @@ HandOffDesk::HandOffDesk(Session& session, QWidget* parent) : QWidget(parent), s
     cancel_->setObjectName("stop");
     cancel_->setEnabled(false);
     cancel_->setToolTip("Stop writing; finished files stay");
-    connect(cancel_, &QPushButton::clicked, this, [this] {
-        if (job_progress_) job_progress_->cancel();
-    });
+    connect(cancel_, &QPushButton::clicked, this, [this] { jobs_.cancel("hand-off"); });
     progress_ = new QProgressBar;
     progress_->setRange(0, 1000);
     progress_->setTextVisible(false);
@@ -85,11 +83,6 @@ HandOffDesk::HandOffDesk(Session& session, QWidget* parent) : QWidget(parent), s
     follow();
 }
 
-HandOffDesk::~HandOffDesk() {
-    if (job_progress_) job_progress_->cancel();
-    if (job_.joinable()) job_.join();
-}
-
 void HandOffDesk::follow() {
     const Remake& r = session_.remake();
     const QString stem =
@@ -98,7 +91,7 @@ void HandOffDesk::follow() {
     folder_->setText(QDir(base).filePath(stem.isEmpty() ? QString("hand-off") : stem + " hand-off"));
     bool any = false;
     for (const auto* box : choices_) any = any || box->isChecked();
-    go_->setEnabled(session_.has_reference() && !session_.provisional() && any && !(job_progress_ && cancel_->isEnabled()));
+    go_->setEnabled(session_.has_reference() && !session_.provisional() && any && !jobs_.busy("hand-off"));
     if (!session_.has_reference()) {
         preview_->setText("Open a recording first; then choose what to hand over.");
         return;
@@ -113,7 +106,6 @@ void HandOffDesk::follow() {
 }
 
 void HandOffDesk::deliver(const QString& folder) {
-    if (job_.joinable()) job_.join();
     go_->setEnabled(false);
     cancel_->setEnabled(true);
     message_->setText("Writing…");
@@ -128,17 +120,20 @@ void HandOffDesk::deliver(const QString& folder) {
     if (!session_.file().isEmpty()) job.inputs.emplace_back(session_.file().toStdString());
     for (std::size_t i = 0; i < kDeliveries.size(); ++i)
         if (choices_[i]->isChecked()) job.wanted.push_back(kDeliveries[i].delivery);
-    job_progress_ = std::make_unique<Progress>([this](double f, std::string_view) {
-        QMetaObject::invokeMethod(
-            progress_, [this, f] { progress_->setValue(static_cast<int>(f * 1000)); }, Qt::QueuedConnection);
-    });
-    job_ = std::thread([this, job = std::move(job), progress = job_progress_.get()] {
-        const auto files = hand_off(job, *progress);
-        const QString sentence = files ? QString("%1 files are in %2.").arg(*files).arg(QString::fromStdString(job.folder.string()))
-                                       : QString::fromStdString(files.error().message());
-        QMetaObject::invokeMethod(
-            this, [this, ok = files.ok(), sentence] { emit done(ok, sentence); }, Qt::QueuedConnection);
-    });
+    jobs_.run(
+        "hand-off", "the hand-off",
+        [this, job = std::move(job)]() -> JobQueue::Work {
+            return [this, job](const Progress& progress) -> Result<JobQueue::Delivery> {
+                const auto files = hand_off(job, progress);
+                const QString sentence = files ? QString("%1 files are in %2.").arg(*files).arg(QString::fromStdString(job.folder.string()))
+                                               : QString::fromStdString(files.error().message());
+                return JobQueue::Delivery([this, ok = files.ok(), sentence] { emit done(ok, sentence); });
+            };
+        },
+        [this](double f, std::string_view) {
+            QMetaObject::invokeMethod(
+                progress_, [this, f] { progress_->setValue(static_cast<int>(f * 1000)); }, Qt::QueuedConnection);
+        });
 }
 
 }  // namespace fw::app

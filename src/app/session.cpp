@@ -46,6 +46,10 @@ Session::Session(std::unique_ptr<AudioOutput> output, QObject* parent) : QObject
     rebuild_timer_.setSingleShot(true);
     rebuild_timer_.setInterval(350);
     connect(&rebuild_timer_, &QTimer::timeout, this, &Session::start_rebuild);
+    connect(&jobs_, &JobQueue::failed, this, &Session::failed);
+    connect(&jobs_, &JobQueue::finished, this, [this](const QString& name) {
+        if (name == "opening" && !busy()) opening_is_over();
+    });
     collect_timer_.setInterval(500);
     connect(&collect_timer_, &QTimer::timeout, this, [this] { player_->collect(); });
     collect_timer_.start();
@@ -53,9 +57,6 @@ Session::Session(std::unique_ptr<AudioOutput> output, QObject* parent) : QObject
 
 Session::~Session() {
     output_->stop();
-    cancel_job();
-    if (job_.joinable()) job_.join();
-    stop_rebuild();
 }
 
 // --- the document ---
@@ -111,124 +112,123 @@ void Session::redo() {
 }
 
 void Session::document_was_changed() {
-    refresh_plan();
-    if (open_.analysis && !provisional()) {
-        // The figures follow at once; the sound, which takes longer, follows when the hand rests.
-        auto report = std::make_shared<CheckReport>(check(remake(), *open_.analysis));
-        if (open_.report) {
-            report->tone = open_.report->tone;
-            report->width = open_.report->width;
-            report->original_lufs = open_.report->original_lufs;
-            report->rebuild_lufs = open_.report->rebuild_lufs;
-            report->match_gain_db = open_.report->match_gain_db;
-        }
-        open_.report = std::move(report);
-    }
-    if (!provisional()) rebuild_timer_.start();
     emit document_changed();
-    emit report_changed();
+    refresh_plan();
+    check_again();
+    if (!provisional()) rebuild_timer_.start();
+}
+
+void Session::check_again() {
+    if (!open_.analysis || provisional()) return;
+    jobs_.run("check", "checking the rebuild", [this]() -> JobQueue::Work {
+        return [this, document = document(), analysis = open_.analysis](const Progress&) -> Result<JobQueue::Delivery> {
+            auto report = std::make_shared<CheckReport>(check(*document, *analysis));
+            return JobQueue::Delivery([this, analysis, report] {
+                if (analysis != open_.analysis) return;  // something else is open by now
+                // The figures of notes follow at once; those of the sound, which take longer, stay until the hand rests.
+                if (open_.report) {
+                    report->tone = open_.report->tone;
+                    report->width = open_.report->width;
+                    report->original_lufs = open_.report->original_lufs;
+                    report->rebuild_lufs = open_.report->rebuild_lufs;
+                    report->match_gain_db = open_.report->match_gain_db;
+                }
+                open_.report = report;
+                emit report_changed();
+            });
+        };
+    });
 }
 
 PlanInputs Session::plan_inputs() const { return {player_->sample_rate_hz(), assets_beside(open_.original)}; }
 
 void Session::refresh_plan() {
-    Error trouble;
-    plan_ = compile_plan(remake(), plan_inputs(), plan_, &trouble);
-    player_->set_plan(plan_);
-    if (!trouble.subject.empty()) emit failed(QString::fromStdString(trouble.message()));
+    jobs_.run("plan", "preparing the rebuild", [this]() -> JobQueue::Work {
+        return [this, document = document(), inputs = plan_inputs(), before = plan_](const Progress&) -> Result<JobQueue::Delivery> {
+            Error trouble;
+            auto plan = compile_plan(*document, inputs, before, &trouble);
+            return JobQueue::Delivery([this, plan, trouble] {
+                plan_ = plan;
+                player_->set_plan(plan_);
+                if (!trouble.subject.empty()) emit failed(QString::fromStdString(trouble.message()));
+            });
+        };
+    });
 }
 
 // --- the rebuild's sound, in the background ---
 
-void Session::stop_rebuild() {
-    if (rebuild_progress_) rebuild_progress_->cancel();
-    if (rebuild_job_.joinable()) rebuild_job_.join();
-}
-
 void Session::start_rebuild() {
     if (!open_.original || !open_.analysis) return;
-    stop_rebuild();
-    rebuild_progress_ = std::make_unique<Progress>();
-    rebuild_job_ = std::thread([this, document = open_.history.current(), original = open_.original_summary, analysis = open_.analysis,
-                                progress = rebuild_progress_.get(), rate = player_->sample_rate_hz(), inputs = plan_inputs()] {
-        const Status done = guarded("rendering the rebuild", [&]() -> Status {
-            const auto plan = compile_plan(*document, inputs);  // instruments of its own: the player's are in use
-            const int rate_hz = static_cast<int>(std::lround(rate));
-            Peaks peaks(rate_hz, 2);
+    jobs_.cancel("sound");
+    jobs_.run("sound", "rendering the rebuild", [this]() -> JobQueue::Work {
+        return [this, document = document(), original = open_.original_summary, analysis = open_.analysis,
+                inputs = plan_inputs()](const Progress& progress) -> Result<JobQueue::Delivery> {
+            const auto plan = compile_plan(*document, inputs);  // sounds of its own: the player's are in use
+            const int rate_hz = static_cast<int>(std::lround(inputs.sample_rate_hz));
+            auto peaks = std::make_shared<Peaks>(rate_hz, 2);
             SoundMeter meter(rate_hz, 2, plan->end_frame);
             render_offline(
                 *plan, {},
                 [&](std::span<const float> block) {
-                    peaks.add(block);
+                    peaks->add(block);
                     meter.add(block);
                     return true;
                 },
-                *progress);
+                progress);
             const SoundSummary rebuild = meter.summary();
             auto report = std::make_shared<const CheckReport>(check(*document, *analysis, &original, &rebuild));
-            QMetaObject::invokeMethod(
-                this,
-                [this, document, peaks = std::move(peaks), report] {
-                    if (document != open_.history.current()) return;  // overtaken by an edit; the next run is on its way
-                    open_.rebuild_peaks = peaks;
-                    open_.rebuild_document = document;
-                    open_.report = report;
-                    open_.rebuild_lufs = report->rebuild_lufs;
-                    update_gains();
-                    emit report_changed();
-                },
-                Qt::QueuedConnection);
-            return Done{};
-        });
-        if (!done && done.error().code != ErrorCode::Cancelled) tell_later(done.error());
+            return JobQueue::Delivery([this, document, peaks, report] {
+                if (document != open_.history.current()) return;  // overtaken by an edit; the next run is on its way
+                open_.rebuild_peaks = std::move(*peaks);
+                open_.rebuild_document = document;
+                open_.report = report;
+                open_.rebuild_lufs = report->rebuild_lufs;
+                update_gains();
+                emit report_changed();
+            });
+        };
     });
-}
-
-/// Tells a sentence from any thread.
-void Session::tell_later(const Error& error) {
-    QMetaObject::invokeMethod(
-        this, [this, s = QString::fromStdString(error.message())] { emit failed(s); }, Qt::QueuedConnection);
 }
 
 // --- jobs ---
 
 void Session::start_job(const QString& what, std::function<Status(const Progress&, int)> work) {
     cancel_job();
-    if (job_.joinable()) job_.join();
     const int number = ++job_number_;
     if (provisional()) bring_back();
-    job_done_ = false;
     auto last = std::make_shared<std::atomic<int>>(-1);
-    job_progress_ = std::make_unique<Progress>([this, last](double fraction, std::string_view stage) {
-        const int permille = static_cast<int>(fraction * 1000.0);
-        if (last->exchange(permille) == permille) return;
-        QMetaObject::invokeMethod(
-            this, [this, fraction, text = QString::fromUtf8(stage.data(), static_cast<qsizetype>(stage.size()))] { emit progress(fraction, text); },
-            Qt::QueuedConnection);
-    });
-    job_ = std::thread([this, number, what = what.toStdString(), work = std::move(work)] {
-        const Status done = guarded(what, [&] { return work(*job_progress_, number); });
-        if (!done && done.error().code != ErrorCode::Cancelled) tell_later(done.error());
-        QMetaObject::invokeMethod(
-            this, [this, number] { finish_job(number); }, Qt::QueuedConnection);
-    });
+    jobs_.run(
+        "opening", what,
+        [number, work = std::move(work)]() -> JobQueue::Work {
+            return [number, work](const Progress& progress) -> Result<JobQueue::Delivery> {
+                const Status done = work(progress, number);
+                if (!done) return done.error();
+                return JobQueue::Delivery();
+            };
+        },
+        [this, last, number](double fraction, std::string_view stage) {
+            const int permille = static_cast<int>(fraction * 1000.0);
+            if (last->exchange(permille) == permille) return;
+            QMetaObject::invokeMethod(
+                this,
+                [this, fraction, number, text = QString::fromUtf8(stage.data(), static_cast<qsizetype>(stage.size()))] {
+                    if (number == job_number_) emit progress(fraction, text);
+                },
+                Qt::QueuedConnection);
+        });
 }
 
-void Session::finish_job(int number) {
-    if (number != job_number_) return;
-    if (job_.joinable()) job_.join();
-    job_done_ = true;
+void Session::opening_is_over() {
     if (provisional()) bring_back();  // stopped, or failed after the first look
     emit job_finished();
 }
 
-void Session::cancel_job() {
-    if (job_progress_) job_progress_->cancel();
-}
+void Session::cancel_job() { jobs_.cancel("opening"); }
 
 void Session::adopt(std::shared_ptr<Loaded> loaded, int number) {
     if (number != job_number_) return;
-    stop_rebuild();
+    jobs_.cancel("sound");
     rebuild_timer_.stop();
     // When the whole follows a first look, the place, the loop and the sound go on as they are.
     const bool follows = provisional() && !loaded->first_look;

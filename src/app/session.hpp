@@ -3,6 +3,7 @@
 
 #include "analysis/analysis.hpp"
 #include "analysis/evidence_store.hpp"
+#include "app/job_queue.hpp"
 #include "audio/peaks.hpp"
 #include "check/check.hpp"
 #include "commands/call.hpp"
@@ -17,7 +18,6 @@
 #include <filesystem>
 #include <functional>
 #include <memory>
-#include <thread>
 #include <vector>
 
 namespace fw::app {
@@ -66,13 +66,15 @@ public:
     bool save(const QString& path);
     QString file() const { return open_.file; }
     bool unsaved() const { return !provisional() && open_.history.unsaved() && has_reference(); }
-    /// Runs work on the job's thread, in the place of what ran there. What it throws is told as a sentence, like any other failure. work gets the job's
-    /// number, which what it brings back must bear: a job that was overtaken by another is not listened to.
+    /// Runs work that opens something, in the place of what was being opened. What it throws is told as a sentence, like any other failure. work gets the
+    /// job's number, which what it brings back must bear: a job that was overtaken by another is not listened to.
     void start_job(const QString& what, std::function<Status(const Progress&, int number)> work);
     /// Where evidence is looked for and kept from now on; at first the user's own.
     void set_evidence_store(EvidenceStore store) { store_ = std::move(store); }
     void cancel_job();
-    bool busy() const { return job_.joinable() && !job_done_; }
+    bool busy() const { return jobs_.busy("opening"); }
+    /// Nothing of the last edits is still being planned or checked.
+    bool settled() const { return !jobs_.busy("plan") && !jobs_.busy("check"); }
 
     // --- what is known ---
     std::shared_ptr<const Analysis> analysis() const { return open_.analysis; }
@@ -153,16 +155,15 @@ private:
         Peaks original_peaks, rebuild_peaks;
         double original_lufs = -70.0, rebuild_lufs = -70.0;
     };
-    void finish_job(int number);
+    void opening_is_over();
     void adopt(std::shared_ptr<Loaded> loaded, int number);
     void bring_back();
     void document_was_changed();
     bool may_change();
     PlanInputs plan_inputs() const;
     void refresh_plan();
-    void tell_later(const Error& error);
+    void check_again();
     void start_rebuild();
-    void stop_rebuild();
     void update_gains();
 
     EvidenceStore store_ = EvidenceStore::of_user();
@@ -177,11 +178,9 @@ private:
     Ticks nudged_ = 0;
     double loop_start_ = 0.0, loop_end_ = 0.0;
 
-    std::thread job_, rebuild_job_;
-    std::unique_ptr<Progress> job_progress_, rebuild_progress_;
     int job_number_ = 0;
-    bool job_done_ = true;
     QTimer rebuild_timer_, collect_timer_;
+    JobQueue jobs_;  // last, so that it has ended before anything it works for goes
 };
 
 }  // namespace fw::app

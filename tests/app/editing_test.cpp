@@ -78,7 +78,8 @@ TEST_F(WindowTest, ADrawnWrongNoteIsFoundAndItsRemedyApplied) {
     const double at = session->remake().song->tempo.seconds(n.note.start);
     window->show_desk(Desk::Check);
     QTableWidget* table = window->check_desk()->findings();
-    ASSERT_TRUE(QTest::qWaitFor([&] { return table->rowCount() > 0; }, 5000));
+    settle();
+    ASSERT_GT(table->rowCount(), 0);
     int row = -1;
     for (std::size_t i = 0; i < session->report()->findings.size(); ++i)
         if (session->report()->findings[i].kind == FindingKind::MissingNote && std::abs(session->report()->findings[i].start_s - at) < 0.1)
@@ -247,6 +248,7 @@ TEST_F(WindowTest, AnEditLeavesTheToneAtMatchedLoudness) {
     const double gain = session->report()->match_gain_db;
     ASSERT_NE(gain, 0.0);
     session->edit(rename_section(session->remake(), session->remake().song->sections[0].id, "other"), "Rename section");
+    settle();
     EXPECT_EQ(session->report()->match_gain_db, gain) << "before the sound is measured anew";
 }
 

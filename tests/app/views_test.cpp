@@ -376,12 +376,14 @@ TEST_F(FactsTest, AnIntendedDifferenceSilencesItsFindings) {
         return std::count_if(session->report()->findings.begin(), session->report()->findings.end(),
                              [&](const Finding& f) { return f.element == ElementId(id); });
     };
+    settle();
     EXPECT_GT(findings(), 10);
     auto* intended = fact<QLineEdit>("intended");
     ASSERT_TRUE(intended);
     intended->setFocus();
     QTest::keyClicks(intended, "a tritone, for fun");
     QTest::keyClick(intended, Qt::Key_Return);
+    settle();
     EXPECT_EQ(findings(), 0);
 }
 

@@ -118,8 +118,10 @@ TEST_F(WindowTest, EveryViewShowsAnEditAndItsUndoing) {
     const auto follows = [&](QWidget* view, const char* name, const Remake& edited) {
         const QImage before = painted(view);
         session->edit(edited, "Test edit");
+        settle();
         EXPECT_NE(painted(view), before) << name;
         QTest::keyClick(window, Qt::Key_Z, Qt::ControlModifier);
+        settle();
         EXPECT_EQ(painted(view), before) << name << ", undone";
     };
     const Remake renamed = rename_section(session->remake(), session->remake().song->sections[0].id, "quay");

@@ -5,6 +5,7 @@
 #include "formats/remake_file.hpp"
 #include "model/edits.hpp"
 #include "support/float_wav.hpp"
+#include "model/places.hpp"
 #include "support/remakes.hpp"
 #include "support/signals.hpp"
 
@@ -291,6 +292,101 @@ TEST(CommandLine, AFolderThatCannotBeWrittenIsAFailureOfTheWork) {
     ASSERT_TRUE(save_remake(folder / "a.fakturwerk", test::small_remake()));
     expect_sentence(run(folder, "render " + (folder / "a.fakturwerk").string() + " -o /proc/nowhere/mix.wav"), 1, "/proc/nowhere");
     expect_sentence(run(folder, "export " + (folder / "a.fakturwerk").string() + " --midi /proc/nowhere/a.mid"), 1, "/proc/nowhere");
+}
+
+TEST(CommandLine, OneOfEachByScriptSavedReopenedAndRenderedTheSame) {
+    const TemporaryFolder folder;
+    const std::string song = (folder / "song.fakturwerk").string(), changed = (folder / "changed.fakturwerk").string(), script = (folder / "all.txt").string();
+    ASSERT_EQ(run(folder, "new " + kDemo + " -o " + song).code, 0);
+    std::ofstream(script) << R"(# 1 a second layer
+part.add-layer part=Lead source=synth patch="Warm pad" octave=-1 level=-9dB low_key=C4 offset_ms=10
+# 2 an equaliser and a drive, swapped; one off, all on again
+step.add part=Bass kind=equaliser low=3dB high_cut=4k
+step.add part=Bass kind=drive drive=14dB
+step.move part=Bass step=drive to=1
+field.set part=Bass step=equaliser field=on value=off
+steps.switch part=Bass on=on
+# 3 a send to a room
+bus.add name=Room
+step.add bus=Room kind=reverb mix=100% decay_s=2.4
+send.add part="Chord part" bus=Room level=-8dB
+field.set bus=Room field=level value=-3dB
+# 4 ducked by the kick in the second and third section only
+step.add part=Bass kind=duck by=Drums sound=Kick depth=6dB release=1/8
+field.set part=Bass step=duck field=on value=off
+field.set part=Bass step=duck field=on value=on section=#2
+field.set part=Bass step=duck field=on value=on section=#3
+# 5 a curve that goes with its section
+curve.set part=Lead layer=1 field=cutoff section=#2 points="1 300Hz smooth, 4 6kHz"
+section.copy section=#2 to=#4
+# 6 a one-shot from the original, reversed, before a section
+clip.from-original from=5.1 length=1/4 to=#3 ends=on recipe="fade 2 20, reverse" name=Whoosh level=-4
+# 7 here only, then everywhere
+note.change part=Bass from=#4 to=22 semitones=2 reach=here
+note.change part=Bass from=6 to=7 semitones=-1
+# 8 a rival
+rival.add part=Lead name=brighter
+layer.source part=Lead layer=1 patch="Bright lead"
+rival.choose part=Lead rival=1
+)";
+    Outcome r = run(folder, "do " + song + " " + script + " -o " + changed);
+    ASSERT_EQ(r.code, 0) << r.err;
+    const auto opened = load_remake(changed);
+    ASSERT_TRUE(opened);
+    EXPECT_EQ(opened->automation->curves.size(), 2u) << "the copy of the section brought its curve along";
+    EXPECT_EQ(opened->automation->settings.size(), 3u) << "and what is held in it";
+    ASSERT_EQ(opened->clips->assets.size(), 1u);
+    EXPECT_EQ(opened->clips->assets[0].origin, AssetOrigin::Original);
+    EXPECT_EQ(find_part(*opened, "Lead")->rivals.size(), 1u);
+    // Saved and opened again it is rendered to the same samples, also in part.
+    const auto rendered = [&](const std::string& options, const char* name) {
+        const std::string file = (folder / name).string();
+        const Outcome done = run(folder, "render " + changed + " -o " + file + " " + options);
+        EXPECT_EQ(done.code, 0) << options << ": " << done.err;
+        return slurp(file);
+    };
+    ASSERT_TRUE(save_remake(folder / "again.fakturwerk", *opened));
+    const std::string whole = rendered("", "a.wav");
+    ASSERT_EQ(run(folder, "render " + (folder / "again.fakturwerk").string() + " -o " + (folder / "b.wav").string()).code, 0);
+    EXPECT_TRUE(whole == slurp(folder / "b.wav"));
+    const auto loud = [&](const char* name, double from_s, double to_s) {
+        const auto a = read_audio(folder / name);
+        double sum = 0.0;
+        for (auto f = static_cast<std::size_t>(from_s * 44100); f < std::min(a->frames(), static_cast<std::size_t>(to_s * 44100)); ++f) sum += a->samples[2 * f] * a->samples[2 * f];
+        return sum;
+    };
+    rendered("--bus Room --range 5-8", "room.wav");
+    EXPECT_GT(loud("room.wav", 0, 9), 0.1);
+    rendered("--part Bass --range 5-8", "bass.wav");
+    rendered("--part Bass --range 5-8 --dry", "dry.wav");
+    EXPECT_FALSE(slurp(folder / "bass.wav") == slurp(folder / "dry.wav"));
+    EXPECT_NEAR(read_audio(folder / "bass.wav")->duration_s(), 4 * 4 * 60.0 / 97.3, 0.1);
+    // Without the original: gone from mix, stems and file.
+    rendered("--without-original", "without.wav");
+    EXPECT_FALSE(slurp(folder / "without.wav") == whole);
+    ASSERT_EQ(run(folder, "render " + changed + " --stems " + (folder / "stems").string()).code, 0);
+    ASSERT_EQ(run(folder, "render " + changed + " --without-original --stems " + (folder / "clean").string()).code, 0);
+    EXPECT_TRUE(std::filesystem::exists(folder / "stems/07 Clips.wav"));
+    EXPECT_FALSE(std::filesystem::exists(folder / "clean/07 Clips.wav"));
+    ASSERT_EQ(run(folder, "export " + changed + " --without-original --remake " + (folder / "clean.fakturwerk").string()).code, 0);
+    EXPECT_TRUE(load_remake(folder / "clean.fakturwerk")->clips->assets.empty());
+    EXPECT_NE(run(folder, "render " + changed + " -o " + (folder / "x.wav").string() + " --part Kazoo").code, 0);
+}
+
+TEST(CommandLine, AScriptThatCannotBeDoneSaysWhereAndWritesNothing) {
+    const TemporaryFolder folder;
+    const std::string song = (folder / "a.fakturwerk").string(), script = (folder / "bad.txt").string();
+    ASSERT_TRUE(save_remake(song, test::small_remake()));
+    const std::string before = slurp(song);
+    std::ofstream(script) << "part.mute part=Bass on=on\n\nfield.set part=Bass field=level value=99dB\n";
+    const Outcome r = run(folder, "do " + song + " " + script);
+    EXPECT_EQ(r.code, 2);
+    EXPECT_NE(r.err.find("line 3 (field.set) was not done, because \"99dB\" is no value of \"Level\""), std::string::npos) << r.err;
+    EXPECT_TRUE(slurp(song) == before);
+    expect_sentence(run(folder, "do " + song + " " + (folder / "none.txt").string()), 2, "none.txt");
+    const Outcome list = run(folder, "commands");
+    EXPECT_EQ(list.code, 0);
+    EXPECT_NE(list.out.find("part.add-layer"), std::string::npos);
 }
 
 }  // namespace fw

@@ -1,0 +1,63 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/job_queue.hpp"
+
+#include "base/guard.hpp"
+
+#include <QMetaObject>
+#include <algorithm>
+#include <utility>
+
+namespace fw::app {
+
+JobQueue::JobQueue(QObject* parent) : QObject(parent) {
+    // Long work must not keep short work from beginning: as many threads as there are names in use.
+    threads_.setMaxThreadCount(8);
+}
+
+JobQueue::~JobQueue() {
+    for (auto& [name, lane] : lanes_) {
+        lane.waiting.reset();
+        if (lane.running) lane.running->cancel();
+    }
+    threads_.waitForDone();
+}
+
+bool JobQueue::busy(const std::string& name) const {
+    const auto lane = lanes_.find(name);
+    return lane != lanes_.end() && (lane->second.running || lane->second.waiting);
+}
+
+void JobQueue::run(const std::string& name, const QString& what, Maker make, Progress::Callback progress) {
+    Asked asked{what, std::move(make), std::move(progress)};
+    Lane& lane = lanes_[name];
+    if (lane.running) lane.waiting = std::make_unique<Asked>(std::move(asked));
+    else start(name, std::move(asked));
+}
+
+void JobQueue::cancel(const std::string& name) {
+    Lane& lane = lanes_[name];
+    lane.waiting.reset();
+    if (lane.running) lane.running->cancel();
+}
+
+void JobQueue::start(const std::string& name, Asked asked) {
+    Lane& lane = lanes_[name];
+    lane.running = std::make_shared<Progress>(std::move(asked.progress));
+    threads_.start([this, name, what = asked.what.toStdString(), work = asked.make(), progress = lane.running] {
+        auto result = std::make_shared<Result<Delivery>>(guarded(what, [&] { return work(*progress); }));
+        QMetaObject::invokeMethod(
+            this, [this, name, result] { end(name, *result); }, Qt::QueuedConnection);
+    });
+}
+
+void JobQueue::end(const std::string& name, const Result<Delivery>& result) {
+    lanes_[name].running.reset();
+    // What is delivered comes before what starts from it.
+    if (result && *result) (*result)();
+    if (!result && result.error().code != ErrorCode::Cancelled) emit failed(QString::fromStdString(result.error().message()));
+    Lane& lane = lanes_[name];
+    if (auto next = std::move(lane.waiting); next && !lane.running) start(name, std::move(*next));
+    emit finished(QString::fromStdString(name));
+}
+
+}  // namespace fw::app
