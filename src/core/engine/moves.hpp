@@ -44,6 +44,7 @@ public:
     Moves(const Remake& remake, double sample_rate_hz);
     /// Adds a field's control and returns its place. value: what is set.
     std::size_t add(const FieldOwner& owner, const Parameter& row, double value);
+    bool moves(std::size_t control) const { return controls_.all[control].track >= 0 || controls_.all[control].in_beats; }
     Controls take() { return std::move(controls_); }
 
 private:

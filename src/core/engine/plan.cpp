@@ -79,6 +79,7 @@ private:
         for (std::size_t i = 0; i < table.size(); ++i) {
             const std::size_t at = moves_.add(owner, table[i], value(i));
             if (i == 0) out.first = at;
+            out.moving = out.moving || moves_.moves(at);
         }
         return out;
     }
@@ -167,7 +168,7 @@ private:
         }
         auto processor = s.type->make(rate_);
         const std::size_t latency = processor->latency();
-        return std::make_shared<StepState>(StepState{std::move(processor), DelayLine(latency), 0.0F, false, 0});
+        return std::make_shared<StepState>(StepState{std::move(processor), DelayLine(latency), 0.0F, false, 0, 0});
     }
 
     std::vector<PlanNote> hits_of(const Trigger& trigger, PartId own) const {

@@ -42,6 +42,7 @@ struct GainState {
     };
     Side left, right;
     bool begun = false;  ///< until then the first gains hold at once
+    float db = 1e9F, pan = 1e9F, to_left = 0.0F, to_right = 0.0F;  ///< the last level and pan, and the gains they are
 
     void hold(float l, float r) noexcept { left = {l, l, 0.0F}, right = {r, r, 0.0F}, begun = true; }
 };
@@ -71,6 +72,7 @@ struct StepState {
     float wet = 0.0F;
     bool begun = false;
     std::size_t next_hit = 0;
+    std::size_t silent_for = 0;  ///< frames since its input fell silent
 };
 struct OutletState {
     GainState gain;
@@ -80,6 +82,7 @@ struct OutletState {
 /// Fields of a processor: their controls stand one behind the other in the plan.
 struct PlanFields {
     std::size_t first = 0, count = 0;
+    bool moving = false;  ///< one of them changes by itself
 };
 
 struct PlanLayer {

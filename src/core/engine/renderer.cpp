@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cassert>
 #include <cmath>
+#include <tuple>
 
 namespace fw {
 
@@ -35,7 +36,7 @@ PlanRenderer::PlanRenderer(double) : parts_down_(limits::kParts, 0), buses_down_
 void PlanRenderer::silence() noexcept {
     if (!plan_) return;
     const auto still = [](const std::vector<PlanStep>& steps) {
-        for (const PlanStep& s : steps) s.state->processor->reset(), s.state->dry.reset(), s.state->begun = false;
+        for (const PlanStep& s : steps) s.state->processor->reset(), s.state->dry.reset(), s.state->begun = false, s.state->silent_for = 0;
     };
     const auto rest = [](const PlanOutlet& o) { o.state->delay.reset(), o.state->gain.begun = false; };
     for (const PlanPart& p : plan_->parts) {
@@ -210,6 +211,7 @@ void PlanRenderer::rest(std::int64_t frame) noexcept {
 // --- fields ---
 
 void PlanRenderer::set_fields(Processor& processor, const PlanFields& fields, bool all) noexcept {
+    if (!all && !fields.moving) return;
     for (std::size_t i = 0; i < fields.count; ++i) {
         const Control& c = plan_->controls.all[fields.first + i];
         if (all || c.track >= 0 || c.in_beats) processor.set(i, plan_->controls.at(fields.first + i, stream_));
@@ -245,9 +247,30 @@ void PlanRenderer::ramp(GainState& state, float left, float right, Stereo io) no
     one(state.right, right, io.right);
 }
 
-void PlanRenderer::render_layer(const PlanLayer& layer, Stereo into) noexcept {
+/// The gains of a level and a pan, worked out where they have changed.
+std::pair<float, float> PlanRenderer::gains(GainState& state, std::size_t level, std::size_t pan) const noexcept {
+    const float db = value(level), side = value(pan);
+    if (db != state.db || side != state.pan) {
+        state.db = db, state.pan = side;
+        std::tie(state.to_left, state.to_right) = sides_of(gain_of(db), side);
+    }
+    return {state.to_left, state.to_right};
+}
+
+/// Where nothing sounds a gain is at once where it shall be.
+void PlanRenderer::skip(GainState& state, float left, float right) noexcept { state.hold(left, right); }
+
+bool PlanRenderer::render_layer(const PlanLayer& layer, Stereo into) noexcept {
     LayerState& state = *layer.state;
-    if (!state.processor) return;
+    if (!state.processor) return false;
+    const auto [wanted_left, wanted_right] = gains(state.gain, layer.level, layer.pan);
+    const float on = value(layer.on) >= 0.5F ? 1.0F : 0.0F, left = on * wanted_left, right = on * wanted_right;
+    const std::int64_t end = stream_ + static_cast<std::int64_t>(kSlice);
+    const bool event = state.next_event < layer.events.size() && layer.events[state.next_event].frame < end;
+    if (!event && state.processor->idle()) {
+        skip(state.gain, left, right);
+        return false;
+    }
     layer_.clear();
     std::size_t done = 0;
     while (done < kSlice) {
@@ -264,14 +287,25 @@ void PlanRenderer::render_layer(const PlanLayer& layer, Stereo into) noexcept {
         state.processor->process(layer_.all().part(done, step), {});
         done += step;
     }
-    const auto [left, right] = sides_of(value(layer.on) >= 0.5F ? gain_of(value(layer.level)) : 0.0F, value(layer.pan));
     ramp(state.gain, left, right, layer_.all());
     for (std::size_t i = 0; i < kSlice; ++i) into.left[i] += layer_.left[i], into.right[i] += layer_.right[i];
+    return true;
 }
 
-void PlanRenderer::run_steps(const std::vector<PlanStep>& steps, Stereo io) noexcept {
+bool PlanRenderer::run_steps(const std::vector<PlanStep>& steps, Stereo io, bool silent) noexcept {
     for (const PlanStep& s : steps) {
         StepState& state = *s.state;
+        // Once its tail is over a step that hears nothing gives nothing; it goes on from there when something comes.
+        state.silent_for = silent ? state.silent_for + kSlice : 0;
+        const bool over = static_cast<double>(state.silent_for) > state.processor->tail_s() * plan_->sample_rate_hz + 2.0 * kSlice + static_cast<double>(state.dry.frames());
+        if (over && s.hits.empty()) {
+            state.wet = value(s.on) >= 0.5F ? 1.0F : 0.0F;
+            state.begun = true;
+            std::fill(io.left.begin(), io.left.end(), 0.0F);
+            std::fill(io.right.begin(), io.right.end(), 0.0F);
+            continue;
+        }
+        if (!over && silent) silent = false;
         const float wanted = value(s.on) >= 0.5F ? 1.0F : 0.0F;
         if (!state.begun) state.wet = wanted, state.begun = true;
         const float before = state.wet, way = 1.0F / static_cast<float>(kFadeSlices - 1);
@@ -301,10 +335,13 @@ void PlanRenderer::run_steps(const std::vector<PlanStep>& steps, Stereo io) noex
             io.right[i] = dry_.right[i] + wet * (io.right[i] - dry_.right[i]);
         }
     }
+    return silent;
 }
 
 /// Adds a buffer, at a level, to where an outlet leads.
-void PlanRenderer::send(const PlanOutlet& outlet, float left, float right, const Buffer& from) noexcept {
+void PlanRenderer::send(const PlanOutlet& outlet, float left, float right, const Buffer& from, bool silent) noexcept {
+    if (silent && outlet.state->delay.frames() == 0) return skip(outlet.state->gain, left, right);
+    (outlet.bus < 0 ? master_silent_ : bus_silent_[static_cast<std::size_t>(outlet.bus)]) = false;
     sent_ = from;
     ramp(outlet.state->gain, left, right, sent_.all());
     outlet.state->delay.process(sent_.all());
@@ -315,27 +352,33 @@ void PlanRenderer::send(const PlanOutlet& outlet, float left, float right, const
 void PlanRenderer::render_part(const PlanPart& part, bool alone) noexcept {
     const auto p = static_cast<std::size_t>(&part - plan_->parts.data());
     part_.clear();
+    bool silent = true;
     for (const PlanLayer& l : part.layers)
-        if (what_.kind != RenderWhat::Kind::Layer || l.id == what_.layer) render_layer(l, part_.all());
-    if (what_.steps) run_steps(part.steps, part_.all());
+        if (what_.kind != RenderWhat::Kind::Layer || l.id == what_.layer)
+            if (render_layer(l, part_.all())) silent = false;
+    if (what_.steps) silent = run_steps(part.steps, part_.all(), silent);
     const bool heard = (alone || part.audible) && !parts_down_[p];  // a silent part runs along, so that it can come back in the middle of a note
-    const auto [left, right] = sides_of(heard ? gain_of(value(part.level)) : 0.0F, value(part.pan));
+    const auto [full_left, full_right] = gains(part.out.state->gain, part.level, part.pan);
+    const float left = heard ? full_left : 0.0F, right = heard ? full_right : 0.0F;
     if (alone) {
         PlanOutlet out = part.out;
         out.bus = -1;
-        send(out, left, right, part_);
+        send(out, left, right, part_, silent);
         return;
     }
-    send(part.out, left, right, part_);
+    send(part.out, left, right, part_, silent);
     for (std::size_t s = 0; s < part.sends.size(); ++s) {
-        const float level = value(part.send_on[s]) >= 0.5F ? gain_of(value(part.sends[s].level)) : 0.0F;
-        send(part.sends[s], level * left, level * right, part_);
+        GainState& state = part.sends[s].state->gain;
+        if (const float db = value(part.sends[s].level); db != state.db) state.db = db, state.to_left = gain_of(db);
+        const float level = value(part.send_on[s]) >= 0.5F ? state.to_left : 0.0F;
+        send(part.sends[s], level * left, level * right, part_, silent);
     }
 }
 
 void PlanRenderer::render_clip(const PlanClip& c) noexcept {
-    layer_.clear();
     const auto frames = static_cast<std::int64_t>(c.sound->frames()), first = stream_ - c.start;
+    const bool away = first >= frames || first + static_cast<std::int64_t>(kSlice) <= 0;
+    layer_.clear();
     for (std::int64_t i = std::max<std::int64_t>(0, -first); i < static_cast<std::int64_t>(kSlice) && first + i < frames; ++i) {
         layer_.left[static_cast<std::size_t>(i)] = c.sound->samples[static_cast<std::size_t>(2 * (first + i))];
         layer_.right[static_cast<std::size_t>(i)] = c.sound->samples[static_cast<std::size_t>(2 * (first + i) + 1)];
@@ -345,14 +388,15 @@ void PlanRenderer::render_clip(const PlanClip& c) noexcept {
     const float heard = c.audible && !leaves ? 1.0F : 0.0F;
     PlanOutlet out = c.out;
     if (what_.kind == RenderWhat::Kind::Clips) out.bus = -1;
-    send(out, heard * c.left, heard * c.right, layer_);
+    send(out, heard * c.left, heard * c.right, layer_, away);
 }
 
 void PlanRenderer::render_bus(std::size_t b) noexcept {
     const PlanBus& bus = plan_->buses[b];
-    if (what_.steps) run_steps(bus.steps, buses_[b].all());
-    const auto [left, right] = sides_of(buses_down_[b] ? 0.0F : gain_of(value(bus.level)), value(bus.pan));
-    send(bus.out, left, right, buses_[b]);
+    const bool silent = what_.steps ? run_steps(bus.steps, buses_[b].all(), bus_silent_[b]) : bus_silent_[b];
+    const auto [left, right] = gains(bus.out.state->gain, bus.level, bus.pan);
+    const float down = buses_down_[b] ? 0.0F : 1.0F;
+    send(bus.out, down * left, down * right, buses_[b], silent);
 }
 
 /// Sources, their parts' steps, ways out, buses, the master: in this order, so that all that flows into something is there before it.
@@ -360,7 +404,8 @@ void PlanRenderer::render_slice() noexcept {
     set_fields(fresh_);
     fresh_ = false;
     master_.clear();
-    for (std::size_t b = 0; b < plan_->buses.size(); ++b) buses_[b].clear();
+    for (std::size_t b = 0; b < plan_->buses.size(); ++b) buses_[b].clear(), bus_silent_[b] = true;
+    master_silent_ = true;
     using Kind = RenderWhat::Kind;
     const bool alone = what_.kind == Kind::Part || what_.kind == Kind::Layer;
     const auto wanted = [&](const PlanPart& p) {
@@ -377,7 +422,7 @@ void PlanRenderer::render_slice() noexcept {
         if (const int b = plan_->bus(what_.bus); b >= 0) render_bus(static_cast<std::size_t>(b));
     } else if (what_.kind == Kind::Whole) {
         for (std::size_t b = 0; b < plan_->buses.size(); ++b) render_bus(b);
-        if (what_.steps) run_steps(plan_->master, master_.all());
+        if (what_.steps) run_steps(plan_->master, master_.all(), master_silent_);
         const float level = master_down_ ? 0.0F : gain_of(value(plan_->master_level));
         ramp(*plan_->master_gain, level, level, master_.all());
         if (what_.steps) plan_->limiter->process(master_.left, master_.right);

@@ -81,10 +81,14 @@ private:
     void render_slice() noexcept;
     void render_clip(const PlanClip& clip) noexcept;
     void render_bus(std::size_t bus) noexcept;
-    void render_layer(const PlanLayer& layer, Stereo into) noexcept;
-    void run_steps(const std::vector<PlanStep>& steps, Stereo io) noexcept;
+    /// Adds a layer; false where it is silent.
+    bool render_layer(const PlanLayer& layer, Stereo into) noexcept;
+    /// Runs a chain over a slice, which may be known to be silent; returns whether it is silent behind it.
+    bool run_steps(const std::vector<PlanStep>& steps, Stereo io, bool silent) noexcept;
     void render_part(const PlanPart& part, bool alone) noexcept;
-    void send(const PlanOutlet& outlet, float left, float right, const Buffer& from) noexcept;
+    void send(const PlanOutlet& outlet, float left, float right, const Buffer& from, bool silent = false) noexcept;
+    static void skip(GainState& state, float left, float right) noexcept;
+    std::pair<float, float> gains(GainState& state, std::size_t level, std::size_t pan) const noexcept;
     static void ramp(GainState& state, float left, float right, Stereo io) noexcept;
     float value(std::size_t control) const noexcept { return static_cast<float>(plan_->controls.at(control, stream_)); }
     static bool changed(const std::vector<PlanStep>& a, const std::vector<PlanStep>& b) noexcept;
@@ -102,6 +106,8 @@ private:
     std::vector<std::size_t> part_of_next_;
     Buffer slice_, part_, layer_, dry_, sent_, master_;
     std::array<Buffer, kMostBuses> buses_;
+    std::array<bool, kMostBuses> bus_silent_{};
+    bool master_silent_ = false;
     std::size_t left_over_ = 0;  ///< frames of slice_ not handed out yet
     PartId struck_part_;
     int struck_key_ = -1;

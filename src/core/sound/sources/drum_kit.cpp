@@ -85,6 +85,9 @@ public:
     }
     void set(std::size_t field, double value) noexcept override { smoothed_.set(field, value); }
     double tail_s() const noexcept override { return 6.0; }
+    bool idle() const noexcept override {
+        return std::none_of(voices_.begin(), voices_.end(), [](const Voice& v) { return v.active; });
+    }
 
     void note_on(VoiceId, int key, int velocity) noexcept override {
         const Sound sound = sound_of(key);

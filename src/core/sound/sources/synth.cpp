@@ -183,6 +183,9 @@ public:
     }
     void set(std::size_t field, double value) noexcept override { smoothed_.set(field, value); }
     double tail_s() const noexcept override { return 10.0; }
+    bool idle() const noexcept override {
+        return std::all_of(voices_.begin(), voices_.end(), [](const Voice& v) { return v.level.idle(); });
+    }
 
     void note_on(VoiceId id, int key, int velocity) noexcept override {
         Voice* voice = nullptr;

@@ -17,7 +17,7 @@ constexpr std::array kFields{
 }  // namespace
 
 const StepType kCompressor{"compressor", "Compressor", "Evens out loud and soft", kFields, false, [](double rate) -> std::unique_ptr<Processor> {
-                               return std::make_unique<FaustStep<fw_faust::compressor, kFields.size()>>(kFields, rate, 0.0);
+                               return std::make_unique<FaustStep<fw_faust::compressor, kFields.size()>>(kFields, rate, 3.0);
                            }};
 
 }  // namespace fw

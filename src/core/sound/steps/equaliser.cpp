@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "sound/catalogue.hpp"
-#include "sound/faust_step.hpp"
+#include "sound/smoothed.hpp"
+#include "sound/svf.hpp"
 
-#include "equaliser.faust.hpp"
+#include <array>
 
 namespace fw {
 
@@ -21,10 +22,60 @@ constexpr std::array kFields{
     Parameter{"high", "High shelf", Unit::Decibels, -24.0, 24.0, 0.0, Scale::Linear, 0.5, true, "Everything high, up or down"},
     Parameter{"high_cut", "High cut", Unit::Hertz, 1000.0, 22000.0, 22000.0, Scale::Logarithmic, 0.02, true, "Takes out what lies above; 22 kHz is off"},
 };
+enum Field { kLowCut, kLowHz, kLow, kMidHz, kMid, kMidQ, kTopHz, kTop, kTopQ, kHighHz, kHigh, kHighCut, kCount };
+static_assert(kFields.size() == kCount);
+
+class Equaliser final : public Processor {
+public:
+    explicit Equaliser(double rate) : rate_(rate), smoothed_(rate) {
+        for (std::size_t i = 0; i < kCount; ++i) smoothed_.set(i, kFields[i].neutral);
+    }
+    void reset() noexcept override {
+        for (Band& b : bands_) b = {};
+        smoothed_.reset();
+    }
+    double tail_s() const noexcept override { return 0.5; }
+    void set(std::size_t field, double value) noexcept override { smoothed_.set(field, value); }
+    void process(Stereo io, Stereo) noexcept override {
+        for (const auto side : {io.left, io.right})
+            for (float& s : side)
+                if (!std::isfinite(s)) s = 0.0F;
+        if (smoothed_.advance(io.size())) place();
+        for (Band& b : bands_)
+            if (b.on) b.filter.process(io);
+    }
+
+private:
+    struct Band {
+        Svf filter;
+        bool on = false;
+    };
+    /// A band that does nothing is left out; where it comes in again it begins from rest, which is where a band of 0 dB is.
+    void place() noexcept {
+        const auto f = [&](Field field) { return smoothed_[field]; };
+        const auto band = [&](std::size_t i, bool on, auto&& set) {
+            if (on && !bands_[i].on) bands_[i].filter.reset();
+            bands_[i].on = on;
+            if (on) set(bands_[i].filter);
+        };
+        constexpr double kButterworth = 0.70710678118654752;
+        band(0, f(kLowCut) > 10.5, [&](Svf& s) { s.high_pass(f(kLowCut), kButterworth, rate_); });
+        band(1, f(kLow) != 0.0, [&](Svf& s) { s.low_shelf(f(kLowHz), kButterworth, f(kLow), rate_); });
+        band(2, f(kMid) != 0.0, [&](Svf& s) { s.bell(f(kMidHz), f(kMidQ), f(kMid), rate_); });
+        band(3, f(kTop) != 0.0, [&](Svf& s) { s.bell(f(kTopHz), f(kTopQ), f(kTop), rate_); });
+        band(4, f(kHigh) != 0.0, [&](Svf& s) { s.high_shelf(f(kHighHz), kButterworth, f(kHigh), rate_); });
+        band(5, f(kHighCut) < 21500.0, [&](Svf& s) { s.low_pass(f(kHighCut), kButterworth, rate_); });
+    }
+
+    double rate_;
+    Smoothed<kCount> smoothed_;
+    std::array<Band, 6> bands_{};
+};
+
 }  // namespace
 
 const StepType kEqualiser{"equaliser", "Equaliser", "Shelves, bells and cuts", kFields, false, [](double rate) -> std::unique_ptr<Processor> {
-                              return std::make_unique<FaustStep<fw_faust::equaliser, kFields.size()>>(kFields, rate, 0.2);
+                              return std::make_unique<Equaliser>(rate);
                           }};
 
 }  // namespace fw

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "sound/catalogue.hpp"
-#include "sound/faust_step.hpp"
+#include "sound/smoothed.hpp"
+#include "sound/svf.hpp"
 
-#include "filter.faust.hpp"
+#include <array>
 
 namespace fw {
 
@@ -14,10 +15,50 @@ constexpr std::array kFields{
     Parameter{"resonance", "Resonance", Unit::Share, 0.0, 1.0, 0.0, Scale::Linear, 0.02, true, "How much it rings at the cutoff"},
     Parameter{"steep", "Steep", Unit::None, 0.0, 1.0, 0.0, Scale::Switch, 1.0, false, "24 instead of 12 dB an octave"},
 };
+enum Field { kKind, kCutoff, kResonance, kSteep, kCount };
+static_assert(kFields.size() == kCount);
+
+class Filter final : public Processor {
+public:
+    explicit Filter(double rate) : rate_(rate), smoothed_(rate) {
+        for (std::size_t i = 0; i < kCount; ++i) smoothed_.set(i, kFields[i].neutral);
+    }
+    void reset() noexcept override {
+        first_.reset(), second_.reset();
+        smoothed_.reset();
+    }
+    double tail_s() const noexcept override { return 1.0; }
+    void set(std::size_t field, double value) noexcept override { smoothed_.set(field, value); }
+    void process(Stereo io, Stereo) noexcept override {
+        for (const auto side : {io.left, io.right})
+            for (float& s : side)
+                if (!std::isfinite(s)) s = 0.0F;
+        if (smoothed_.advance(io.size())) {
+            constexpr double kButterworth = 0.70710678118654752;
+            const double q = kButterworth * std::pow(20.0, smoothed_[kResonance]);
+            const int kind = static_cast<int>(smoothed_.target(kKind));
+            const auto place = [&](Svf& f, double sharp) {
+                if (kind == 0) f.low_pass(smoothed_[kCutoff], sharp, rate_);
+                else if (kind == 1) f.high_pass(smoothed_[kCutoff], sharp, rate_);
+                else f.band_pass(smoothed_[kCutoff], q, rate_);
+            };
+            place(first_, q);
+            place(second_, kButterworth);
+        }
+        first_.process(io);
+        if (smoothed_.target(kSteep) >= 0.5) second_.process(io);
+    }
+
+private:
+    double rate_;
+    Smoothed<kCount> smoothed_;
+    Svf first_, second_;
+};
+
 }  // namespace
 
 const StepType kFilter{"filter", "Filter", "A low-, high- or band-pass with resonance", kFields, false, [](double rate) -> std::unique_ptr<Processor> {
-                           return std::make_unique<FaustStep<fw_faust::filter, kFields.size()>>(kFields, rate, 0.2);
+                           return std::make_unique<Filter>(rate);
                        }};
 
 }  // namespace fw

@@ -1,0 +1,62 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "sound/processor.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace fw {
+
+/// A state-variable filter of two sides by trapezoidal integration, which may be moved while it sounds (A. Simper, "Linear trapezoidal integrated state
+/// variable filter", Cytomic technical papers, 2013). Both sides run in one register: twice as fast as the same filter generated for each.
+/// Real-time safe; value type; its fresh state is silence.
+class Svf {
+public:
+    void low_pass(double hz, double q, double rate) noexcept { set(hz, 1.0 / q, rate), mix(0.0, 0.0, 1.0); }
+    void high_pass(double hz, double q, double rate) noexcept { set(hz, 1.0 / q, rate), mix(1.0, -k_, -1.0); }
+    /// 0 dB at its middle.
+    void band_pass(double hz, double q, double rate) noexcept { set(hz, 1.0 / q, rate), mix(0.0, k_, 0.0); }
+    void bell(double hz, double q, double db, double rate) noexcept {
+        const double a = std::pow(10.0, db / 40.0);
+        set(hz, 1.0 / (q * a), rate), mix(1.0, k_ * (a * a - 1.0), 0.0);
+    }
+    void low_shelf(double hz, double q, double db, double rate) noexcept {
+        const double a = std::pow(10.0, db / 40.0);
+        set(hz, 1.0 / q, rate, 1.0 / std::sqrt(a)), mix(1.0, k_ * (a - 1.0), a * a - 1.0);
+    }
+    void high_shelf(double hz, double q, double db, double rate) noexcept {
+        const double a = std::pow(10.0, db / 40.0);
+        set(hz, 1.0 / q, rate, std::sqrt(a)), mix(a * a, k_ * (1.0 - a) * a, 1.0 - a * a);
+    }
+    void reset() noexcept { first_ = second_ = Lanes2{}; }
+
+    void process(Stereo io) noexcept {
+        for (std::size_t i = 0; i < io.size(); ++i) {
+            const Lanes2 in{io.left[i], io.right[i]};
+            const Lanes2 v3 = in - second_, v1 = a1_ * first_ + a2_ * v3, v2 = second_ + a2_ * first_ + a3_ * v3;
+            first_ = v1 + v1 - first_;
+            second_ = v2 + v2 - second_;
+            const Lanes2 out = m0_ * in + m1_ * v1 + m2_ * v2;
+            io.left[i] = static_cast<float>(out[0]);
+            io.right[i] = static_cast<float>(out[1]);
+        }
+    }
+
+private:
+    using Lanes2 = double __attribute__((vector_size(16)));
+    void set(double hz, double k, double rate, double scale = 1.0) noexcept {
+        const double g = std::tan(std::numbers::pi * std::clamp(hz, 5.0, 0.45 * rate) / rate) * scale;
+        k_ = k;
+        a1_ = 1.0 / (1.0 + g * (g + k));
+        a2_ = g * a1_;
+        a3_ = g * a2_;
+    }
+    void mix(double in, double band, double low) noexcept { m0_ = in, m1_ = band, m2_ = low; }
+
+    double k_ = 1.0, a1_ = 0.0, a2_ = 0.0, a3_ = 0.0, m0_ = 1.0, m1_ = 0.0, m2_ = 0.0;
+    Lanes2 first_{}, second_{};
+};
+
+}  // namespace fw
