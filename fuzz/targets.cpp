@@ -3,10 +3,10 @@
 
 #include "analysis/draft.hpp"
 #include "audio/audio_file.hpp"
+#include "commands/command.hpp"
 #include "engine/plan.hpp"
 #include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
-#include "commands/command.hpp"
 #include "model/edits.hpp"
 #include "model/validate.hpp"
 #include "support/encoded.hpp"
@@ -152,7 +152,8 @@ field.set part=Bass step=duck field=on value=off section="verse 2"
 clip.from-original from=1.2 length=1/4 to=5 recipe="fade 2 20, reverse"
 note.change part=Bass from=5 to=6 semitones=2 reach=here
 rival.add part=Bass name=other
-row.add name=Hiss)", "seed");
+row.add name=Hiss)",
+                                     "seed");
     if (!scripted) std::abort();
     Remake other = with_part(*scripted, test::kBass, [](Part& p) { p.patterns[0].edit().notes[3].bend = {{0, 0.0}, {10, 20.0}}; });
     other.reference.path = "/music/caf\xE9.wav";

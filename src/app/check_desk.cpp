@@ -58,7 +58,9 @@ private:
         p.setFont(text_font(8.5));
         for (const Section& s : r.song->sections) {
             p.setPen(theme().faint);
-            paint_text(p, QRectF(x_of(r.song->tempo.seconds(s.start)) + 3, 2, x_of(r.song->tempo.seconds(s.start + s.length)) - x_of(r.song->tempo.seconds(s.start)) - 4, 18),
+            paint_text(p,
+                       QRectF(x_of(r.song->tempo.seconds(s.start)) + 3, 2,
+                              x_of(r.song->tempo.seconds(s.start + s.length)) - x_of(r.song->tempo.seconds(s.start)) - 4, 18),
                        Qt::AlignVCenter, QString::fromStdString(s.label + " " + s.name));
         }
         for (std::size_t i = 0; i < report->elements.size(); ++i) {

@@ -87,7 +87,10 @@ void CurveView::set_points(int section, const std::vector<CurvePoint>& points, b
     const Remake& base = from_ ? *from_ : session_.remake();
     const Section& s = base.song->sections[static_cast<std::size_t>(section)];
     Line line("curve.set");
-    name_owner(line, base, field_->owner).with("field", field_->field).with("section", section_text(base, s.id)).with("points", points_text(base, *row_, s.start, points));
+    name_owner(line, base, field_->owner)
+        .with("field", field_->field)
+        .with("section", section_text(base, s.id))
+        .with("points", points_text(base, *row_, s.start, points));
     session_.run(line, dragging ? "curve" : QString(), dragging ? from_ : nullptr);
 }
 
@@ -125,7 +128,10 @@ void CurveView::paintEvent(QPaintEvent*) {
         constexpr int kPieces = 48;
         for (int k = 0; k <= kPieces; ++k) {
             const double t = static_cast<double>(s.length) * k / kPieces;
-            const double v = curve ? curve->at(t) : setting != r.automation->settings.end() ? setting->value : song ? song->at(static_cast<double>(s.start) + t) : own;
+            const double v = curve                                     ? curve->at(t)
+                             : setting != r.automation->settings.end() ? setting->value
+                             : song                                    ? song->at(static_cast<double>(s.start) + t)
+                                                                       : own;
             const double y = height() - kFoot - position_of(*row_, v) * (height() - kTop - kFoot);
             way << QPointF(column.left() + column.width() * k / kPieces, y);
         }
@@ -181,7 +187,8 @@ void CurveView::mouseMoveEvent(QMouseEvent* e) {
     CurvePoint& held = points[static_cast<std::size_t>(dragged_)];
     // Between its neighbours: points do not pass one another under the hand.
     const Ticks before = dragged_ > 0 ? points[static_cast<std::size_t>(dragged_ - 1)].tick + 1 : 0;
-    const Ticks after = dragged_ + 1 < static_cast<int>(points.size()) ? points[static_cast<std::size_t>(dragged_ + 1)].tick - 1 : std::numeric_limits<Ticks>::max();
+    const Ticks after =
+        dragged_ + 1 < static_cast<int>(points.size()) ? points[static_cast<std::size_t>(dragged_ + 1)].tick - 1 : std::numeric_limits<Ticks>::max();
     held.tick = std::clamp(tick_at(e->position().x(), in_section_), before, after);
     held.value = value_at(e->position().y());
     set_points(in_section_, points, true);

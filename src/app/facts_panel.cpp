@@ -135,14 +135,12 @@ void FactsPanel::tempo() {
         auto* b = new QPushButton(text);
         b->setObjectName(QString("tempo_") + text);
         b->setToolTip(tip);
-        connect(b, &QPushButton::clicked, this,
-                [this, factor = factor] { session_.run(Line("tempo.reread").with("factor", factor < 1 ? "0.5" : "2")); });
+        connect(b, &QPushButton::clicked, this, [this, factor = factor] { session_.run(Line("tempo.reread").with("factor", factor < 1 ? "0.5" : "2")); });
         row->addWidget(b);
     }
     column_->addLayout(row);
     button(
-        "Downbeat at the cursor", "Make the beat nearest to the playhead the first of a bar (B)",
-        [this] { session_.downbeat_here(); }, "downbeat");
+        "Downbeat at the cursor", "Make the beat nearest to the playhead the first of a bar (B)", [this] { session_.downbeat_here(); }, "downbeat");
     if (const auto analysis = session_.analysis(); analysis && !analysis->tempo.free_time.empty()) {
         heading("Free time");
         for (const auto& [from, to] : analysis->tempo.free_time)
@@ -163,20 +161,18 @@ void FactsPanel::tempo() {
     if (meter->findText(now) < 0) meter->addItem(now);
     meter->setCurrentText(now);
     meter->setToolTip("Beats in a bar, counted from bar 1");
-    connect(meter, &QComboBox::textActivated, this, [this](const QString& text) {
-        session_.run(Line("meter.set").with("meter", text.toStdString()));
-    });
+    connect(meter, &QComboBox::textActivated, this, [this](const QString& text) { session_.run(Line("meter.set").with("meter", text.toStdString())); });
     column_->addWidget(meter);
     if (r.song->meter.changes().size() > 1) note(QString("and %1 changes later on").arg(r.song->meter.changes().size() - 1));
     heading("Feel");
-    note(std::abs(r.song->swing_ratio - 0.5) < 0.02
-             ? QString("straight")
-             : QString("swung %1ths, %2 : %3").arg(r.song->swing_subdivision).arg(std::lround(r.song->swing_ratio * 100)).arg(std::lround(100 - r.song->swing_ratio * 100)));
+    note(std::abs(r.song->swing_ratio - 0.5) < 0.02 ? QString("straight")
+                                                    : QString("swung %1ths, %2 : %3")
+                                                          .arg(r.song->swing_subdivision)
+                                                          .arg(std::lround(r.song->swing_ratio * 100))
+                                                          .arg(std::lround(100 - r.song->swing_ratio * 100)));
 }
 
-void FactsPanel::choose_key(std::size_t area, const Key& key) {
-    session_.run(Line("key.set").with("key", key.name()).with("area", std::to_string(area + 1)));
-}
+void FactsPanel::choose_key(std::size_t area, const Key& key) { session_.run(Line("key.set").with("key", key.name()).with("area", std::to_string(area + 1))); }
 
 void FactsPanel::key() {
     const Remake& r = session_.remake();
@@ -200,9 +196,7 @@ void FactsPanel::key() {
         for (int m = 0; m < 7; ++m) mode->addItem(QString::fromStdString(std::string(mode_name(static_cast<Mode>(m)))));
         tonic->setCurrentIndex(area.key.tonic);
         mode->setCurrentIndex(static_cast<int>(area.key.mode));
-        const auto set = [this, i, tonic, mode] {
-            choose_key(i, {tonic->currentIndex(), static_cast<Mode>(mode->currentIndex())});
-        };
+        const auto set = [this, i, tonic, mode] { choose_key(i, {tonic->currentIndex(), static_cast<Mode>(mode->currentIndex())}); };
         connect(tonic, &QComboBox::activated, this, set);
         connect(mode, &QComboBox::activated, this, set);
         row->addWidget(tonic);
@@ -228,7 +222,9 @@ void FactsPanel::sections() {
         name->setToolTip("What this section is called");
         connect(name, &QLineEdit::editingFinished, this, [this, i, name] {
             if (i < session_.remake().song->sections.size() && name->text().toStdString() != session_.remake().song->sections[i].name)
-                session_.run(Line("section.rename").with("section", section_text(session_.remake(), session_.remake().song->sections[i].id)).with("name", name->text().toStdString()));
+                session_.run(Line("section.rename")
+                                 .with("section", section_text(session_.remake(), session_.remake().song->sections[i].id))
+                                 .with("name", name->text().toStdString()));
         });
         auto* loop = new QPushButton("loop");
         loop->setToolTip("Loop this section");

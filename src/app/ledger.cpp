@@ -139,8 +139,7 @@ void Ledger::mousePressEvent(QMouseEvent* e) {
 void Ledger::keyPressEvent(QKeyEvent* e) {
     const auto ids = session_.remake().element_ids();
     const auto at = static_cast<int>(std::find(ids.begin(), ids.end(), session_.element()) - ids.begin());
-    if (e->key() == Qt::Key_Down && at + 1 < static_cast<int>(ids.size()))
-        session_.select_element(ids[static_cast<std::size_t>(at + 1)]);
+    if (e->key() == Qt::Key_Down && at + 1 < static_cast<int>(ids.size())) session_.select_element(ids[static_cast<std::size_t>(at + 1)]);
     else if (e->key() == Qt::Key_Up && at > 0) session_.select_element(ids[static_cast<std::size_t>(at - 1)]);
     else if (e->key() == Qt::Key_Return) toggle_confirmed(at);
     else QWidget::keyPressEvent(e);

@@ -230,23 +230,19 @@ void MainWindow::make_menus() {
     note("Nudge later", QKeySequence(Qt::Key_Right), [this] { transcribe_->nudge(1); });
     note("Quantise to the grid", QKeySequence(Qt::Key_Q), [this] { transcribe_->quantise(); });
     note("Straighten pitch", QKeySequence("Shift+Q"), [this] { transcribe_->straighten(); });
-    note("Everywhere or here only", QKeySequence(Qt::Key_R),
-         [this] { session_.set_reach(session_.reach() == Reach::Here ? Reach::Everywhere : Reach::Here); });
+    note("Everywhere or here only", QKeySequence(Qt::Key_R), [this] { session_.set_reach(session_.reach() == Reach::Here ? Reach::Everywhere : Reach::Here); });
     edit->addSeparator();
-    act(edit, "Copy what was done", QKeySequence("Ctrl+Shift+C"), [this] { QApplication::clipboard()->setText(session_.what_was_done()); })
-        ->setToolTip("As lines of a script, for fakturwerk-cli do");
+    act(edit, "Copy what was done", QKeySequence("Ctrl+Shift+C"), [this] {
+        QApplication::clipboard()->setText(session_.what_was_done());
+    })->setToolTip("As lines of a script, for fakturwerk-cli do");
 
     auto* song = menuBar()->addMenu("&Song");
     act(song, "&Halve tempo", QKeySequence("Ctrl+H"), [this] { session_.run(Line("tempo.reread").with("factor", "0.5")); });
     act(song, "&Double tempo", QKeySequence("Ctrl+D"), [this] { session_.run(Line("tempo.reread").with("factor", "2")); });
-    act(song, "Down&beat at the cursor", QKeySequence(Qt::Key_B),
-        [this] { session_.downbeat_here(); });
+    act(song, "Down&beat at the cursor", QKeySequence(Qt::Key_B), [this] { session_.downbeat_here(); });
     song->addSeparator();
-    act(song, "&Confirm element", QKeySequence("Ctrl+K"), [this] {
-        session_.toggle_confirmed(session_.element());
-    });
-    act(song, "Clear all solos and &mutes", QKeySequence("Ctrl+M"),
-        [this] { session_.run(Line("parts.clear-mutes")); });
+    act(song, "&Confirm element", QKeySequence("Ctrl+K"), [this] { session_.toggle_confirmed(session_.element()); });
+    act(song, "Clear all solos and &mutes", QKeySequence("Ctrl+M"), [this] { session_.run(Line("parts.clear-mutes")); });
 
     auto* listen = menuBar()->addMenu("&Listen");
     act(listen, "&Play or stop", QKeySequence(Qt::Key_Space), [this] { session_.toggle_play(); });

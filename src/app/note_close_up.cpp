@@ -342,22 +342,20 @@ void NoteCloseUp::transpose_selected(int semitones) {
 
 void NoteCloseUp::nudge_selected(Ticks ticks) {
     const Part* part = session_.selected_part();
-    if (part && !session_.selected_notes.empty())
-        session_.nudge(part->id, ticks);
+    if (part && !session_.selected_notes.empty()) session_.nudge(part->id, ticks);
 }
 
 void NoteCloseUp::quantise_selected() {
     const Part* part = session_.selected_part();
-    if (part && grid_ > 0 && !session_.selected_notes.empty()) session_.run(session_.on_notes("note.quantise", session_.remake(), part->id).with("grid", length_text(grid_)));
+    if (part && grid_ > 0 && !session_.selected_notes.empty())
+        session_.run(session_.on_notes("note.quantise", session_.remake(), part->id).with("grid", length_text(grid_)));
 }
 
 void NoteCloseUp::straighten_selected() {
     const Part* part = session_.selected_part();
     if (!part) return;
     const auto notes = placed_notes(*part);
-    const bool any = std::any_of(notes.begin(), notes.end(), [&](const PlacedNote& n) {
-        return !n.note.bend.empty() && session_.is_selected(n);
-    });
+    const bool any = std::any_of(notes.begin(), notes.end(), [&](const PlacedNote& n) { return !n.note.bend.empty() && session_.is_selected(n); });
     if (any) session_.run(session_.on_notes("note.straighten", session_.remake(), part->id));
 }
 

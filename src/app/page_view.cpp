@@ -111,8 +111,8 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
     // Time inside a bar may run unevenly, so the waveform is painted bar by bar where its bar lines are.
     for_each_bar(r, row.start, row.end, [&](int bar, Ticks a, Ticks b) {
         a = std::max(a, row.start), b = std::min(b, row.end);
-        paint_waveform(p, QRectF(x_of(a), wave.top(), x_of(b) - x_of(a) + 1, kWave), session_.original_peaks(), r.song->tempo.seconds(a), r.song->tempo.seconds(b),
-                       theme().original);
+        paint_waveform(p, QRectF(x_of(a), wave.top(), x_of(b) - x_of(a) + 1, kWave), session_.original_peaks(), r.song->tempo.seconds(a),
+                       r.song->tempo.seconds(b), theme().original);
         const Ticks beat = r.song->meter.at_bar(bar).beat_ticks();
         for (Ticks t = a; t < b; t += beat) {
             p.setPen(QPen(t == a ? theme().text : theme().hairline, t == a ? 1.2 : 1.0));
@@ -168,13 +168,14 @@ void PageView::paintEvent(QPaintEvent* event) {
     const int scroll = verticalScrollBar()->value();
     const auto in_sight = [&](const Row& row) { return row.top + kRowHeight > scroll && row.top < scroll + viewport()->height(); };
     const auto x_of = [&](const Row& row, double ticks) {
-        return kLeft +
-               (ticks - static_cast<double>(row.start)) / static_cast<double>(r.song->meter.at_bar(r.song->meter.position(row.start).bar).bar_ticks()) * bar_width();
+        return kLeft + (ticks - static_cast<double>(row.start)) / static_cast<double>(r.song->meter.at_bar(r.song->meter.position(row.start).bar).bar_ticks()) *
+                           bar_width();
     };
     // The loop lies under the music, the playhead on top.
     for (const Row& row : rows_) {
         if (!in_sight(row) || session_.loop_end() <= session_.loop_start()) continue;
-        const Ticks a = std::max(row.start, r.song->tempo.nearest_tick(session_.loop_start())), b = std::min(row.end, r.song->tempo.nearest_tick(session_.loop_end()));
+        const Ticks a = std::max(row.start, r.song->tempo.nearest_tick(session_.loop_start())),
+                    b = std::min(row.end, r.song->tempo.nearest_tick(session_.loop_end()));
         const double from = x_of(row, static_cast<double>(a));
         if (b > a)
             p.fillRect(QRectF(from, row.top - scroll + 2, x_of(row, static_cast<double>(b)) - from, kRowHeight - 10),

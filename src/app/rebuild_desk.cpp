@@ -127,10 +127,8 @@ void ArrangementGrid::mousePressEvent(QMouseEvent* e) {
         const Section& section = r.song->sections[static_cast<std::size_t>(s)];
         for (const Placement& x : part.placements)
             if (x.start >= section.start && x.start < section.start + section.length) {
-                session_.run(Line("part.mute-in")
-                                 .with("part", part_text(r, part.id))
-                                 .with("section", section_text(r, section.id))
-                                 .with("on", x.muted ? "off" : "on"));
+                session_.run(
+                    Line("part.mute-in").with("part", part_text(r, part.id)).with("section", section_text(r, section.id)).with("on", x.muted ? "off" : "on"));
                 return;
             }
     }

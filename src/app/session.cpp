@@ -55,9 +55,7 @@ Session::Session(std::unique_ptr<AudioOutput> output, QObject* parent) : QObject
     collect_timer_.start();
 }
 
-Session::~Session() {
-    output_->stop();
-}
+Session::~Session() { output_->stop(); }
 
 // --- the document ---
 
@@ -464,9 +462,7 @@ void Session::toggle_confirmed(ElementId id) {
 
 const Part* Session::selected_part() const { return open_.element.part() ? remake().part(open_.element.part()) : nullptr; }
 
-bool Session::is_selected(const PlacedNote& note) const {
-    return std::find(selected_notes.begin(), selected_notes.end(), note.ref()) != selected_notes.end();
-}
+bool Session::is_selected(const PlacedNote& note) const { return std::find(selected_notes.begin(), selected_notes.end(), note.ref()) != selected_notes.end(); }
 
 Line Session::on_notes(const char* command, const Remake& document, PartId part) const {
     Line line(command);

@@ -45,7 +45,8 @@ public:
     bool run(const Line& line, const QString& merge_key = {}, const std::shared_ptr<const Remake>& from = nullptr);
     /// All that was done since the document was opened, as lines of a script.
     QString what_was_done() const;
-    /// Changes the document by something that is no command; refused with a sentence while there is none or it is provisional, and where what comes out would not be a valid remake.
+    /// Changes the document by something that is no command; refused with a sentence while there is none or it is provisional, and where what comes out would
+    /// not be a valid remake.
     void edit(Remake next, const QString& label, const QString& merge_key = {});
     void undo();
     void redo();

@@ -63,8 +63,7 @@ void SongStrip::paint_still(QPainter& p) {
     }
     if (const auto report = session_.report()) {
         const double y = sections_y + kSections;
-        const auto chosen =
-            std::find_if(report->elements.begin(), report->elements.end(), [&](const ElementMatch& e) { return e.id == session_.element(); });
+        const auto chosen = std::find_if(report->elements.begin(), report->elements.end(), [&](const ElementMatch& e) { return e.id == session_.element(); });
         for_each_bar(r, 0, r.end_tick(), [&](int bar, Ticks start, Ticks end) {
             double match = -1.0;
             if (chosen != report->elements.end() && static_cast<std::size_t>(bar) <= chosen->bars.size())

@@ -32,7 +32,8 @@ QString words(const std::string& text) { return QString::fromStdString(text); }
 /// A field's name: a click chooses the field for the curve below, a double-click resets it.
 class FieldName final : public QLabel {
 public:
-    FieldName(const QString& text, std::function<void()> choose, std::function<void()> reset) : QLabel(text), choose_(std::move(choose)), reset_(std::move(reset)) {
+    FieldName(const QString& text, std::function<void()> choose, std::function<void()> reset)
+        : QLabel(text), choose_(std::move(choose)), reset_(std::move(reset)) {
         setCursor(Qt::PointingHandCursor);
         setToolTip("Click to see and draw how it moves, in the curve under the arrangement; double-click to put it back to where it starts");
     }
@@ -295,7 +296,8 @@ QWidget* SoundSheet::instrument_box(const Part& part, const Layer& layer) {
             }
     box->insertSeparator(box->count());
     for (int program = 0; program < (drums ? 1 : 128); ++program) {
-        box->addItem(drums ? QString("Sampled kit") : words(general_midi_names()[static_cast<std::size_t>(program)]), QStringList{kSoundFont.id, {}, QString::number(program)});
+        box->addItem(drums ? QString("Sampled kit") : words(general_midi_names()[static_cast<std::size_t>(program)]),
+                     QStringList{kSoundFont.id, {}, QString::number(program)});
         if (layer.source == &kSoundFont && (drums || layer.program == program)) box->setCurrentIndex(box->count() - 1);
     }
     connect(box, &QComboBox::activated, this, [this, box, id = layer.id](int i) {
@@ -443,7 +445,8 @@ void SoundSheet::bus_lines() {
         auto* row = line(b.id, "to the master", 0);
         fields_of_line(row, b.id, {"level", "pan"});
     }
-    heading("Master", [&](QHBoxLayout* head) { head->addWidget(menu_button("Add step", "An effect on the whole", "add_master_step", step_menu(MasterRef{}))); });
+    heading("Master",
+            [&](QHBoxLayout* head) { head->addWidget(menu_button("Add step", "An effect on the whole", "add_master_step", step_menu(MasterRef{}))); });
     step_lines(MasterRef{}, r.mixer->master.steps, 0);
     auto* row = line(MasterRef{}, "out", 0);
     fields_of_line(row, MasterRef{}, {"level"});
@@ -501,7 +504,8 @@ void SoundSheet::lay_out() {
         auto* add = new QPushButton("Add layer");
         add->setObjectName("add_layer");
         add->setToolTip("Another instrument that plays along");
-        connect(add, &QPushButton::clicked, this, [this, id = part->id] { session_.run(Line("part.add-layer").with("part", part_text(session_.remake(), id))); });
+        connect(add, &QPushButton::clicked, this,
+                [this, id = part->id] { session_.run(Line("part.add-layer").with("part", part_text(session_.remake(), id))); });
         head->addWidget(add);
     });
     for (std::size_t i = 0; i < part->layers.size(); ++i) layer_line(*part, i);
@@ -537,7 +541,9 @@ void SoundSheet::lay_out() {
             bool ok = false;
             const QString name = QInputDialog::getText(this, "New bus", "What the bus is called:", QLineEdit::Normal, "Room", &ok).trimmed();
             if (!ok || name.isEmpty() || !session_.run(Line("bus.add").with("name", name.toStdString()))) return;
-            session_.run(Line("send.add").with("part", part_text(session_.remake(), id)).with("bus", bus_text(session_.remake(), session_.remake().mixer->buses.back().id)));
+            session_.run(Line("send.add")
+                             .with("part", part_text(session_.remake(), id))
+                             .with("bus", bus_text(session_.remake(), session_.remake().mixer->buses.back().id)));
         });
         head->addWidget(menu_button("Send", "A share of the part to a bus", "add_send", menu));
     });

@@ -77,12 +77,17 @@ private:
             case 7: shot("2-transcribe-chords"); break;
             case 8:
                 // A sound with something on its sheet.
-                for (const Line& line : {Line("step.add").with("part", "Bass").with("kind", "equaliser").with("low", "2.5dB").with("high_cut", "4k"),
-                                         Line("step.add").with("part", "Bass").with("kind", "duck").with("by", "Drums").with("sound", "Kick").with("release", "1/8"),
-                                         Line("bus.add").with("name", "Quay"), Line("step.add").with("bus", "Quay").with("kind", "reverb").with("mix", "100%"),
-                                         Line("send.add").with("part", "Bass").with("bus", "Quay").with("level", "-18dB"),
-                                         Line("curve.set").with("part", "Bass").with("layer", "1").with("field", "cutoff").with("section", "#2").with(
-                                             "points", "1 250 smooth, 5 900 straight, 8.4 350")})
+                for (const Line& line :
+                     {Line("step.add").with("part", "Bass").with("kind", "equaliser").with("low", "2.5dB").with("high_cut", "4k"),
+                      Line("step.add").with("part", "Bass").with("kind", "duck").with("by", "Drums").with("sound", "Kick").with("release", "1/8"),
+                      Line("bus.add").with("name", "Quay"), Line("step.add").with("bus", "Quay").with("kind", "reverb").with("mix", "100%"),
+                      Line("send.add").with("part", "Bass").with("bus", "Quay").with("level", "-18dB"),
+                      Line("curve.set")
+                          .with("part", "Bass")
+                          .with("layer", "1")
+                          .with("field", "cutoff")
+                          .with("section", "#2")
+                          .with("points", "1 250 smooth, 5 900 straight, 8.4 350")})
                     s.run(line);
                 s.select_element(part(PartRole::Bass));
                 window_.show_desk(Desk::Rebuild);

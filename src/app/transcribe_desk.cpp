@@ -98,9 +98,9 @@ void TranscribeDesk::follow() {
     reach_->setCurrentIndex(session_.reach() == Reach::Here ? 1 : 0);
     title_->setText(session_.has_reference() ? QString::fromStdString(session_.remake().element_name(session_.element())) : QString());
     QWidget* wanted = session_.element() == ElementId::chords() ? static_cast<QWidget*>(chords_)
-                      : !part                         ? static_cast<QWidget*>(empty_)
-                      : part->role == PartRole::Drums ? static_cast<QWidget*>(drums_)
-                                                      : static_cast<QWidget*>(notes_);
+                      : !part                                   ? static_cast<QWidget*>(empty_)
+                      : part->role == PartRole::Drums           ? static_cast<QWidget*>(drums_)
+                                                                : static_cast<QWidget*>(notes_);
     if (!session_.has_reference()) wanted = notes_;
     if (stack_->currentWidget() == wanted) return;
     // The new close-up opens where the last one stood.

@@ -210,7 +210,9 @@ private:
             int first = 0, last = 0;
             if (std::sscanf(wish.range.c_str(), "%d-%d", &first, &last) != 2 || first < 1 || last < first || last > 100'000)
                 return refuse("--range " + wish.range, "it is no range of bars: say 5-12");
-            const auto frame = [&](int bar) { return static_cast<std::int64_t>(std::llround(remake.song->tempo.seconds(remake.song->meter.tick_of_bar(bar)) * kRate_hz)); };
+            const auto frame = [&](int bar) {
+                return static_cast<std::int64_t>(std::llround(remake.song->tempo.seconds(remake.song->meter.tick_of_bar(bar)) * kRate_hz));
+            };
             range.from = std::max<std::int64_t>(0, frame(first));
             range.to = frame(last + 1);
             if (range.to <= range.from) return refuse("--range " + wish.range, "these bars lie before the recording");

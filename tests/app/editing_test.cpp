@@ -269,7 +269,8 @@ TEST_F(WindowTest, ANoteMovedPastItsNeighbourStaysTheOneThatMoves) {
     EXPECT_EQ(now[notes[i].ref()], notes[i].note.start + 15 * presses);
     EXPECT_EQ(now[notes[i + 1].ref()], notes[i + 1].note.start) << "the neighbour stays where it is";
     session->undo();
-    for (const PlacedNote& n : placed_notes(*part(PartRole::Bass))) EXPECT_EQ(n.note.start, std::find_if(notes.begin(), notes.end(), [&](const PlacedNote& x) { return x.ref() == n.ref(); })->note.start);
+    for (const PlacedNote& n : placed_notes(*part(PartRole::Bass)))
+        EXPECT_EQ(n.note.start, std::find_if(notes.begin(), notes.end(), [&](const PlacedNote& x) { return x.ref() == n.ref(); })->note.start);
 }
 
 TEST_F(WindowTest, WhatWasDoneIsAScriptThatDoesItAgain) {
@@ -447,6 +448,17 @@ TEST_F(WindowTest, RivalsAreSwitchedWhileItPlays) {
     EXPECT_TRUE(QTest::qWaitFor([] { return session->position_s() > 20.3; }, 5000)) << "it plays on";
     session->toggle_play();
     EXPECT_EQ(part(PartRole::Lead)->rivals[0]->version_name, "brighter");
+}
+
+TEST_F(WindowTest, TheSheetIsCopiedAsText) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Rebuild);
+    run("bus.add name=Room\nsend.add part=Bass bus=Room level=-9dB\nstep.add part=Bass kind=equaliser low=3dB\nfield.set part=Bass step=1 field=low value=6dB "
+        "section=#2\n");
+    const QString text = window->rebuild_desk()->sheet()->as_text();
+    EXPECT_TRUE(text.contains("Equaliser, low shelf 3.0 dB, in chorus low shelf 6.0 dB")) << text.toStdString();
+    EXPECT_TRUE(text.contains("and to Room, level −9.0 dB")) << text.toStdString();
+    EXPECT_TRUE(text.contains("Round bass")) << text.toStdString();
 }
 
 }  // namespace fw::app

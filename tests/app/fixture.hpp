@@ -74,7 +74,9 @@ protected:
     static void select(PartRole role) { session->select_element(part(role)->id); }
     static std::size_t notes_of(PartRole role) { return placed_notes(*part(role)).size(); }
     /// Waits until what follows an edit by itself has followed.
-    static void settle() { EXPECT_TRUE(QTest::qWaitFor([] { return session->settled(); }, 60000)); }
+    static void settle() {
+        EXPECT_TRUE(QTest::qWaitFor([] { return session->settled(); }, 60000));
+    }
     /// Runs lines of a script in the window.
     static void run(const std::string& script) {
         std::istringstream lines(script);

@@ -75,9 +75,8 @@ TEST(JobQueueTest, WhatFailsIsToldAndWhatIsStoppedIsNot) {
     JobQueue queue;
     QStringList told;
     QObject::connect(&queue, &JobQueue::failed, [&](const QString& sentence) { told << sentence; });
-    queue.run("a", "the great work", []() -> JobQueue::Work {
-        return [](const Progress&) -> Result<JobQueue::Delivery> { throw std::runtime_error("the roof fell in"); };
-    });
+    queue.run("a", "the great work",
+              []() -> JobQueue::Work { return [](const Progress&) -> Result<JobQueue::Delivery> { throw std::runtime_error("the roof fell in"); }; });
     std::vector<int> delivered;
     queue.run("b", "idle work", counting(1, delivered));
     queue.cancel("b");

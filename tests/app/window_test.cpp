@@ -235,11 +235,13 @@ TEST_F(WindowTest, BadFilesGiveASentenceAndLoseNothing) {
         try_open(QString::fromStdString((folder / name).string()), words);
     };
     try_remake(
-        "far.fakturwerk", [](Remake& r) { r.song.edit().sections.back().length = Ticks{1} << 40; }, "far.fakturwerk cannot be opened, because the length of a section is");
+        "far.fakturwerk", [](Remake& r) { r.song.edit().sections.back().length = Ticks{1} << 40; },
+        "far.fakturwerk cannot be opened, because the length of a section is");
     try_remake(
         "doubled.fakturwerk", [](Remake& r) { r.parts.push_back(r.parts.front()); }, "two of its things have the number");
     try_remake(
-        "many.fakturwerk", [](Remake& r) { r = with_part(r, r.parts[0]->id, [](Part& p) { p.layers.assign(400, p.layers.front()); }); }, "holds 400 layers, and there can be 16");
+        "many.fakturwerk", [](Remake& r) { r = with_part(r, r.parts[0]->id, [](Part& p) { p.layers.assign(400, p.layers.front()); }); },
+        "holds 400 layers, and there can be 16");
     EXPECT_FALSE(session->save("/dev/null"));
     EXPECT_TRUE(window->last_message().contains("/dev/null is a folder, device or pipe, which is never written over"));
     EXPECT_FALSE(session->save("/proc/nowhere/x.fakturwerk"));
@@ -364,7 +366,9 @@ TEST_F(WindowTest, AtItsSmallestNoTextRunsUnderAnother) {
     window->resize(window->minimumSize());
     window->show_desk(Desk::Check);
     // Long findings: a note far from any that was heard.
-    session->edit(change_notes(session->remake(), part(PartRole::Bass)->id, test::refs(session->remake(), part(PartRole::Bass)->id, {0, 1, 2}), {.semitones = 6}), "Transpose");
+    session->edit(
+        change_notes(session->remake(), part(PartRole::Bass)->id, test::refs(session->remake(), part(PartRole::Bass)->id, {0, 1, 2}), {.semitones = 6}),
+        "Transpose");
     ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
     QCoreApplication::processEvents();
     EXPECT_LE(window->width(), 1100);

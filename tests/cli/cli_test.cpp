@@ -4,8 +4,8 @@
 #include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
 #include "model/edits.hpp"
-#include "support/float_wav.hpp"
 #include "model/places.hpp"
+#include "support/float_wav.hpp"
 #include "support/remakes.hpp"
 #include "support/signals.hpp"
 
@@ -352,7 +352,8 @@ rival.choose part=Lead rival=1
     const auto loud = [&](const char* name, double from_s, double to_s) {
         const auto a = read_audio(folder / name);
         double sum = 0.0;
-        for (auto f = static_cast<std::size_t>(from_s * 44100); f < std::min(a->frames(), static_cast<std::size_t>(to_s * 44100)); ++f) sum += a->samples[2 * f] * a->samples[2 * f];
+        for (auto f = static_cast<std::size_t>(from_s * 44100); f < std::min(a->frames(), static_cast<std::size_t>(to_s * 44100)); ++f)
+            sum += a->samples[2 * f] * a->samples[2 * f];
         return sum;
     };
     rendered("--bus Room --range 5-8", "room.wav");

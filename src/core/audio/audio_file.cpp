@@ -2,10 +2,10 @@
 #include "audio/audio_file.hpp"
 
 #include "audio/ffmpeg_reader.hpp"
-#include "base/time.hpp"
 #include "base/atomic_file.hpp"
 #include "base/files.hpp"
 #include "base/guard.hpp"
+#include "base/time.hpp"
 #include "dsp/constants.hpp"
 
 #include <ebur128.h>

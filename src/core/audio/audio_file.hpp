@@ -27,7 +27,8 @@ struct Audio {
 
 /// Reads a sound file piece by piece: libsndfile first, FFmpeg's libraries for MP3 and what that cannot read. Gives one or two
 /// channels: further ones are added to both at -3 dB, scaled so that nothing clips. Samples that are not finite come out as silence. Errors of open:
-/// those of open_file, NotAudio, AudioEmpty, AudioTooManyChannels, AudioRateOutOfRange, AudioTooLong (over kLongestRecording_s by what the file states). Not thread-safe.
+/// those of open_file, NotAudio, AudioEmpty, AudioTooManyChannels, AudioRateOutOfRange, AudioTooLong (over kLongestRecording_s by what the file states). Not
+/// thread-safe.
 class AudioReader {
 public:
     static Result<std::unique_ptr<AudioReader>> open(const std::filesystem::path& path);

@@ -20,10 +20,10 @@ struct NoteValue {
     const char* name;
     double beats;
 };
-constexpr std::array kNoteValues{NoteValue{"1/64", 0.0625},       NoteValue{"1/32", 0.125},      NoteValue{"1/16T", 1.0 / 6.0}, NoteValue{"1/16", 0.25},
-                                 NoteValue{"1/8T", 1.0 / 3.0},    NoteValue{"1/16.", 0.375},     NoteValue{"1/8", 0.5},         NoteValue{"1/4T", 2.0 / 3.0},
-                                 NoteValue{"1/8.", 0.75},         NoteValue{"1/4", 1.0},         NoteValue{"1/2T", 4.0 / 3.0},  NoteValue{"1/4.", 1.5},
-                                 NoteValue{"1/2", 2.0},           NoteValue{"1/2.", 3.0},        NoteValue{"1/1", 4.0},         NoteValue{"2/1", 8.0}};
+constexpr std::array kNoteValues{NoteValue{"1/64", 0.0625},    NoteValue{"1/32", 0.125},  NoteValue{"1/16T", 1.0 / 6.0}, NoteValue{"1/16", 0.25},
+                                 NoteValue{"1/8T", 1.0 / 3.0}, NoteValue{"1/16.", 0.375}, NoteValue{"1/8", 0.5},         NoteValue{"1/4T", 2.0 / 3.0},
+                                 NoteValue{"1/8.", 0.75},      NoteValue{"1/4", 1.0},     NoteValue{"1/2T", 4.0 / 3.0},  NoteValue{"1/4.", 1.5},
+                                 NoteValue{"1/2", 2.0},        NoteValue{"1/2.", 3.0},    NoteValue{"1/1", 4.0},         NoteValue{"2/1", 8.0}};
 
 std::string number_text(double value, int decimals) {
     char text[64];
@@ -119,9 +119,8 @@ std::optional<double> parse_value(const Parameter& field, std::string_view given
             std::string name;
             for (const char* c = field.choices[i]; *c; ++c)
                 if (*c != ' ') name += *c;
-            if (name.size() == text.size() && std::equal(name.begin(), name.end(), text.begin(), [](unsigned char a, unsigned char b) {
-                    return std::tolower(a) == std::tolower(b);
-                }))
+            if (name.size() == text.size() &&
+                std::equal(name.begin(), name.end(), text.begin(), [](unsigned char a, unsigned char b) { return std::tolower(a) == std::tolower(b); }))
                 return static_cast<double>(i);
         }
         return std::nullopt;
@@ -150,7 +149,8 @@ std::string range_text(const Parameter& field) {
     if (field.scale == Scale::Switch) return "on or off";
     if (field.scale == Scale::Choice) {
         std::string all;
-        for (std::size_t i = 0; i < field.choices.size(); ++i) all += (i == 0 ? "" : i + 1 == field.choices.size() ? " or " : ", ") + std::string(field.choices[i]);
+        for (std::size_t i = 0; i < field.choices.size(); ++i)
+            all += (i == 0 ? "" : i + 1 == field.choices.size() ? " or " : ", ") + std::string(field.choices[i]);
         return all;
     }
     return value_text(field, field.low) + " to " + value_text(field, field.high);

@@ -64,7 +64,10 @@ std::string place_text(const MeterMap& meter, Ticks tick) {
 class Checker {
 public:
     Checker(const Remake& remake, const Analysis& analysis)
-        : r_(remake), a_(analysis), e_(*analysis.evidence), bars_(static_cast<std::size_t>(std::max(1, remake.song->meter.position(remake.end_tick() - 1).bar))) {}
+        : r_(remake),
+          a_(analysis),
+          e_(*analysis.evidence),
+          bars_(static_cast<std::size_t>(std::max(1, remake.song->meter.position(remake.end_tick() - 1).bar))) {}
 
     CheckReport run() {
         tempo();

@@ -41,8 +41,8 @@ struct AddPart {
 struct LowerBand {};
 struct RaiseBand {};
 }  // namespace remedy
-using Remedy =
-    std::variant<remedy::RaiseBand, remedy::LowerBand, remedy::AddPart, remedy::SetPitch, remedy::MoveNote, remedy::DeleteNote, remedy::AddNote, remedy::SetChord>;
+using Remedy = std::variant<remedy::RaiseBand, remedy::LowerBand, remedy::AddPart, remedy::SetPitch, remedy::MoveNote, remedy::DeleteNote, remedy::AddNote,
+                            remedy::SetChord>;
 
 /// One difference between the rebuild and what the evidence says, as values; words.hpp says it.
 struct Finding {
@@ -57,7 +57,7 @@ struct Finding {
     std::string place;                    ///< "bar 3 beat 2½"; empty for the whole song
     int pitch = -1, expected_pitch = -1;  ///< -1 where it does not apply
     Chord chord, expected_chord;
-    double center_hz = 0.0;               ///< of a band of tone
+    double center_hz = 0.0;  ///< of a band of tone
     double size = 0.0;
     std::string unit;
     double confidence = 0.0;  ///< that the difference is real
@@ -66,10 +66,10 @@ struct Finding {
 
 struct ElementMatch {
     ElementId id;
-    std::string name, kind;  ///< kind: tempo, key, sections, chords, part
-    double match = 0.0;          ///< 0..1
-    std::string measures;        ///< what the figure says, in words
-    std::vector<double> bars;    ///< per bar from bar 1; -1 where there is nothing to compare
+    std::string name, kind;    ///< kind: tempo, key, sections, chords, part
+    double match = 0.0;        ///< 0..1
+    std::string measures;      ///< what the figure says, in words
+    std::vector<double> bars;  ///< per bar from bar 1; -1 where there is nothing to compare
 };
 
 struct ToneBand {

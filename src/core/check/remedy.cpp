@@ -22,8 +22,7 @@ std::optional<PlacedNote> note_of(const Remake& r, PartId id, const NoteRef& ref
 
 std::optional<Line> remedy_line(const Remake& r, const Finding& f) {
     const auto place = [&](Ticks t) { return place_text(r.song->meter, t); };
-    if (const auto* chord = std::get_if<remedy::SetChord>(&f.remedy))
-        return Line("chord.set").with("at", place(chord->at)).with("chord", chord->chord.label());
+    if (const auto* chord = std::get_if<remedy::SetChord>(&f.remedy)) return Line("chord.set").with("at", place(chord->at)).with("chord", chord->chord.label());
     const PartId id = f.element ? f.element->part() : PartId();
     if (!r.part(id)) return std::nullopt;
     const std::string part = part_text(r, id);

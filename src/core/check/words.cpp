@@ -51,7 +51,8 @@ std::string finding_message(const Finding& f) {
     }
     char hz[40];
     std::snprintf(hz, sizeof hz, "%.0f Hz", f.center_hz);
-    return std::string("Around ") + hz + " the rebuild is " + whole(f.size) + " dB " + (f.size > 0 ? "louder" : "softer") + " than the original, at matched loudness.";
+    return std::string("Around ") + hz + " the rebuild is " + whole(f.size) + " dB " + (f.size > 0 ? "louder" : "softer") +
+           " than the original, at matched loudness.";
 }
 
 std::string finding_sentence(const Finding& f) {

@@ -78,7 +78,8 @@ const Section& Call::section(std::string_view name) const {
     const std::string wanted = text(name);
     if (const Section* s = find_section(remake, wanted)) return *s;
     if (remake.song->sections.empty()) refuse("there is no section yet");
-    refuse("there is no section " + quoted(wanted) + "; there are " + listed(remake.song->sections, [&](const Section& s) { return section_text(remake, s.id); }));
+    refuse("there is no section " + quoted(wanted) + "; there are " +
+           listed(remake.song->sections, [&](const Section& s) { return section_text(remake, s.id); }));
 }
 
 Ticks Call::place(std::string_view name) const {
@@ -200,7 +201,8 @@ Remake Call::with_fields(Remake next, const FieldOwner& owner) const {
     for (const auto& [name, given] : line_.arguments()) {
         if (std::any_of(command_.arguments.begin(), command_.arguments.end(), [&, &n = name](const Argument& a) { return n == a.name; })) continue;
         const auto row = std::find_if(all.begin(), all.end(), [&, &n = name](const Parameter* p) { return n == p->id; });
-        if (row == all.end()) refuse("there is no field " + quoted(name) + " there; there are " + listed(all, [](const Parameter* p) { return std::string(p->id); }));
+        if (row == all.end())
+            refuse("there is no field " + quoted(name) + " there; there are " + listed(all, [](const Parameter* p) { return std::string(p->id); }));
         next = set_field(next, {owner, (*row)->id}, value(**row, given));
     }
     return next;
@@ -210,9 +212,8 @@ std::vector<NoteRef> Call::notes(const Part& of) const {
     std::vector<NoteRef> refs;
     const auto placed = placed_notes(of);
     if (has("notes")) {
-        std::map<std::pair<Ticks, int>, std::vector<NoteRef>> known;  // several where notes lie on one another
-        for (auto n = placed.rbegin(); n != placed.rend(); ++n) known[{n->note.start, n->note.pitch}].push_back(n->ref());
         const std::string all = text("notes");
+        std::vector<std::pair<std::pair<Ticks, int>, std::string>> wanted;
         std::size_t from = 0;
         while (from <= all.size()) {
             const auto comma = std::min(all.find(',', from), all.size());
@@ -222,11 +223,27 @@ std::vector<NoteRef> Call::notes(const Part& of) const {
             const auto place = parse_place(remake, one.substr(0, slash));
             const auto key = slash == std::string::npos ? std::nullopt : parse_value(kAnyPitch, one.substr(slash + 1));
             if (!place || !key) refuse(quoted(one) + " is no note: say its place and pitch, as 5.3.12/F2");
-            const auto at = known.find({*place, static_cast<int>(*key)});
-            if (at == known.end()) refuse("the part " + quoted(of.name) + " has no note " + quoted(one));
-            refs.push_back(at->second.back());
-            if (at->second.size() > 1) at->second.pop_back();
+            wanted.emplace_back(std::pair{*place, static_cast<int>(*key)}, std::move(one));
             from = comma + 1;
+        }
+        // One walk through the part's notes, which stand in order of time; where several lie on one another each is meant once.
+        std::stable_sort(wanted.begin(), wanted.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+        std::vector<std::pair<std::pair<Ticks, int>, NoteRef>> known;
+        auto note = placed.begin();
+        for (const auto& w : wanted) {
+            if (!known.empty() && known.back().first.first == w.first.first) continue;  // this place was gathered
+            note = std::lower_bound(note, placed.end(), w.first.first, [](const PlacedNote& n, Ticks t) { return n.note.start < t; });
+            for (auto at = note; at != placed.end() && at->note.start == w.first.first; ++at) known.push_back({{at->note.start, at->note.pitch}, at->ref()});
+        }
+        std::vector<char> taken(known.size(), 0);
+        for (const auto& [what, words] : wanted) {
+            std::ptrdiff_t found = -1;
+            auto at = std::lower_bound(known.begin(), known.end(), what.first, [](const auto& k, Ticks t) { return k.first.first < t; });
+            for (; at != known.end() && at->first.first == what.first; ++at)
+                if (at->first.second == what.second && (found < 0 || taken[static_cast<std::size_t>(found)])) found = at - known.begin();
+            if (found < 0) refuse("the part " + quoted(of.name) + " has no note " + quoted(words));
+            taken[static_cast<std::size_t>(found)] = 1;
+            refs.push_back(known[static_cast<std::size_t>(found)].second);
         }
         return refs;
     }
@@ -240,9 +257,7 @@ std::vector<NoteRef> Call::notes(const Part& of) const {
 
 // --- the other way round ---
 
-std::string note_text(const Remake& remake, const PlacedNote& n) {
-    return place_text(remake.song->meter, n.note.start) + "/" + note_name(n.note.pitch, false);
-}
+std::string note_text(const Remake& remake, const PlacedNote& n) { return place_text(remake.song->meter, n.note.start) + "/" + note_name(n.note.pitch, false); }
 
 std::string notes_text(const Remake& remake, const Part& part, const std::vector<NoteRef>& refs) {
     const std::set<NoteRef> wanted(refs.begin(), refs.end());

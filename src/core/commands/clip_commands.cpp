@@ -49,8 +49,11 @@ std::vector<RecipeEntry> recipe_of(const std::string& text, const Call& c) {
             at = end + 1;
         }
         from = comma + 1;
-        const auto type = std::find_if(kTreatmentTypes.begin(), kTreatmentTypes.end(), [&](const TreatmentType& t) { return !words.empty() && words[0] == t.id; });
-        if (type == kTreatmentTypes.end()) throw Refused{"\"" + (words.empty() ? std::string() : words[0]) + "\" is nothing that can be done to a sound: say trim, gain, fade, reverse, pitch or stretch"};
+        const auto type =
+            std::find_if(kTreatmentTypes.begin(), kTreatmentTypes.end(), [&](const TreatmentType& t) { return !words.empty() && words[0] == t.id; });
+        if (type == kTreatmentTypes.end())
+            throw Refused{"\"" + (words.empty() ? std::string() : words[0]) +
+                          "\" is nothing that can be done to a sound: say trim, gain, fade, reverse, pitch or stretch"};
         if (words.size() > 1 + type->fields.size()) throw Refused{"\"" + words[0] + "\" takes fewer values"};
         RecipeEntry entry;
         entry.treatment = type->treatment;
@@ -78,7 +81,8 @@ const Command kCommands[] = {
          const Ticks from = c.place("from"), length = c.length("length");
          if (length < 1) throw Refused{"a piece has to have a length"};
          const auto& tempo = c.remake.song->tempo;
-         return placed(c, from_original(c.remake, c.text("name", "Cut from " + place_text(c.remake.song->meter, from)), tempo.seconds(from), tempo.seconds(from + length)));
+         return placed(c, from_original(c.remake, c.text("name", "Cut from " + place_text(c.remake.song->meter, from)), tempo.seconds(from),
+                                        tempo.seconds(from + length)));
      }},
     {"clip.from-file", "Place sound", "Puts a sound file into the song.", kFile, false,
      [](const Call& c) {
@@ -93,7 +97,12 @@ const Command kCommands[] = {
     {"clip.recipe", "Change recipe", "Says what is done to a clip's sound.", kRecipe, false,
      [](const Call& c) { return set_recipe(c.remake, clip_of(c).id, recipe_of(c.text("recipe"), c)); }},
     {"clip.remove", "Remove clip", "Takes a clip away.", kClip, false, [](const Call& c) { return remove_clip(c.remake, clip_of(c).id); }},
-    {"original.leave-out", "Leave the original out", "Takes away every sound from the original.", {}, false, [](const Call& c) { return without_original(c.remake); }},
+    {"original.leave-out",
+     "Leave the original out",
+     "Takes away every sound from the original.",
+     {},
+     false,
+     [](const Call& c) { return without_original(c.remake); }},
 };
 
 }  // namespace

@@ -12,9 +12,12 @@ constexpr Argument kAdd[] = {{"part", "which"},
                              {"length", "as 1/8", false},
                              {"velocity", "1 to 127", false},
                              {"reach", "everywhere its pattern plays, or here", false}};
-constexpr Argument kSome[] = {{"part", "which"},          {"notes", kWhich, false},
-                              {"from", "or all from a place on", false}, {"to", "to before a place", false},
-                              {"pitch", "of those only this pitch", false}, {"reach", "everywhere, or here", false}};
+constexpr Argument kSome[] = {{"part", "which"},
+                              {"notes", kWhich, false},
+                              {"from", "or all from a place on", false},
+                              {"to", "to before a place", false},
+                              {"pitch", "of those only this pitch", false},
+                              {"reach", "everywhere, or here", false}};
 constexpr Argument kChange[] = {{"part", "which"},
                                 {"notes", kWhich, false},
                                 {"from", "or all from a place on", false},

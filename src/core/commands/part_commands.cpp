@@ -5,12 +5,9 @@ namespace fw {
 
 namespace {
 
-constexpr Argument kAdd[] = {{"name", "what it is called"},
-                             {"role", "bass, lead, chords, drums or other", false},
-                             {"source", "synth, drum_kit or soundfont", false},
-                             {"patch", "one of the source's", false},
-                             {"program", "of a SoundFont, 0 to 127", false},
-                             {"file", "a SoundFont", false}};
+constexpr Argument kAdd[] = {
+    {"name", "what it is called"},           {"role", "bass, lead, chords, drums or other", false}, {"source", "synth, drum_kit or soundfont", false},
+    {"patch", "one of the source's", false}, {"program", "of a SoundFont, 0 to 127", false},        {"file", "a SoundFont", false}};
 constexpr Argument kPart[] = {{"part", "which"}};
 constexpr Argument kRename[] = {{"part", "which"}, {"name", "its new name"}};
 constexpr Argument kSwitch[] = {{"part", "which"}, {"on", "on or off"}};
@@ -49,7 +46,8 @@ const Command kCommands[] = {
          return with_part(c.remake, c.part().id, [&](Part& p) { p.name = c.text("name"); });
      }},
     {"part.mute", "Mute part", "Mutes a part or lets it sound.", kSwitch, false, [](const Call& c) { return switched(c, &Part::mute); }},
-    {"part.solo", "Solo part", "Lets only this part (and others that are soloed) sound.", kSwitch, false, [](const Call& c) { return switched(c, &Part::solo); }},
+    {"part.solo", "Solo part", "Lets only this part (and others that are soloed) sound.", kSwitch, false,
+     [](const Call& c) { return switched(c, &Part::solo); }},
     {"part.mute-in", "Mute in section", "Mutes what a part plays in one section, or lets it sound.", kCell, false,
      [](const Call& c) { return mute_cell(c.remake, c.part().id, c.section().id, c.on("on")); }},
     {"parts.clear-mutes", "Clear solos and mutes", "Lets all parts sound.", {}, false, [](const Call& c) { return clear_mutes_and_solos(c.remake); }},

@@ -22,7 +22,8 @@ Layer new_layer(const Call& c, const SourceType& otherwise) {
         if (at == patches.end()) {
             std::string all;
             for (const std::string& p : patches) all += (all.empty() ? "" : ", ") + p;
-            throw Refused{"the source \"" + std::string(layer.source->id) + "\" has no patch \"" + c.text("patch") + "\"" + (all.empty() ? "" : "; there are " + all)};
+            throw Refused{"the source \"" + std::string(layer.source->id) + "\" has no patch \"" + c.text("patch") + "\"" +
+                          (all.empty() ? "" : "; there are " + all)};
         }
         layer.patch = *at;
     }
@@ -62,14 +63,23 @@ constexpr Argument kSource[] = {{"part", "which"},
                                 {"patch", "one of the source's", false},
                                 {"program", "of a SoundFont, 0 to 127", false},
                                 {"file", "a SoundFont", false}};
-constexpr Argument kAddStep[] = {{"part", "into this part's steps", false}, {"bus", "or this bus's", false}, {"master", "or, on, the master's", false},
+constexpr Argument kAddStep[] = {{"part", "into this part's steps", false},
+                                 {"bus", "or this bus's", false},
+                                 {"master", "or, on, the master's", false},
                                  {"kind", "equaliser, filter, drive, compressor, duck, reverb or limiter"},
                                  {"at", "its number from 1; the last without", false},
-                                 {"by", "of a duck: the part that sets it off", false}, {"sound", "of that only this note or drum sound", false}};
-constexpr Argument kStep[] = {{"part", "of this part", false}, {"bus", "or this bus", false}, {"master", "or, on, the master", false}, {"step", "its number from 1, or its kind"}};
-constexpr Argument kMoveStep[] = {{"part", "of this part", false}, {"bus", "or this bus", false}, {"master", "or, on, the master", false}, {"step", "its number from 1, or its kind"}, {"to", "its new number"}};
-constexpr Argument kTrigger[] = {{"part", "of this part", false}, {"bus", "or this bus", false}, {"master", "or, on, the master", false}, {"step", "its number from 1, or its kind"},
-                                 {"by", "the part that sets it off"}, {"sound", "of that only this note or drum sound", false}};
+                                 {"by", "of a duck: the part that sets it off", false},
+                                 {"sound", "of that only this note or drum sound", false}};
+constexpr Argument kStep[] = {
+    {"part", "of this part", false}, {"bus", "or this bus", false}, {"master", "or, on, the master", false}, {"step", "its number from 1, or its kind"}};
+constexpr Argument kMoveStep[] = {{"part", "of this part", false},
+                                  {"bus", "or this bus", false},
+                                  {"master", "or, on, the master", false},
+                                  {"step", "its number from 1, or its kind"},
+                                  {"to", "its new number"}};
+constexpr Argument kTrigger[] = {{"part", "of this part", false},         {"bus", "or this bus", false},
+                                 {"master", "or, on, the master", false}, {"step", "its number from 1, or its kind"},
+                                 {"by", "the part that sets it off"},     {"sound", "of that only this note or drum sound", false}};
 constexpr Argument kSwitch[] = {{"part", "of this part", false}, {"bus", "or this bus", false}, {"master", "or, on, the master", false}, {"on", "on or off"}};
 constexpr Argument kNewBus[] = {{"name", "what it is called"}};
 constexpr Argument kBus[] = {{"bus", "which"}};
@@ -94,15 +104,16 @@ constexpr Argument kReset[] = {{"part", "of this part", false},
                                {"master", "or, on, of the master", false},
                                {"field", "which"},
                                {"section", "its own value in this section only", false}};
-constexpr Argument kCurve[] = {{"part", "of this part", false},
-                               {"layer", "of this layer of it, from 1", false},
-                               {"step", "or this step of it, by number or kind", false},
-                               {"send", "or its send to this bus", false},
-                               {"bus", "or of this bus", false},
-                               {"master", "or, on, of the master", false},
-                               {"field", "which"},
-                               {"section", "in this section, with which it goes; without it in the song", false},
-                               {"points", "place value shape, …: \"1 200Hz smooth, 4.4 4kHz\"; places count from the section's first bar; empty takes the curve away"}};
+constexpr Argument kCurve[] = {
+    {"part", "of this part", false},
+    {"layer", "of this layer of it, from 1", false},
+    {"step", "or this step of it, by number or kind", false},
+    {"send", "or its send to this bus", false},
+    {"bus", "or of this bus", false},
+    {"master", "or, on, of the master", false},
+    {"field", "which"},
+    {"section", "in this section, with which it goes; without it in the song", false},
+    {"points", "place value shape, …: \"1 200Hz smooth, 4.4 4kHz\"; places count from the section's first bar; empty takes the curve away"}};
 
 /// "1 200Hz smooth, 4.4 4kHz": bars and beats from the section's start.
 std::vector<CurvePoint> points_of(const Call& c, const Parameter& row, Ticks start) {
@@ -162,7 +173,8 @@ const Command kCommands[] = {
          const Remake next = add_layer(c.remake, p.id, new_layer(c, p.role == PartRole::Drums ? kDrumKit : kSynth));
          return c.with_fields(next, next.part(p.id)->layers.back().id);
      }},
-    {"layer.remove", "Remove layer", "Takes an instrument out of a part.", kLayer, false, [](const Call& c) { return remove_layer(c.remake, c.layer(c.part()).id); }},
+    {"layer.remove", "Remove layer", "Takes an instrument out of a part.", kLayer, false,
+     [](const Call& c) { return remove_layer(c.remake, c.layer(c.part()).id); }},
     {"layer.source", "Choose instrument", "Puts another instrument into a layer's place.", kSource, true,
      [](const Call& c) {
          const Layer& now = c.layer(c.part());
@@ -185,19 +197,23 @@ const Command kCommands[] = {
      [](const Call& c) { return move_step(c.remake, c.step().id, static_cast<std::size_t>(c.whole("to", 1, 1000)) - 1); }},
     {"step.trigger", "Set trigger", "Says which part's notes set a step off.", kTrigger, false,
      [](const Call& c) { return set_trigger(c.remake, c.step().id, trigger_of(c)); }},
-    {"steps.switch", "Switch steps", "Switches all steps of a row on or off.", kSwitch, false, [](const Call& c) { return switch_steps(c.remake, c.chain(), c.on("on")); }},
+    {"steps.switch", "Switch steps", "Switches all steps of a row on or off.", kSwitch, false,
+     [](const Call& c) { return switch_steps(c.remake, c.chain(), c.on("on")); }},
     {"bus.add", "Add bus", "Adds a bus that parts can be sent to.", kNewBus, true,
      [](const Call& c) {
          const BusId made(c.remake.next_id);
          return c.with_fields(add_bus(c.remake, c.text("name")), made);
      }},
-    {"bus.remove", "Remove bus", "Takes a bus away; what went there goes to the master.", kBus, false, [](const Call& c) { return remove_bus(c.remake, c.bus().id); }},
-    {"bus.rename", "Rename bus", "Gives a bus another name.", kRenameBus, false, [](const Call& c) { return rename_bus(c.remake, c.bus().id, c.text("name")); }},
+    {"bus.remove", "Remove bus", "Takes a bus away; what went there goes to the master.", kBus, false,
+     [](const Call& c) { return remove_bus(c.remake, c.bus().id); }},
+    {"bus.rename", "Rename bus", "Gives a bus another name.", kRenameBus, false,
+     [](const Call& c) { return rename_bus(c.remake, c.bus().id, c.text("name")); }},
     {"send.add", "Add send", "Sends a share of a part to a bus, or changes how much.", kAddSend, false,
      [](const Call& c) {
          return add_send(c.remake, c.part().id, c.bus().id, c.has("level") ? c.value(kSendFields[0], c.text("level")) : kSendFields[0].neutral);
      }},
-    {"send.remove", "Remove send", "Sends nothing to a bus any more.", kSend, false, [](const Call& c) { return remove_send(c.remake, c.part().id, c.bus().id); }},
+    {"send.remove", "Remove send", "Sends nothing to a bus any more.", kSend, false,
+     [](const Call& c) { return remove_send(c.remake, c.part().id, c.bus().id); }},
     {"part.output", "Choose output", "Says where a part goes.", kOutput, false,
      [](const Call& c) { return set_output(c.remake, c.part().id, c.has("bus") ? c.bus().id : BusId()); }},
     {"field.set", "Change field", "Sets a field, in the whole song or in one section.", kField, false,

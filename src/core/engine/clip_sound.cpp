@@ -36,7 +36,8 @@ Result<Audio> read_span(const std::filesystem::path& path, double start_s, doubl
         const std::size_t got = (*reader)->read(block);
         if (got == 0) break;
         const std::size_t from = std::clamp(first, at, at + got) - at, to = std::clamp(last, at, at + got) - at;
-        out.samples.insert(out.samples.end(), block.begin() + static_cast<std::ptrdiff_t>(from * channels), block.begin() + static_cast<std::ptrdiff_t>(to * channels));
+        out.samples.insert(out.samples.end(), block.begin() + static_cast<std::ptrdiff_t>(from * channels),
+                           block.begin() + static_cast<std::ptrdiff_t>(to * channels));
         at += got;
     }
     return out;
@@ -46,7 +47,9 @@ void fade(Audio& a, double in_ms, double out_ms) {
     const std::size_t frames = a.frames();
     const auto length = [&](double ms) { return std::min(frames, static_cast<std::size_t>(ms / 1000.0 * a.sample_rate_hz)); };
     const std::size_t in = length(in_ms), out = length(out_ms);
-    const auto gain = [](std::size_t i, std::size_t n) { return static_cast<float>(0.5 - 0.5 * std::cos(std::numbers::pi * (static_cast<double>(i) + 0.5) / static_cast<double>(n))); };
+    const auto gain = [](std::size_t i, std::size_t n) {
+        return static_cast<float>(0.5 - 0.5 * std::cos(std::numbers::pi * (static_cast<double>(i) + 0.5) / static_cast<double>(n)));
+    };
     for (std::size_t i = 0; i < in; ++i) a.samples[2 * i] *= gain(i, in), a.samples[2 * i + 1] *= gain(i, in);
     for (std::size_t i = 0; i < out; ++i) a.samples[2 * (frames - 1 - i)] *= gain(i, out), a.samples[2 * (frames - 1 - i) + 1] *= gain(i, out);
 }

@@ -48,7 +48,8 @@ void Moves::along(const Curve& curve, Ticks start, Ticks end, Track& into) const
         const auto here = static_cast<double>(p.tick);
         if (here >= length) break;
         if (here > 0.0) {
-            if (i > 0 && curve.points[i - 1].shape == Shape::Hold) into.points.push_back({frame_of(static_cast<double>(start) + here), curve.points[i - 1].value});
+            if (i > 0 && curve.points[i - 1].shape == Shape::Hold)
+                into.points.push_back({frame_of(static_cast<double>(start) + here), curve.points[i - 1].value});
             put(here);
         }
         if (i + 1 >= curve.points.size() || p.shape == Shape::Hold) continue;

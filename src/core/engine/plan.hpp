@@ -41,7 +41,7 @@ struct GainState {
         float now = 0.0F, wanted = 0.0F, step = 0.0F;
     };
     Side left, right;
-    bool begun = false;  ///< until then the first gains hold at once
+    bool begun = false;                                            ///< until then the first gains hold at once
     float db = 1e9F, pan = 1e9F, to_left = 0.0F, to_right = 0.0F;  ///< the last level and pan, and the gains they are
 
     void hold(float l, float r) noexcept { left = {l, l, 0.0F}, right = {r, r, 0.0F}, begun = true; }
@@ -155,7 +155,7 @@ struct Plan {
     std::shared_ptr<GainState> master_gain;
     std::shared_ptr<Limiter> limiter;
     Controls controls;
-    std::size_t latency = 0;  ///< frames by which the mix comes out late, without the limiter
+    std::size_t latency = 0;                                     ///< frames by which the mix comes out late, without the limiter
     std::map<std::string, std::shared_ptr<const Audio>> sounds;  ///< of clips, by asset and recipe: made once
 
     /// The place of a part, or none.

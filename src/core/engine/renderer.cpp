@@ -70,7 +70,8 @@ bool PlanRenderer::any_change() noexcept {
         const bool same_layers = then && std::equal(now.layers.begin(), now.layers.end(), then->layers.begin(), then->layers.end(),
                                                     [](const PlanLayer& x, const PlanLayer& y) { return x.state == y.state; });
         // Where a part goes to another bus, or its way there takes longer, its outlet is another.
-        parts_down_[p] = everything || !then || !same_layers || changed(now.steps, then->steps) || now.out.state != then->out.state || now.out.bus != then->out.bus;
+        parts_down_[p] =
+            everything || !then || !same_layers || changed(now.steps, then->steps) || now.out.state != then->out.state || now.out.bus != then->out.bus;
         any = any || parts_down_[p];
     }
     for (std::size_t b = 0; b < plan_->buses.size(); ++b) {
@@ -165,8 +166,7 @@ void PlanRenderer::find_places(bool strike) noexcept {
                 std::lower_bound(l.events.begin(), l.events.end(), stream_, [](const PlanEvent& e, std::int64_t f) { return e.frame < f; }) - l.events.begin());
             if (!strike || !l.state->processor) continue;
             const Voices across = sounding(l, stream_, static_cast<std::int64_t>(plan_->sample_rate_hz * 0.02));
-            for (std::size_t i = 0; i < across.count; ++i)
-                l.state->processor->note_on(across.notes[i]->voice, across.notes[i]->key, across.notes[i]->velocity);
+            for (std::size_t i = 0; i < across.count; ++i) l.state->processor->note_on(across.notes[i]->voice, across.notes[i]->key, across.notes[i]->velocity);
         }
         hits(p.steps);
     }
@@ -297,7 +297,8 @@ bool PlanRenderer::run_steps(const std::vector<PlanStep>& steps, Stereo io, bool
         StepState& state = *s.state;
         // Once its tail is over a step that hears nothing gives nothing; it goes on from there when something comes.
         state.silent_for = silent ? state.silent_for + kSlice : 0;
-        const bool over = static_cast<double>(state.silent_for) > state.processor->tail_s() * plan_->sample_rate_hz + 2.0 * kSlice + static_cast<double>(state.dry.frames());
+        const bool over =
+            static_cast<double>(state.silent_for) > state.processor->tail_s() * plan_->sample_rate_hz + 2.0 * kSlice + static_cast<double>(state.dry.frames());
         if (over && s.hits.empty()) {
             state.wet = value(s.on) >= 0.5F ? 1.0F : 0.0F;
             state.begun = true;

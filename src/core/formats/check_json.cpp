@@ -23,11 +23,14 @@ std::string check_to_json(const CheckReport& report) {
     j["findings"] = Json::array();
     for (const Finding& f : report.findings) {
         Json one = {{"kind", finding_kind_name(f.kind)}, {"element", f.name}, {"start_s", rounded(f.start_s, 1e4)},
-                    {"end_s", rounded(f.end_s, 1e4)},    {"bar", f.bar},         {"beat", rounded(f.beat, 1e3)}};
+                    {"end_s", rounded(f.end_s, 1e4)},    {"bar", f.bar},      {"beat", rounded(f.beat, 1e3)}};
         if (f.pitch >= 0) one["pitch"] = f.pitch;
         if (f.expected_pitch >= 0) one["expected_pitch"] = f.expected_pitch;
-        one.update(
-            {{"size", rounded(f.size, 100)}, {"unit", f.unit}, {"confidence", rounded(f.confidence, 1e3)}, {"message", finding_sentence(f)}, {"remedy", remedy_words(f)}});
+        one.update({{"size", rounded(f.size, 100)},
+                    {"unit", f.unit},
+                    {"confidence", rounded(f.confidence, 1e3)},
+                    {"message", finding_sentence(f)},
+                    {"remedy", remedy_words(f)}});
         j["findings"].push_back(std::move(one));
     }
     j["tone"] = Json::array();

@@ -53,7 +53,7 @@ struct CurvePoint {
 struct Curve {
     CurveId id;
     FieldRef field;
-    SectionId section;  ///< none: the song
+    SectionId section;               ///< none: the song
     std::vector<CurvePoint> points;  ///< ascending
     Unknown unknown{};
     bool operator==(const Curve&) const = default;

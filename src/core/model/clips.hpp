@@ -20,8 +20,8 @@ struct Asset {
     AssetId id;
     std::string name;
     AssetOrigin origin = AssetOrigin::File;
-    std::string path;                ///< the file, empty for one from the original
-    std::uint64_t content_hash = 0;  ///< of the decoded samples; of the reference for one from the original
+    std::string path;                   ///< the file, empty for one from the original
+    std::uint64_t content_hash = 0;     ///< of the decoded samples; of the reference for one from the original
     double start_s = 0.0, end_s = 0.0;  ///< what of it is meant
     Unknown unknown{};
     bool operator==(const Asset&) const = default;

@@ -39,8 +39,7 @@ const char* kOrdinals[] = {"first", "second", "third", "fourth", "fifth", "sixth
 
 std::string layer_name(const Part& part, LayerId id) {
     for (std::size_t i = 0; i < part.layers.size(); ++i)
-        if (part.layers[i].id == id)
-            return part.name + ", " + (i < std::size(kOrdinals) ? kOrdinals[i] : std::to_string(i + 1) + "th") + " layer";
+        if (part.layers[i].id == id) return part.name + ", " + (i < std::size(kOrdinals) ? kOrdinals[i] : std::to_string(i + 1) + "th") + " layer";
     return part.name;
 }
 
@@ -117,33 +116,32 @@ std::optional<double> field_value(const Remake& r, const FieldRef& ref) {
     const auto row = std::find_if(all.begin(), all.end(), [&](const Parameter* p) { return ref.field == p->id; });
     if (row == all.end()) return std::nullopt;
     const auto i = static_cast<std::size_t>(row - all.begin());
-    return std::visit(Each{[&](PartId id) { return i == 0 ? r.part(id)->gain_db : r.part(id)->pan; },
-                           [&](LayerId id) { return layer_value(*find_layer(r, id), i); },
-                           [&](StepId id) {
-                               const Step& s = *find_step(r, id);
-                               return i == 0 ? s.on : s.value(i - 1);
-                           },
-                           [&](const SendRef& s) { return i == 0 ? find_send(r, s)->level_db : find_send(r, s)->on; },
-                           [&](BusId id) { return i == 0 ? r.mixer->bus(id)->gain_db : r.mixer->bus(id)->pan; },
-                           [&](MasterRef) { return r.mixer->master.gain_db; }},
-                      ref.owner);
+    return std::visit(
+        Each{[&](PartId id) { return i == 0 ? r.part(id)->gain_db : r.part(id)->pan; }, [&](LayerId id) { return layer_value(*find_layer(r, id), i); },
+             [&](StepId id) {
+                 const Step& s = *find_step(r, id);
+                 return i == 0 ? s.on : s.value(i - 1);
+             },
+             [&](const SendRef& s) { return i == 0 ? find_send(r, s)->level_db : find_send(r, s)->on; },
+             [&](BusId id) { return i == 0 ? r.mixer->bus(id)->gain_db : r.mixer->bus(id)->pan; }, [&](MasterRef) { return r.mixer->master.gain_db; }},
+        ref.owner);
 }
 
 std::string owner_name(const Remake& r, const FieldOwner& owner) {
-    return std::visit(Each{[&](PartId id) { return r.part(id) ? r.part(id)->name : std::string(); },
-                           [&](LayerId id) {
-                               const Part* part = part_with(r, id);
-                               return part ? layer_name(*part, id) : std::string();
-                           },
-                           [&](StepId id) { return step_name(r, id); },
-                           [&](const SendRef& s) {
-                               const Part* part = r.part(s.part);
-                               const Bus* bus = r.mixer->bus(s.bus);
-                               return part && bus ? part->name + " to " + bus->name : std::string();
-                           },
-                           [&](BusId id) { return r.mixer->bus(id) ? r.mixer->bus(id)->name : std::string(); },
-                           [&](MasterRef) { return std::string("Master"); }},
-                      owner);
+    return std::visit(
+        Each{[&](PartId id) { return r.part(id) ? r.part(id)->name : std::string(); },
+             [&](LayerId id) {
+                 const Part* part = part_with(r, id);
+                 return part ? layer_name(*part, id) : std::string();
+             },
+             [&](StepId id) { return step_name(r, id); },
+             [&](const SendRef& s) {
+                 const Part* part = r.part(s.part);
+                 const Bus* bus = r.mixer->bus(s.bus);
+                 return part && bus ? part->name + " to " + bus->name : std::string();
+             },
+             [&](BusId id) { return r.mixer->bus(id) ? r.mixer->bus(id)->name : std::string(); }, [&](MasterRef) { return std::string("Master"); }},
+        owner);
 }
 
 }  // namespace fw

@@ -23,7 +23,7 @@ struct PartVersion {
     double gain_db = 0.0;
     double pan = 0.0;  ///< -1 left … 1 right
     std::vector<Send> sends;
-    BusId output{};     ///< none: the master
+    BusId output{};   ///< none: the master
     int next_id = 1;  ///< for patterns, placements and notes
     Unknown unknown{};
     bool operator==(const PartVersion&) const = default;

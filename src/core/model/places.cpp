@@ -69,7 +69,8 @@ std::string bus_name(const Bus& b) { return b.name; }
 }  // namespace
 
 bool same_words(std::string_view a, std::string_view b) {
-    return a.size() == b.size() && std::equal(a.begin(), a.end(), b.begin(), [](unsigned char x, unsigned char y) { return std::tolower(x) == std::tolower(y); });
+    return a.size() == b.size() &&
+           std::equal(a.begin(), a.end(), b.begin(), [](unsigned char x, unsigned char y) { return std::tolower(x) == std::tolower(y); });
 }
 
 const Section* find_section(const Remake& remake, std::string_view given) {
@@ -88,7 +89,8 @@ std::string section_text(const Remake& remake, SectionId id) {
     const auto& sections = remake.song->sections;
     const auto at = std::find_if(sections.begin(), sections.end(), [&](const Section& s) { return s.id == id; });
     if (at == sections.end()) return {};
-    const std::string text = text_of(sections, [](const Section& s) { return s.name.empty() ? s.label : s.name; }, [&](const Section& s) { return s.id == id; });
+    const std::string text = text_of(
+        sections, [](const Section& s) { return s.name.empty() ? s.label : s.name; }, [&](const Section& s) { return s.id == id; });
     // Where names mislead the number among all says it.
     return find_section(remake, text) == &*at ? text : "#" + std::to_string(at - sections.begin() + 1);
 }
@@ -182,7 +184,8 @@ std::string length_text(Ticks length) {
     const std::string sign = length < 0 ? "-" : "";
     const Ticks l = std::abs(length);
     for (const int below : {1, 2, 4, 8, 16, 32, 64})
-        if (const Ticks unit = 4 * kTicksPerQuarter / below; l > 0 && l % unit == 0 && l / unit < 64) return sign + std::to_string(l / unit) + "/" + std::to_string(below);
+        if (const Ticks unit = 4 * kTicksPerQuarter / below; l > 0 && l % unit == 0 && l / unit < 64)
+            return sign + std::to_string(l / unit) + "/" + std::to_string(below);
     return sign + std::to_string(l) + " ticks";
 }
 

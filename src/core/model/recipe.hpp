@@ -21,8 +21,9 @@ inline constexpr std::array kTrim{
     Parameter{"from_ms", "From", Unit::Milliseconds, 0.0, 600'000.0, 0.0, Scale::Linear, 1.0, false, "What lies before is cut off"},
     Parameter{"to_ms", "To", Unit::Milliseconds, 0.0, 600'000.0, 600'000.0, Scale::Linear, 1.0, false, "What lies behind is cut off"}};
 inline constexpr std::array kGain{Parameter{"gain", "Gain", Unit::Decibels, -60.0, 24.0, 0.0, Scale::Linear, 0.5, false, "Louder or softer"}};
-inline constexpr std::array kFade{Parameter{"in_ms", "In", Unit::Milliseconds, 0.0, 60'000.0, 5.0, Scale::Linear, 1.0, false, "Rises over this time at the beginning"},
-                                  Parameter{"out_ms", "Out", Unit::Milliseconds, 0.0, 60'000.0, 5.0, Scale::Linear, 1.0, false, "Falls over this time at the end"}};
+inline constexpr std::array kFade{
+    Parameter{"in_ms", "In", Unit::Milliseconds, 0.0, 60'000.0, 5.0, Scale::Linear, 1.0, false, "Rises over this time at the beginning"},
+    Parameter{"out_ms", "Out", Unit::Milliseconds, 0.0, 60'000.0, 5.0, Scale::Linear, 1.0, false, "Falls over this time at the end"}};
 inline constexpr std::array kPitch{
     Parameter{"semitones", "Pitch", Unit::Semitones, -24.0, 24.0, 0.0, Scale::Linear, 0.01, false, "Higher or lower at the same length"}};
 inline constexpr std::array kStretch{

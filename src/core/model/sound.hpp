@@ -31,7 +31,7 @@ private:
 struct Layer {
     const SourceType* source = &kSynth;
     std::string patch{};  ///< one of the source's patches
-    int program = 0;    ///< General MIDI program of a SoundFont
+    int program = 0;      ///< General MIDI program of a SoundFont
     std::string file{};   ///< a SoundFont; empty: the default sound set
     double gain_db = 0.0;
     double octave = 0.0;

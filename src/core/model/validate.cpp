@@ -41,17 +41,13 @@ std::string shown(double value) {
 /// Holds every described member to its limits.
 class Limits {
 public:
-    void what(std::string_view noun) { here_.back() = noun; }
-    void what(std::string_view noun, const std::string& name) {
-        // "its part "Bass"": there may be several.
-        here_.back() = "its " + std::string(noun.substr(noun.find(' ') + 1)) + " " + quoted(name);
-    }
+    void what(std::string_view noun) { here_.back() = {noun, nullptr}; }
+    void what(std::string_view noun, const std::string& name) { here_.back() = {noun, &name}; }
     void place(const char* name, Ticks t, const char*) { ticks(name, t, -limits::kFarthestTick); }
     void offset(const char* name, Ticks t, const char*) { ticks(name, t, -limits::kFarthestTick); }
     void span(const char* name, Ticks t, const char*) { ticks(name, t, 1); }
     void whole(const char* name, int value, int low, int high, const char*) {
-        if (value < low || value > high)
-            fail(of(name) + " is " + std::to_string(value) + ", not from " + std::to_string(low) + " to " + std::to_string(high));
+        if (value < low || value > high) fail(of(name) + " is " + std::to_string(value) + ", not from " + std::to_string(low) + " to " + std::to_string(high));
     }
     void number(const char* name, double value, double low, double high, const char*) {
         if (value >= low && value <= high) return;
@@ -60,7 +56,8 @@ public:
     }
     void field(const Parameter& row, double value) {
         const double can_be = clamped(row, value);
-        if (!std::isfinite(value) || std::abs(value - can_be) > 1e-9 * std::max(1.0, std::abs(value))) fail(of(row.label) + " is " + shown(value) + ", not " + range_text(row));
+        if (!std::isfinite(value) || std::abs(value - can_be) > 1e-9 * std::max(1.0, std::abs(value)))
+            fail(of(row.label) + " is " + shown(value) + ", not " + range_text(row));
     }
     void flag(const char*, bool, const char*) {}
     void text(const char* name, const std::string& value, const char*) {
@@ -179,15 +176,18 @@ private:
     std::string where() const {
         std::string words;
         for (auto at = here_.rbegin(); at != here_.rend(); ++at) {
-            if (at->rfind("the ", 0) == 0 && !words.empty()) break;  // what there is only one of needs no mention around its parts
-            words += (words.empty() ? "" : " of ") + *at;
+            if (at->noun.starts_with("the ") && !words.empty()) break;  // what there is only one of needs no mention around its parts
+            // "its part "Bass"": there may be several.
+            words += words.empty() ? "" : " of ";
+            words += at->name ? "its " + std::string(at->noun.substr(at->noun.find(' ') + 1)) + " " + quoted(*at->name) : std::string(at->noun);
         }
         return words;
     }
     std::string of(std::string_view member) const {
         std::string name(member);
         std::replace(name.begin(), name.end(), '_', ' ');
-        if (name.size() < 2 || !std::isupper(static_cast<unsigned char>(name[1]))) name[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(name[0])));
+        if (name.size() < 2 || !std::isupper(static_cast<unsigned char>(name[1])))
+            name[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(name[0])));
         return "the " + name + " of " + where();
     }
     void ticks(const char* name, Ticks t, Ticks low) const {
@@ -199,7 +199,11 @@ private:
         if (count > most) fail(where() + " holds " + std::to_string(count) + " " + what + ", and there can be " + std::to_string(most));
     }
 
-    std::vector<std::string> here_{""};
+    struct Noun {
+        std::string_view noun;
+        const std::string* name = nullptr;  ///< of what bears one
+    };
+    std::vector<Noun> here_{Noun{}};  // put into words only where something is wrong
 };
 
 /// What no member can tell by itself: that ids are unique and known, that things stand in order, and what it all expands to.
@@ -320,9 +324,9 @@ private:
 
     void the_patterns(const PartVersion& p, const std::string& name) {
         std::map<PatternId, Reach> reaches;
-        std::unordered_set<int> ids;
+        std::vector<std::pair<int, const char*>> ids;
         const auto fresh = [&](int n, const char* what) {
-            if (!ids.insert(n).second) fail(name + " has two " + what + "s with the number " + std::to_string(n));
+            ids.emplace_back(n, what);
             if (n >= p.next_id) fail("the number " + std::to_string(n) + " of a " + what + " of " + name + " was not given out yet");
         };
         for (const auto& x : p.patterns) {
@@ -368,6 +372,9 @@ private:
             if (sounding_ > limits::kSoundingNotes || bending_ > limits::kSoundingNotes)
                 fail("its parts play more than " + std::to_string(limits::kSoundingNotes) + " notes or as many bends");
         }
+        std::stable_sort(ids.begin(), ids.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+        const auto twice = std::adjacent_find(ids.begin(), ids.end(), [](const auto& a, const auto& b) { return a.first == b.first; });
+        if (twice != ids.end()) fail(name + " has two " + (twice + 1)->second + "s with the number " + std::to_string(twice->first));
     }
 
     /// Whether the field is there, or its owner is in a rival; and whether it moves and can have these values.

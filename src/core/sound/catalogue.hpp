@@ -26,10 +26,10 @@ struct StepType {
 
 /// What a source is made from besides its fields.
 struct SourceSpec {
-    std::string patch{};    ///< the name of one of the kind's patches
-    int program = 0;        ///< General MIDI, for SoundFonts
-    std::string file{};     ///< a SoundFont; empty: the default sound set
-    bool drums = false;     ///< keys are drum sounds
+    std::string patch{};  ///< the name of one of the kind's patches
+    int program = 0;      ///< General MIDI, for SoundFonts
+    std::string file{};   ///< a SoundFont; empty: the default sound set
+    bool drums = false;   ///< keys are drum sounds
     double tuning_cents = 0.0;
     bool operator==(const SourceSpec&) const = default;
 };

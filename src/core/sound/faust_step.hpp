@@ -7,11 +7,11 @@
 #include "sound/smoothed.hpp"
 
 // Generated code includes these from within its namespace, where they must have been included before.
+#include <float.h>
+#include <math.h>
 #include <cfloat>
 #include <cmath>
 #include <cstdint>
-#include <float.h>
-#include <math.h>
 
 #include <algorithm>
 #include <array>

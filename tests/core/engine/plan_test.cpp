@@ -55,8 +55,7 @@ TEST(PlanTest, PanningAndLevelFollowTheDocument) {
     double l = 0, rr = 0;
     for (std::size_t f = 0; f < left.frames(); ++f) l += std::abs(left.samples[2 * f]), rr += std::abs(left.samples[2 * f + 1]);
     EXPECT_GT(l, 1000 * std::max(rr, 1e-6));
-    const Audio loud = *render_offline(*plan_of(r)),
-                soft = rendered(with_part(r, kBass, [](Part& p) { p.gain_db = -20; }));
+    const Audio loud = *render_offline(*plan_of(r)), soft = rendered(with_part(r, kBass, [](Part&p) { p.gain_db = -20; }));
     EXPECT_NEAR(10 * std::log10(energy(loud, 1, 8) / energy(soft, 1, 8)), 20.0, 0.5);
 }
 

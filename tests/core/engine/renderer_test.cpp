@@ -134,7 +134,7 @@ TEST(Renderer, WhatComesLateIsBroughtTogether) {
     };
     const Remake limited = with_step(r, kDrums, kLimiter);
     EXPECT_EQ(onset(rendered(limited)), onset(rendered(r)));
-    const Remake solo = with_part(limited, kBass, [](Part& p) { p.mute = true; }), plain = with_part(r, kBass, [](Part& p) { p.mute = true; });
+    const Remake solo = with_part(limited, kBass, [](Part&p) { p.mute = true; }), plain = with_part(r, kBass, [](Part&p) { p.mute = true; });
     EXPECT_LT(difference(rendered(solo), rendered(plain)), 1e-6F) << "below its ceiling a limiter changes nothing";
     EXPECT_EQ(plan_of(limited)->latency, 66u);
 }
@@ -217,16 +217,34 @@ TEST(Renderer, ChangesWhilePlayingDoNotClick) {
     const auto smooth = roughness(across(r, r));
     const LayerId layer = r.part(kBass)->layers[0].id;
     const std::pair<const char*, std::function<Remake(const Remake&)>> changes[] = {
-        {"level", [&](const Remake& x) { return set_field(x, {kBass, "level"}, -30.0); }},
+        {"level",
+         [&](const Remake& x) {
+             return set_field(x, {kBass, "level"}, -30.0);
+         }},
         {"mute", [&](const Remake& x) { return with_part(x, kBass, [](Part& p) { p.mute = true; }); }},
-        {"pan", [&](const Remake& x) { return set_field(x, {kBass, "pan"}, 1.0); }},
-        {"cutoff", [&](const Remake& x) { return set_field(x, {layer, "cutoff"}, 200.0); }},
-        {"a step more", [&](const Remake& x) { return with_step(x, kBass, kEqualiser, {{"low", 12.0}}); }},
-        {"a drive more", [&](const Remake& x) { return with_step(x, kBass, kDrive, {{"drive", 12.0}}); }},
+        {"pan",
+         [&](const Remake& x) {
+             return set_field(x, {kBass, "pan"}, 1.0);
+         }},
+        {"cutoff",
+         [&](const Remake& x) {
+             return set_field(x, {layer, "cutoff"}, 200.0);
+         }},
+        {"a step more",
+         [&](const Remake& x) {
+             return with_step(x, kBass, kEqualiser, {{"low", 12.0}});
+         }},
+        {"a drive more",
+         [&](const Remake& x) {
+             return with_step(x, kBass, kDrive, {{"drive", 12.0}});
+         }},
         {"a bus", [&](const Remake& x) { return set_output(add_bus(x, "Room"), kBass, BusId(x.next_id)); }},
         {"a send", [&](const Remake& x) { return add_send(add_bus(x, "Room"), kBass, BusId(x.next_id), 0.0); }},
         {"the part", [&](const Remake& x) { return remove_part(x, kBass); }},
-        {"master", [&](const Remake& x) { return set_field(x, {MasterRef{}, "level"}, -20.0); }},
+        {"master",
+         [&](const Remake& x) {
+             return set_field(x, {MasterRef{}, "level"}, -20.0);
+         }},
     };
     for (const auto& [name, change] : changes) {
         // A gain that goes to nothing in 4 ms bends the sound by a little; a step of the sound itself would be two hundred times as much.

@@ -180,7 +180,8 @@ TEST(MidiFile, PartsBeyondWhatARemakeMayHoldAreRefusedWithAReason) {
     const std::vector<GivenPart> many(200, GivenPart{"P", false, -1, {{1.0, 0.5, 40, 90, 1.0, {}}}});
     const auto refused = with_given_parts(small_remake(), many, 0.0, "a.mid");
     ASSERT_FALSE(refused);
-    EXPECT_EQ(refused.error().message(), "a.mid cannot be used, because in the remake the remake holds 202 parts, and there can be 128: check that it is the right file.");
+    EXPECT_EQ(refused.error().message(),
+              "a.mid cannot be used, because in the remake the remake holds 202 parts, and there can be 128: check that it is the right file.");
 }
 
 }  // namespace fw

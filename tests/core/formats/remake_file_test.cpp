@@ -79,7 +79,8 @@ TEST(RemakeFile, RandomDocumentsSurvive) {
     const auto pick = [&](std::size_t n) { return static_cast<std::size_t>(random() % n); };
     Remake r = rich();
     const auto all = commands();
-    const std::vector<std::string> words{"Bass", "Drums", "Room", "verse", "verse 2", "1", "2.3", "on", "off", "1/8", "-9dB", "2k", "drive", "duck", "synth", "Warm pad", "cutoff", "level", "Dm7", "C3", "here", "1 0, 3 1 smooth"};
+    const std::vector<std::string> words{"Bass", "Drums", "Room", "verse", "verse 2",  "1",      "2.3",   "on",  "off", "1/8",  "-9dB",
+                                         "2k",   "drive", "duck", "synth", "Warm pad", "cutoff", "level", "Dm7", "C3",  "here", "1 0, 3 1 smooth"};
     int changed = 0;
     for (int i = 0; i < 3000; ++i) {
         const Command& c = *all[pick(all.size())];
@@ -114,7 +115,8 @@ TEST(RemakeFile, WhatANewerProgramWroteIsKept) {
     EXPECT_EQ(opened->unknown.map().size(), 1u);
     const Remake edited = reread_tempo(*opened, 2.0);
     const std::string again = remake_to_json(edited);
-    for (const char* kept : {"\"mood\"", "\"blue\"", "\"weather\"", "\"aftertouch\"", "\"warmth\"", "\"since\""}) EXPECT_NE(again.find(kept), std::string::npos) << kept;
+    for (const char* kept : {"\"mood\"", "\"blue\"", "\"weather\"", "\"aftertouch\"", "\"warmth\"", "\"since\""})
+        EXPECT_NE(again.find(kept), std::string::npos) << kept;
     EXPECT_EQ(remake_to_json(*remake_from_json(again, "x")), again);
 }
 
@@ -155,7 +157,8 @@ TEST(RemakeFile, TheFormatsDocumentSaysWhatIsWritten) {
         std::ofstream(std::filesystem::path(FW_DOCS_DIR) / "remake-format.md") << page.substr(0, begin) << remake_format_tables();
         return;
     }
-    EXPECT_NE(page.find(remake_format_tables()), std::string::npos) << "docs/remake-format.md: FW_UPDATE_DOCS=1 test_formats_check --gtest_filter=*Document* writes it anew";
+    EXPECT_NE(page.find(remake_format_tables()), std::string::npos)
+        << "docs/remake-format.md: FW_UPDATE_DOCS=1 test_formats_check --gtest_filter=*Document* writes it anew";
 }
 
 TEST(RemakeFile, DamagedFilesAreToldAndNeverCrash) {

@@ -38,8 +38,8 @@ TEST(Fields, EveryFieldThereIsCanBeSetReadAndReset) {
     Remake r = rich();
     r = add_layer(r, kDrums, {&kDrumKit});
     for (const StepType* t : step_types()) r = add_step(r, MasterRef{}, step(*t));
-    std::vector<FieldOwner> owners{kBass, r.part(kBass)->layers[0].id, r.part(kDrums)->layers[1].id, SendRef{kBass, r.mixer->buses[0].id}, r.mixer->buses[0].id,
-                                   MasterRef{}};
+    std::vector<FieldOwner> owners{
+        kBass, r.part(kBass)->layers[0].id, r.part(kDrums)->layers[1].id, SendRef{kBass, r.mixer->buses[0].id}, r.mixer->buses[0].id, MasterRef{}};
     for (const Step& s : r.mixer->master.steps) owners.emplace_back(s.id);
     int fields = 0;
     for (const FieldOwner& owner : owners) {

@@ -90,9 +90,12 @@ const std::vector<Fault>& faults() {
         {"the placements of its part \"Bass\" do not stand in order", in_part([](Part& p) { std::swap(p.placements[0], p.placements[1]); })},
         {"pattern of its part \"Bass\" lies more than half an hour", in_part([](Part& p) { p.placements[1].start = 90'000'000; })},
         {"lies more than half an hour", in_part([](Part& p) { p.patterns[0].edit().notes.back().length = 100'000'000; })},
-        {"the start of a note of a pattern of its part \"Bass\" is 8589934592 ticks", in_part([](Part& p) { p.patterns[0].edit().notes.back().start = Ticks{1} << 33; })},
-        {"the notes of its part \"Bass\" do not stand in order", in_part([](Part& p) { std::swap(p.patterns[0].edit().notes[0], p.patterns[0].edit().notes[9]); })},
-        {"the pitch of a note of a pattern of its part \"Bass\" is 300, not from 0 to 127", in_part([](Part& p) { p.patterns[0].edit().notes[0].pitch = 300; })},
+        {"the start of a note of a pattern of its part \"Bass\" is 8589934592 ticks",
+         in_part([](Part& p) { p.patterns[0].edit().notes.back().start = Ticks{1} << 33; })},
+        {"the notes of its part \"Bass\" do not stand in order",
+         in_part([](Part& p) { std::swap(p.patterns[0].edit().notes[0], p.patterns[0].edit().notes[9]); })},
+        {"the pitch of a note of a pattern of its part \"Bass\" is 300, not from 0 to 127",
+         in_part([](Part& p) { p.patterns[0].edit().notes[0].pitch = 300; })},
         {"velocity", in_part([](Part& p) { p.patterns[0].edit().notes[0].velocity = 0; })},
         {"the length of a note", in_part([](Part& p) { p.patterns[0].edit().notes[0].length = 0; })},
         {"bend", in_part([](Part& p) {
@@ -196,7 +199,10 @@ TEST(Validate, EditsKeepARemakeValidHoweverOftenTheyAreMade) {
                 break;
             case 20: r = set_field(r, {r.part(part)->layers[0].id, pick(0, 1) ? "cutoff" : "level"}, pick(-1000, 30000)); break;
             case 21: r = set_in_section(r, {part, "pan"}, section, pick(-3, 3)); break;
-            case 22: r = set_curve(r, {r.part(part)->layers[0].id, "cutoff"}, pick(0, 1) ? section : SectionId(), {{pick(-99, 9000), 300.0}, {pick(0, 9000), 99999.0}}); break;
+            case 22:
+                r = set_curve(r, {r.part(part)->layers[0].id, "cutoff"}, pick(0, 1) ? section : SectionId(),
+                              {{pick(-99, 9000), 300.0}, {pick(0, 9000), 99999.0}});
+                break;
             case 23:
                 if (r.part(part)->rivals.size() < 3) r = add_rival(r, part, "other");
                 break;

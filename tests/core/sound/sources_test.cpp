@@ -18,9 +18,13 @@ constexpr double kRate = 44100.0;
 
 using test::run;
 
-std::unique_ptr<Processor> make_synth(const std::string& patch, double rate, double cents = 0.0) { return test::make_source(kSynth, {patch, 0, {}, false, cents}, rate); }
+std::unique_ptr<Processor> make_synth(const std::string& patch, double rate, double cents = 0.0) {
+    return test::make_source(kSynth, {patch, 0, {}, false, cents}, rate);
+}
 std::unique_ptr<Processor> make_drum_kit(const std::string& patch, double rate) { return test::make_source(kDrumKit, {patch}, rate); }
-std::unique_ptr<Processor> make_soundfont(int program, bool drums, double rate, double cents = 0.0) { return test::make_source(kSoundFont, {{}, program, {}, drums, cents}, rate); }
+std::unique_ptr<Processor> make_soundfont(int program, bool drums, double rate, double cents = 0.0) {
+    return test::make_source(kSoundFont, {{}, program, {}, drums, cents}, rate);
+}
 
 std::vector<float> play(Processor& i, int key, double seconds, double held_s, std::size_t block = 512, std::vector<float>* right_out = nullptr) {
     std::vector<float> left(static_cast<std::size_t>(seconds * kRate), 0.0F), right(left.size(), 0.0F);

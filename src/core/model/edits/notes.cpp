@@ -192,8 +192,7 @@ Remake remove_notes(const Remake& remake, PartId part_id, const std::vector<Note
             touched.insert(pattern);
             before.emplace(std::pair{pattern, note}, *part.pattern(pattern)->own(note));
         }
-        for (const PatternId id : touched)
-            std::erase_if(part.edit_pattern(id)->notes, [&](const Note& n) { return doomed.contains({id, n.id}); });
+        for (const PatternId id : touched) std::erase_if(part.edit_pattern(id)->notes, [&](const Note& n) { return doomed.contains({id, n.id}); });
         for (const auto& [id, note] : left_out) {
             auto& list = part.edit_pattern(id)->left_out;
             list.insert(std::lower_bound(list.begin(), list.end(), note), note);

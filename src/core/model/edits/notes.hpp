@@ -24,8 +24,7 @@ struct NoteChange {
 /// Moves, transposes, lengthens notes and plays them harder or softer; pitches, lengths and velocities stay in range.
 Remake change_notes(const Remake& remake, PartId part, const std::vector<NoteRef>& notes, const NoteChange& change, Reach reach = Reach::Everywhere);
 /// Moves starts onto a grid; strength 0..1 says how far. An edit, so the performed timing is one undo away.
-Remake quantise_notes(const Remake& remake, PartId part, const std::vector<NoteRef>& notes, Ticks grid, double strength = 1.0,
-                      Reach reach = Reach::Everywhere);
+Remake quantise_notes(const Remake& remake, PartId part, const std::vector<NoteRef>& notes, Ticks grid, double strength = 1.0, Reach reach = Reach::Everywhere);
 /// Takes the bend curves off notes: they sound at their pitch from beginning to end.
 Remake straighten_notes(const Remake& remake, PartId part, const std::vector<NoteRef>& notes, Reach reach = Reach::Everywhere);
 

@@ -91,7 +91,8 @@ Remake copy_section(const Remake& remake, SectionId from, Ticks to) {
         std::vector<Placement> copies;
         for (const Placement& p : shared->placements)
             if (begins_in(p.start, source->start, length)) copies.push_back(p);
-        const bool replaced = std::any_of(shared->placements.begin(), shared->placements.end(), [&](const Placement& p) { return begins_in(p.start, to, length); });
+        const bool replaced =
+            std::any_of(shared->placements.begin(), shared->placements.end(), [&](const Placement& p) { return begins_in(p.start, to, length); });
         if (copies.empty() && !replaced) continue;
         Part& part = shared.edit();
         std::erase_if(part.placements, [&](const Placement& p) { return begins_in(p.start, to, length); });

@@ -18,8 +18,8 @@ namespace {
 
 void silent(int, const char*, void*) {}
 
-/// One program of a SoundFont, played by FluidSynth (dry, 48 voices). FluidSynth makes sound in blocks of 64 frames, which begin anew with reset(): a
-/// note's start is placed on the next of them, at most 1.5 ms late, and always on the same one.
+/// One program of a SoundFont, played by FluidSynth (dry, 48 voices). FluidSynth makes sound in blocks of 64 frames, which begin anew with reset() and
+/// after silence: a note's start is placed on the next of them, at most 1.5 ms late, and always on the same one.
 class SoundFontPlayer final : public Processor {
 public:
     SoundFontPlayer() = default;
@@ -52,6 +52,7 @@ public:
 
     void set(std::size_t, double) noexcept override {}
     double tail_s() const noexcept override { return 10.0; }
+    bool idle() const noexcept override { return left_over_ == 0 && fluid_synth_get_active_voice_count(synth_) == 0; }
     void note_on(VoiceId id, int key, int velocity) noexcept override {
         fluid_synth_pitch_bend(synth_, channel_, 8192);
         fluid_synth_noteon(synth_, channel_, key, velocity);

@@ -163,6 +163,8 @@ private:
     double phase_ = 0.0;
 };
 
+using Sides = double __attribute__((vector_size(16)));  // left and right in one register
+
 struct Voice {
     VoiceId id = 0;
     int key = -1;
@@ -170,7 +172,7 @@ struct Voice {
     bool held = false;
     EnvelopeRunner level, filter;
     Oscillator first, second_left, second_right;
-    double low = 0.0, band = 0.0, low_r = 0.0, band_r = 0.0;
+    Sides low{}, band{};
 };
 
 /// A polyphonic subtractive synthesiser (16 voices): two band-limited oscillators and noise through a resonant low-pass, envelopes for level and cutoff,
@@ -201,7 +203,7 @@ public:
             voice = &*std::min_element(voices_.begin(), voices_.end(),
                                        [](const Voice& a, const Voice& b) { return a.held != b.held ? !a.held : a.level.value() < b.level.value(); });
         if (voice->level.idle()) {
-            voice->low = voice->band = voice->low_r = voice->band_r = 0.0;
+            voice->low = voice->band = Sides{};
             voice->first.restart(0.0);
             voice->second_left.restart(0.25);
             voice->second_right.restart(0.6);
@@ -280,14 +282,12 @@ private:
                 const double two_l = second_level * v.second_left.next(second_wave, second_left),
                              two_r = second_level * v.second_right.next(second_wave, second_right);
                 const double mid = 0.5 * (two_l + two_r);
-                const auto filtered = [&](double in, double& low, double& band) {
-                    const double v3 = in - low, v1 = a1 * band + a2 * v3, v2 = low + a2 * band + a3 * v3;
-                    band = 2.0 * v1 - band;
-                    low = 2.0 * v2 - low;
-                    return v2;
-                };
-                left[i] += static_cast<float>(level * filtered(one + mid + width * (two_l - mid), v.low, v.band));
-                right[i] += static_cast<float>(level * filtered(one + mid + width * (two_r - mid), v.low_r, v.band_r));
+                const Sides in{one + mid + width * (two_l - mid), one + mid + width * (two_r - mid)};
+                const Sides v3 = in - v.low, v1 = a1 * v.band + a2 * v3, v2 = v.low + a2 * v.band + a3 * v3;
+                v.band = v1 + v1 - v.band;
+                v.low = v2 + v2 - v.low;
+                left[i] += static_cast<float>(level * v2[0]);
+                right[i] += static_cast<float>(level * v2[1]);
             }
             v.age += static_cast<double>(end - begin) / rate_;
         }

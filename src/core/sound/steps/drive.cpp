@@ -43,7 +43,8 @@ public:
             way_ = smoothed_[kTone] >= 19999.0 ? 1.0 : 1.0 - std::exp(-2.0 * std::numbers::pi * std::min(smoothed_[kTone], 0.45 * rate_) / rate_);
         }
         for (std::size_t i = 0; i < io.size(); ++i) {
-            const Sides dry{std::isfinite(io.left[i]) ? static_cast<double>(io.left[i]) : 0.0, std::isfinite(io.right[i]) ? static_cast<double>(io.right[i]) : 0.0};
+            const Sides dry{std::isfinite(io.left[i]) ? static_cast<double>(io.left[i]) : 0.0,
+                            std::isfinite(io.right[i]) ? static_cast<double>(io.right[i]) : 0.0};
             const Lanes4 x = in_ * up_.interpolate(dry[0], dry[1]) + bias_;
             const Lanes4 area{std::sqrt(1.0 + x[0] * x[0]), std::sqrt(1.0 + x[1] * x[1]), std::sqrt(1.0 + x[2] * x[2]), std::sqrt(1.0 + x[3] * x[3])};
             // Each instant against the one before it.
@@ -75,7 +76,7 @@ private:
 
 }  // namespace
 
-const StepType kDrive{"drive", "Drive", "Saturation, from warm to broken", kFields, false,
-                      [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<Drive>(rate); }};
+const StepType kDrive{"drive", "Drive", "Saturation, from warm to broken",
+                      kFields, false,   [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<Drive>(rate); }};
 
 }  // namespace fw

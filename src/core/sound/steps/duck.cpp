@@ -42,7 +42,8 @@ public:
             if (age_ >= 0.0) {
                 if (age_ < attack) db_ = from_db_ + (-smoothed_[kDepth] - from_db_) * age_ / attack;
                 else if (age_ < attack + hold) db_ = -smoothed_[kDepth];
-                else if (const double way = (age_ - attack - hold) / release; way < 1.0) db_ = -smoothed_[kDepth] * (0.5 + 0.5 * std::cos(std::numbers::pi * way));
+                else if (const double way = (age_ - attack - hold) / release; way < 1.0)
+                    db_ = -smoothed_[kDepth] * (0.5 + 0.5 * std::cos(std::numbers::pi * way));
                 else db_ = 0.0, age_ = -2.0;
                 age_ += 1.0;
             }
@@ -60,7 +61,7 @@ private:
 
 }  // namespace
 
-const StepType kDuck{"duck", "Duck", "Makes room for each hit of another part", kFields, true,
-                     [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<Duck>(rate); }};
+const StepType kDuck{"duck",  "Duck", "Makes room for each hit of another part",
+                     kFields, true,   [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<Duck>(rate); }};
 
 }  // namespace fw

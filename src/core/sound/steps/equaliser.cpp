@@ -74,8 +74,8 @@ private:
 
 }  // namespace
 
-const StepType kEqualiser{"equaliser", "Equaliser", "Shelves, bells and cuts", kFields, false, [](double rate) -> std::unique_ptr<Processor> {
-                              return std::make_unique<Equaliser>(rate);
-                          }};
+const StepType kEqualiser{"equaliser", "Equaliser", "Shelves, bells and cuts",
+                          kFields,     false,       [](double rate) -> std::unique_ptr<Processor> {
+                              return std::make_unique<Equaliser>(rate); }};
 
 }  // namespace fw

@@ -57,8 +57,8 @@ private:
 
 }  // namespace
 
-const StepType kFilter{"filter", "Filter", "A low-, high- or band-pass with resonance", kFields, false, [](double rate) -> std::unique_ptr<Processor> {
-                           return std::make_unique<Filter>(rate);
-                       }};
+const StepType kFilter{"filter", "Filter", "A low-, high- or band-pass with resonance",
+                       kFields,  false,    [](double rate) -> std::unique_ptr<Processor> {
+                           return std::make_unique<Filter>(rate); }};
 
 }  // namespace fw

@@ -45,7 +45,7 @@ private:
 
 }  // namespace
 
-const StepType kLimiter{"limiter", "Limiter", "No peak leaves above its ceiling", kFields, false,
-                        [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<LimiterStep>(rate); }};
+const StepType kLimiter{"limiter", "Limiter", "No peak leaves above its ceiling",
+                        kFields,   false,     [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<LimiterStep>(rate); }};
 
 }  // namespace fw

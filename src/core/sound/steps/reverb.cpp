@@ -18,8 +18,10 @@ constexpr std::array kFields{
 };
 }  // namespace
 
-const StepType kReverb{"reverb", "Reverb", "A room", kFields, false, [](double rate) -> std::unique_ptr<Processor> {
-                           return std::make_unique<FaustStep<fw_faust::reverb, kFields.size()>>(kFields, rate, 12.0);
-                       }};
+const StepType kReverb{
+    "reverb", "Reverb",
+    "A room", kFields,
+    false,    [](double rate) -> std::unique_ptr<Processor> {
+                           return std::make_unique<FaustStep<fw_faust::reverb, kFields.size()>>(kFields, rate, 12.0); }};
 
 }  // namespace fw
