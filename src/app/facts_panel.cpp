@@ -11,6 +11,7 @@
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QHBoxLayout>
+#include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMap>
@@ -233,9 +234,21 @@ void FactsPanel::sections() {
             session_.set_loop(session_.remake().song->tempo.seconds(x.start), session_.remake().song->tempo.seconds(x.start + x.length));
             session_.seek(session_.loop_start());
         });
+        auto* copy = new QPushButton("copy…");
+        copy->setObjectName(QString("copy_section%1").arg(i));
+        copy->setToolTip("Play what it plays once more somewhere else, with its curves, settings and clips");
+        connect(copy, &QPushButton::clicked, this, [this, id = s.id] {
+            QInputDialog dialog(this);
+            dialog.setObjectName("copy section");
+            dialog.setWindowTitle("Copy section");
+            dialog.setLabelText("Where the copy begins: a bar (21) or a section (verse 2), whose place it takes:");
+            if (dialog.exec() == QDialog::Accepted && !dialog.textValue().trimmed().isEmpty())
+                session_.run(Line("section.copy").with("section", section_text(session_.remake(), id)).with("to", dialog.textValue().trimmed().toStdString()));
+        });
         row->addWidget(label);
         row->addWidget(name, 1);
         row->addWidget(loop);
+        row->addWidget(copy);
         column_->addLayout(row);
     }
     const auto analysis = session_.analysis();

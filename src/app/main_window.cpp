@@ -15,6 +15,7 @@
 #include <QActionGroup>
 #include <QApplication>
 #include <QButtonGroup>
+#include <QCheckBox>
 #include <QClipboard>
 #include <QCloseEvent>
 #include <QDialog>
@@ -22,9 +23,11 @@
 #include <QDropEvent>
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QFormLayout>
 #include <QHBoxLayout>
 #include <QInputDialog>
 #include <QLabel>
+#include <QLineEdit>
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QMimeData>
@@ -241,6 +244,8 @@ void MainWindow::make_menus() {
     act(song, "&Double tempo", QKeySequence("Ctrl+D"), [this] { session_.run(Line("tempo.reread").with("factor", "2")); });
     act(song, "Down&beat at the cursor", QKeySequence(Qt::Key_B), [this] { session_.downbeat_here(); });
     song->addSeparator();
+    act(song, "C&ut the loop from the original…", QKeySequence("Ctrl+Shift+X"), [this] { cut_from_original(); });
+    song->addSeparator();
     act(song, "&Confirm element", QKeySequence("Ctrl+K"), [this] { session_.toggle_confirmed(session_.element()); });
     act(song, "Clear all solos and &mutes", QKeySequence("Ctrl+M"), [this] { session_.run(Line("parts.clear-mutes")); });
 
@@ -341,6 +346,46 @@ void MainWindow::add_midi(const QString& path) {
     dialog.setDoubleDecimals(3);
     dialog.setDoubleValue(song->start_s.value_or(session_.remake().song->tempo.seconds(Ticks{0})));
     if (dialog.exec() == QDialog::Accepted) session_.add_midi(path, *song, dialog.doubleValue());
+}
+
+void MainWindow::cut_from_original() {
+    if (!session_.has_reference() || session_.loop_end() <= session_.loop_start()) {
+        tell("Loop what is to be cut first: drag across it on the song strip or the page.");
+        return;
+    }
+    const Remake& r = session_.remake();
+    const Ticks from = r.song->tempo.nearest_tick(session_.loop_start()), to = r.song->tempo.nearest_tick(session_.loop_end());
+    QDialog dialog(this);
+    dialog.setObjectName("cut");
+    dialog.setWindowTitle("Cut from the original");
+    auto* form = new QFormLayout(&dialog);
+    const auto line = [&](const char* object, const QString& label, const QString& text, const QString& tip) {
+        auto* edit = new QLineEdit(text);
+        edit->setObjectName(object);
+        edit->setToolTip(tip);
+        form->addRow(label, edit);
+        return edit;
+    };
+    auto* name = line("cut_name", "Name", QString("Cut from %1").arg(QString::fromStdString(place_text(r.song->meter, from))), "What the clip is called");
+    auto* place = line("cut_to", "Put it at", QString::fromStdString(place_text(r.song->meter, r.song->tempo.nearest_tick(session_.position_s()))),
+                       "A bar (5), a beat (5.3) or a section (verse 2)");
+    auto* ends = new QCheckBox("It ends there instead of beginning there");
+    ends->setObjectName("cut_ends");
+    form->addRow(QString(), ends);
+    auto* recipe = line("cut_recipe", "Recipe", "fade 2 20", "What is done to it, in this order: fade 2 20, reverse, gain -6, pitch -12, stretch 2");
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
+    connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
+    connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
+    form->addRow(buttons);
+    if (dialog.exec() != QDialog::Accepted) return;
+    Line cut("clip.from-original");
+    cut.with("from", place_text(r.song->meter, from))
+        .with("length", length_text(to - from))
+        .with("to", place->text().toStdString())
+        .with("name", name->text().toStdString());
+    if (ends->isChecked()) cut.with("ends", "on");
+    if (!recipe->text().trimmed().isEmpty()) cut.with("recipe", recipe->text().toStdString());
+    if (session_.run(cut)) show_desk(Desk::Rebuild);
 }
 
 bool MainWindow::save() { return session_.file().isEmpty() ? save_as() : session_.save(session_.file()); }

@@ -68,6 +68,8 @@ private:
     void fill_recent();
     void show_shortcuts();
     void add_midi(const QString& path);
+    /// Asks where what is looped goes, and cuts it from the original.
+    void cut_from_original();
 
     Session& session_;
     QStackedWidget* stack_ = nullptr;

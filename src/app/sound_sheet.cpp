@@ -13,6 +13,7 @@
 #include <QHBoxLayout>
 #include <QInputDialog>
 #include <QLabel>
+#include <QLineEdit>
 #include <QMenu>
 #include <QMouseEvent>
 #include <QPushButton>
@@ -130,6 +131,7 @@ std::string SoundSheet::signature() const {
     s << '|';
     chain(r.mixer->master.steps);
     for (const Section& x : r.song->sections) s << '|' << x.name;
+    for (const Clip& c : r.clips->clips) s << '#' << c.id.number << c.name << c.start << recipe_text(c.recipe);
     for (const std::string& u : unfolded_) s << '+' << u;
     return s.str();
 }
@@ -452,6 +454,39 @@ void SoundSheet::bus_lines() {
     fields_of_line(row, MasterRef{}, {"level"});
 }
 
+void SoundSheet::clip_lines() {
+    const Remake& r = session_.remake();
+    if (r.clips->clips.empty()) return;
+    heading("Clips");
+    for (const Clip& c : r.clips->clips) {
+        auto* row = new QHBoxLayout;
+        row->setSpacing(6);
+        const Asset* asset = r.clips->asset(c.asset);
+        auto* name = new QLabel(words(c.name) + (asset && asset->origin == AssetOrigin::Original ? ", from the original" : ""));
+        name->setMinimumWidth(180);
+        row->addWidget(name);
+        const auto text = [&](const char* object, const QString& label, const std::string& now, const char* command, const char* argument, const QString& tip) {
+            row->addWidget(new QLabel(label));
+            auto* edit = new QLineEdit(words(now));
+            edit->setObjectName(object);
+            edit->setToolTip(tip);
+            connect(edit, &QLineEdit::editingFinished, this, [this, edit, now, clip = c.name, command, argument] {
+                if (edit->text().toStdString() != now) session_.run(Line(command).with("clip", clip).with(argument, edit->text().toStdString()));
+            });
+            row->addWidget(edit, std::string_view(object) == "clip_recipe" ? 1 : 0);
+            if (std::string_view(object) != "clip_recipe") edit->setFixedWidth(84);
+        };
+        text("clip_place", c.ends_here ? "ends at" : "at", place_text(r.song->meter, c.start), "clip.move", "to",
+             "Where: a bar (5), a beat (5.3), a section (verse 2)");
+        text("clip_recipe", "recipe", recipe_text(c.recipe), "clip.recipe", "recipe",
+             "What is done to the sound, in this order: trim 0 400, fade 2 20, reverse, gain -6, pitch -12, stretch 2");
+        auto* gone = small_button("×", "Take the clip away", "remove_clip");
+        connect(gone, &QToolButton::clicked, this, [this, clip = c.name] { session_.run(Line("clip.remove").with("clip", clip)); });
+        row->addWidget(gone);
+        column_->addLayout(row);
+    }
+}
+
 void SoundSheet::lay_out() {
     laid_out_ = signature();
     const int scrolled = verticalScrollBar()->value();
@@ -466,7 +501,7 @@ void SoundSheet::lay_out() {
                                                           : "Open a recording first; its parts' sounds are written out here.");
         empty->setObjectName("heading");
         column_->addWidget(empty);
-        if (session_.has_reference()) bus_lines();
+        if (session_.has_reference()) clip_lines(), bus_lines();
         column_->addStretch(1);
         setWidget(inner);
         return;
@@ -548,6 +583,7 @@ void SoundSheet::lay_out() {
         head->addWidget(menu_button("Send", "A share of the part to a bus", "add_send", menu));
     });
     send_lines(*part);
+    clip_lines();
     bus_lines();
     column_->addStretch(1);
     setWidget(inner);

@@ -41,6 +41,7 @@ private:
     void step_lines(const Chain& chain, const std::vector<Step>& steps, int indent);
     void send_lines(const Part& part);
     void bus_lines();
+    void clip_lines();
     /// A line's beginning: a mark for on or off, the thing's name.
     QHBoxLayout* line(const FieldOwner& owner, const QString& name, int indent);
     void fields_of_line(QHBoxLayout* row, const FieldOwner& owner, const std::vector<std::string>& telling);

@@ -5,11 +5,14 @@
 #include <QApplication>
 #include <QCheckBox>
 #include <QComboBox>
+#include <QDialog>
 #include <QDoubleSpinBox>
+#include <QInputDialog>
 #include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>
 #include <QTableWidget>
+#include <QTimer>
 #include <QToolButton>
 
 namespace fw::app {
@@ -459,6 +462,65 @@ TEST_F(WindowTest, TheSheetIsCopiedAsText) {
     EXPECT_TRUE(text.contains("Equaliser, low shelf 3.0 dB, in chorus low shelf 6.0 dB")) << text.toStdString();
     EXPECT_TRUE(text.contains("and to Room, level −9.0 dB")) << text.toStdString();
     EXPECT_TRUE(text.contains("Round bass")) << text.toStdString();
+}
+
+TEST_F(WindowTest, AHitIsCutFromTheOriginalReversedAndPutBeforeASection) {
+    window->show_desk(Desk::Survey);
+    QTest::keyClick(window, Qt::Key_X, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_TRUE(window->last_message().startsWith("Loop what is to be cut first"));
+    const Song& song = *session->remake().song;
+    session->set_loop(song.tempo.seconds(song.meter.tick_of_bar(5)), song.tempo.seconds(song.meter.tick_of_bar(5) + 480));
+    const Ticks third = song.sections[2].start;
+    bool asked = false;
+    QTimer::singleShot(0, [&] {
+        auto* dialog = window->findChild<QDialog*>("cut");
+        ASSERT_TRUE(dialog);
+        asked = true;
+        dialog->findChild<QLineEdit*>("cut_name")->setText("Whoosh");
+        dialog->findChild<QLineEdit*>("cut_to")->setText("#3");
+        dialog->findChild<QCheckBox*>("cut_ends")->click();
+        dialog->findChild<QLineEdit*>("cut_recipe")->setText("fade 2 20, reverse");
+        dialog->accept();
+    });
+    QTest::keyClick(window, Qt::Key_X, Qt::ControlModifier | Qt::ShiftModifier);
+    ASSERT_TRUE(asked);
+    ASSERT_EQ(session->remake().clips->clips.size(), 1u) << window->last_message().toStdString();
+    const Clip clip = session->remake().clips->clips[0];
+    EXPECT_EQ(clip.start, third);
+    EXPECT_TRUE(clip.ends_here);
+    EXPECT_EQ(clip.recipe.size(), 2u);
+    EXPECT_EQ(session->remake().clips->assets[0].origin, AssetOrigin::Original);
+    // On the sheet: its recipe and its place are text, and it can be taken away.
+    EXPECT_EQ(window->desk(), Desk::Rebuild);
+    auto* recipe = in_sheet<QLineEdit>("clip_recipe");
+    ASSERT_TRUE(recipe);
+    EXPECT_EQ(recipe->text(), "fade 2 20, reverse");
+    recipe->setFocus();
+    recipe->selectAll();
+    QTest::keyClicks(recipe, "reverse, gain -6");
+    QTest::keyClick(recipe, Qt::Key_Return);
+    EXPECT_EQ(session->remake().clips->clips[0].recipe[1].first, -6.0);
+    QTest::mouseClick(in_sheet<QToolButton>("remove_clip"), Qt::LeftButton);
+    EXPECT_TRUE(session->remake().clips->clips.empty());
+    QTest::qWait(20);  // the line goes, and with it the field that had the keys
+    QTest::keyClick(window, Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(session->remake().clips->clips.size(), 1u);
+}
+
+TEST_F(WindowTest, ASectionIsCopiedFromItsFacts) {
+    session->select_element(ElementId::sections());
+    run("curve.set part=Bass layer=1 field=cutoff section=#2 points=\"1 250, 4 900\"\n");
+    auto* copy = fact<QPushButton>("copy_section1");
+    ASSERT_TRUE(copy);
+    QTimer::singleShot(0, [&] {
+        auto* dialog = window->findChild<QInputDialog*>("copy section");
+        ASSERT_TRUE(dialog);
+        dialog->setTextValue("#4");
+        dialog->accept();
+    });
+    QTest::mouseClick(copy, Qt::LeftButton);
+    EXPECT_EQ(session->remake().automation->curves.size(), 2u) << "the curve came along";
+    EXPECT_EQ(session->remake().automation->curves[1].section, session->remake().song->sections[3].id);
 }
 
 }  // namespace fw::app

@@ -65,6 +65,8 @@ Line& name_owner(Line& line, const Remake& remake, const FieldOwner& owner);
 Line& name_chain(Line& line, const Remake& remake, const Chain& chain);
 /// A curve's points as curve.set reads them; start: of the section, or 0.
 std::string points_text(const Remake& remake, const Parameter& row, Ticks start, const std::vector<CurvePoint>& points);
+/// A recipe as clip.recipe reads it: "fade 2 20, reverse".
+std::string recipe_text(const std::vector<RecipeEntry>& recipe);
 std::string element_text(const Remake& remake, ElementId element);
 const char* reach_text(Reach reach);
 

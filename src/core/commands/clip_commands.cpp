@@ -5,8 +5,23 @@
 
 #include <algorithm>
 #include <charconv>
+#include <cstdio>
 
 namespace fw {
+
+std::string recipe_text(const std::vector<RecipeEntry>& recipe) {
+    std::string all;
+    for (const RecipeEntry& e : recipe) {
+        const TreatmentType& type = treatment_type(e.treatment);
+        all += (all.empty() ? "" : ", ") + std::string(type.id);
+        for (std::size_t i = 0; i < type.fields.size(); ++i) {
+            char number[32];
+            std::snprintf(number, sizeof number, " %.6g", i == 0 ? e.first : e.second);
+            all += number;
+        }
+    }
+    return all;
+}
 
 namespace {
 
