@@ -470,8 +470,11 @@ void SoundSheet::clip_lines() {
             auto* edit = new QLineEdit(words(now));
             edit->setObjectName(object);
             edit->setToolTip(tip);
-            connect(edit, &QLineEdit::editingFinished, this, [this, edit, now, clip = c.name, command, argument] {
-                if (edit->text().toStdString() != now) session_.run(Line(command).with("clip", clip).with(argument, edit->text().toStdString()));
+            // It may be said twice that editing is finished, the second time when the line goes.
+            connect(edit, &QLineEdit::editingFinished, this, [this, edit, said = now, clip = c.name, command, argument]() mutable {
+                if (edit->text().toStdString() == said) return;
+                said = edit->text().toStdString();
+                session_.run(Line(command).with("clip", clip).with(argument, said));
             });
             row->addWidget(edit, std::string_view(object) == "clip_recipe" ? 1 : 0);
             if (std::string_view(object) != "clip_recipe") edit->setFixedWidth(84);
@@ -489,6 +492,7 @@ void SoundSheet::clip_lines() {
 
 void SoundSheet::lay_out() {
     laid_out_ = signature();
+    const bool has_keys = QApplication::focusWidget() && isAncestorOf(QApplication::focusWidget());
     const int scrolled = verticalScrollBar()->value();
     auto* inner = new QWidget;
     column_ = new QVBoxLayout(inner);
@@ -588,6 +592,7 @@ void SoundSheet::lay_out() {
     column_->addStretch(1);
     setWidget(inner);
     verticalScrollBar()->setValue(scrolled);
+    if (has_keys) setFocus();  // not some field that happens to stand first and keeps the window's keys to itself
 }
 
 QString SoundSheet::as_text() const {

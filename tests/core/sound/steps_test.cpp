@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What every processor must do, and the table of how well each does it (docs/quality.md holds the measured figures).
+// What every processor must do, and the table of how well each does it.
 #include "dsp/fft.hpp"
 #include "sound/catalogue.hpp"
 #include "support/rendering.hpp"
