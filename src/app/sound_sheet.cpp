@@ -103,6 +103,7 @@ SoundSheet::SoundSheet(Session& session, QWidget* parent) : QScrollArea(parent),
     };
     connect(&session_, &Session::document_changed, this, later);
     connect(&session_, &Session::selection_changed, this, later);
+    connect(&session_, &Session::opened, this, [this] { section_ = {}; });  // another song may have one with that number
     lay_out();
 }
 
@@ -144,6 +145,7 @@ void SoundSheet::follow() {
                 return;  // its drag would end with it
             }
     pending_ = false;
+    if (section_ && !session_.remake().song->section(section_)) section_ = {};
     if (chosen_ && !find_field(session_.remake(), *chosen_)) chosen_.reset(), emit field_chosen();
     if (signature() != laid_out_) lay_out();
 }
@@ -212,9 +214,9 @@ void SoundSheet::heading(const QString& text, const std::function<void(QHBoxLayo
     column_->addWidget(rule);
 }
 
-QHBoxLayout* SoundSheet::line(const FieldOwner& owner, const QString& name, int indent) {
+QHBoxLayout* SoundSheet::line(const FieldOwner& owner, const QString& name) {
     auto* row = new QHBoxLayout;
-    row->setContentsMargins(indent, 0, 0, 0);
+    row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(6);
     const auto all = fields_of(session_.remake(), owner);
     if (std::any_of(all.begin(), all.end(), [](const Parameter* p) { return std::string_view(p->id) == "on"; })) {
@@ -242,7 +244,7 @@ QHBoxLayout* SoundSheet::line(const FieldOwner& owner, const QString& name, int 
     }
     if (!name.isEmpty()) {
         auto* label = new QLabel(name);
-        label->setMinimumWidth(104 - indent);
+        label->setMinimumWidth(104);
         row->addWidget(label);
     }
     column_->addLayout(row);
@@ -255,10 +257,10 @@ void SoundSheet::fields_of_line(QHBoxLayout* row, const FieldOwner& owner, const
     row->addStretch(1);
 }
 
-void SoundSheet::unfolded(const FieldOwner& owner, const std::vector<std::string>& told, int indent) {
+void SoundSheet::unfolded(const FieldOwner& owner, const std::vector<std::string>& told) {
     if (!unfolded_.contains(key_of(owner))) return;
     auto* grid = new QGridLayout;
-    grid->setContentsMargins(indent + 26, 2, 0, 8);
+    grid->setContentsMargins(26, 2, 0, 8);
     grid->setVerticalSpacing(3);
     int i = 0;
     for (const Parameter* p : fields_of(session_.remake(), owner)) {
@@ -316,13 +318,13 @@ QWidget* SoundSheet::instrument_box(const Part& part, const Layer& layer) {
 
 void SoundSheet::layer_line(const Part& part, std::size_t index) {
     const Layer& l = part.layers[index];
-    auto* row = line(l.id, {}, 0);
+    auto* row = line(l.id, {});
     row->addWidget(instrument_box(part, l));
     static const std::vector<std::string> kTold{"level", "octave", "offset_ms"};
     fields_of_line(row, l.id, kTold);
     Line removal("layer.remove");
     end_of_line(row, l.id, name_owner(removal, session_.remake(), l.id), "layer");
-    unfolded(l.id, kTold, 0);
+    unfolded(l.id, kTold);
 }
 
 QMenu* SoundSheet::step_menu(const Chain& chain) {
@@ -348,10 +350,10 @@ QMenu* SoundSheet::step_menu(const Chain& chain) {
     return menu;
 }
 
-void SoundSheet::step_lines(const Chain& chain, const std::vector<Step>& steps, int indent) {
+void SoundSheet::step_lines(const std::vector<Step>& steps) {
     for (std::size_t i = 0; i < steps.size(); ++i) {
         const Step& s = steps[i];
-        auto* row = line(s.id, s.type->label, indent);
+        auto* row = line(s.id, s.type->label);
         if (s.type->triggered) {
             auto* by = new CalmCombo;
             by->setObjectName("trigger");
@@ -397,14 +399,13 @@ void SoundSheet::step_lines(const Chain& chain, const std::vector<Step>& steps, 
         mover("↓", "Behind the step below it", "step_down", i + 2);
         Line removal("step.remove");
         end_of_line(row, s.id, name_owner(removal, session_.remake(), s.id), "step");
-        unfolded(s.id, told, indent);
+        unfolded(s.id, told);
     }
-    (void)chain;
 }
 
 void SoundSheet::send_lines(const Part& part) {
     const Remake& r = session_.remake();
-    auto* row = line(part.id, {}, 0);
+    auto* row = line(part.id, {});
     auto* to = new CalmCombo;
     to->setObjectName("output");
     to->setToolTip("Where the part goes");
@@ -424,7 +425,7 @@ void SoundSheet::send_lines(const Part& part) {
     for (const Send& s : part.sends) {
         const Bus* bus = r.mixer->bus(s.bus);
         const SendRef ref{part.id, s.bus};
-        auto* send = line(ref, "and to " + words(bus ? bus->name : std::string()), 0);
+        auto* send = line(ref, "and to " + words(bus ? bus->name : std::string()));
         fields_of_line(send, ref, {"level"});
         auto* gone = small_button("×", "Send nothing there any more", "remove");
         connect(gone, &QToolButton::clicked, this, [this, ref] {
@@ -443,14 +444,14 @@ void SoundSheet::bus_lines() {
             connect(gone, &QToolButton::clicked, this, [this, id = b.id] { session_.run(Line("bus.remove").with("bus", bus_text(session_.remake(), id))); });
             head->addWidget(gone);
         });
-        step_lines(b.id, b.steps, 0);
-        auto* row = line(b.id, "to the master", 0);
+        step_lines(b.steps);
+        auto* row = line(b.id, "to the master");
         fields_of_line(row, b.id, {"level", "pan"});
     }
     heading("Master",
             [&](QHBoxLayout* head) { head->addWidget(menu_button("Add step", "An effect on the whole", "add_master_step", step_menu(MasterRef{}))); });
-    step_lines(MasterRef{}, r.mixer->master.steps, 0);
-    auto* row = line(MasterRef{}, "out", 0);
+    step_lines(r.mixer->master.steps);
+    auto* row = line(MasterRef{}, "out");
     fields_of_line(row, MasterRef{}, {"level"});
 }
 
@@ -471,10 +472,10 @@ void SoundSheet::clip_lines() {
             edit->setObjectName(object);
             edit->setToolTip(tip);
             // It may be said twice that editing is finished, the second time when the line goes.
-            connect(edit, &QLineEdit::editingFinished, this, [this, edit, said = now, clip = c.name, command, argument]() mutable {
+            connect(edit, &QLineEdit::editingFinished, this, [this, edit, said = now, clip = c.id, command, argument]() mutable {
                 if (edit->text().toStdString() == said) return;
                 said = edit->text().toStdString();
-                session_.run(Line(command).with("clip", clip).with(argument, said));
+                session_.run(Line(command).with("clip", clip_text(session_.remake(), clip)).with(argument, said));
             });
             row->addWidget(edit, std::string_view(object) == "clip_recipe" ? 1 : 0);
             if (std::string_view(object) != "clip_recipe") edit->setFixedWidth(84);
@@ -484,7 +485,7 @@ void SoundSheet::clip_lines() {
         text("clip_recipe", "recipe", recipe_text(c.recipe), "clip.recipe", "recipe",
              "What is done to the sound, in this order: trim 0 400, fade 2 20, reverse, gain -6, pitch -12, stretch 2");
         auto* gone = small_button("×", "Take the clip away", "remove_clip");
-        connect(gone, &QToolButton::clicked, this, [this, clip = c.name] { session_.run(Line("clip.remove").with("clip", clip)); });
+        connect(gone, &QToolButton::clicked, this, [this, clip = c.id] { session_.run(Line("clip.remove").with("clip", clip_text(session_.remake(), clip))); });
         row->addWidget(gone);
         column_->addLayout(row);
     }
@@ -567,7 +568,7 @@ void SoundSheet::lay_out() {
         }
         head->addWidget(menu_button("Add step", "An effect, behind those that are there", "add_step", step_menu(part->id)));
     });
-    step_lines(part->id, part->steps, 0);
+    step_lines(part->steps);
     heading("Where it goes", [&](QHBoxLayout* head) {
         auto* menu = new QMenu;
         for (const Bus& b : r.mixer->buses)
@@ -579,10 +580,7 @@ void SoundSheet::lay_out() {
         connect(menu->addAction("to a new bus…"), &QAction::triggered, this, [this, id = part->id] {
             bool ok = false;
             const QString name = QInputDialog::getText(this, "New bus", "What the bus is called:", QLineEdit::Normal, "Room", &ok).trimmed();
-            if (!ok || name.isEmpty() || !session_.run(Line("bus.add").with("name", name.toStdString()))) return;
-            session_.run(Line("send.add")
-                             .with("part", part_text(session_.remake(), id))
-                             .with("bus", bus_text(session_.remake(), session_.remake().mixer->buses.back().id)));
+            if (ok && !name.isEmpty()) session_.run(Line("bus.add").with("name", name.toStdString()).with("part", part_text(session_.remake(), id)));
         });
         head->addWidget(menu_button("Send", "A share of the part to a bus", "add_send", menu));
     });

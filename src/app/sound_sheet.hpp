@@ -38,14 +38,14 @@ private:
     std::string signature() const;
     void heading(const QString& text, const std::function<void(QHBoxLayout*)>& more = {});
     void layer_line(const Part& part, std::size_t index);
-    void step_lines(const Chain& chain, const std::vector<Step>& steps, int indent);
+    void step_lines(const std::vector<Step>& steps);
     void send_lines(const Part& part);
     void bus_lines();
     void clip_lines();
     /// A line's beginning: a mark for on or off, the thing's name.
-    QHBoxLayout* line(const FieldOwner& owner, const QString& name, int indent);
+    QHBoxLayout* line(const FieldOwner& owner, const QString& name);
     void fields_of_line(QHBoxLayout* row, const FieldOwner& owner, const std::vector<std::string>& telling);
-    void unfolded(const FieldOwner& owner, const std::vector<std::string>& told, int indent);
+    void unfolded(const FieldOwner& owner, const std::vector<std::string>& told);
     QWidget* field(const FieldOwner& owner, const Parameter& row);
     void end_of_line(QHBoxLayout* row, const FieldOwner& owner, const Line& removal, const QString& what);
     QMenu* step_menu(const Chain& chain);

@@ -21,6 +21,13 @@ inline Pattern pattern(int id, std::string letter, Ticks length, std::vector<Not
     return p;
 }
 
+/// A step of a kind with its neutral values.
+inline Step step(const StepType& type) {
+    Step s;
+    s.type = &type;
+    return s;
+}
+
 /// Eight bars of 4/4 at 120 BPM from 0.5 s: two sections, four chords, a bass (kBass) whose pattern plays twice, and drums (kDrums).
 inline Remake small_remake() {
     Remake r;

@@ -45,7 +45,7 @@ Call::Call(const Remake& document, const Line& line, const Command& command) : r
             refuse("it has no argument " + quoted(name) + "; there are " + listed(command.arguments, [](const Argument& a) { return std::string(a.name); }));
     }
     for (const Argument& a : command.arguments)
-        if (a.needed && !has(a.name)) refuse("the argument " + quoted(a.name) + " is missing: " + a.help);
+        if (a.needed && !has(a.name)) refuse("the argument " + quoted(a.name) + " is missing: " + help_text(a));
 }
 
 const std::string* Call::find(std::string_view name) const {
@@ -80,6 +80,13 @@ const Section& Call::section(std::string_view name) const {
     if (remake.song->sections.empty()) refuse("there is no section yet");
     refuse("there is no section " + quoted(wanted) + "; there are " +
            listed(remake.song->sections, [&](const Section& s) { return section_text(remake, s.id); }));
+}
+
+const Clip& Call::clip(std::string_view name) const {
+    const std::string wanted = text(name);
+    if (const Clip* c = find_clip(remake, wanted)) return *c;
+    if (remake.clips->clips.empty()) refuse("there is no clip yet");
+    refuse("there is no clip " + quoted(wanted) + "; there are " + listed(remake.clips->clips, [](const Clip& c) { return c.name; }));
 }
 
 Ticks Call::place(std::string_view name) const {
@@ -253,6 +260,21 @@ std::vector<NoteRef> Call::notes(const Part& of) const {
         if (n.note.start >= first && n.note.start < end && (!has("pitch") || n.note.pitch == pitch("pitch"))) refs.push_back(n.ref());
     if (refs.empty()) refuse("the part " + quoted(of.name) + " plays no such note there");
     return refs;
+}
+
+std::vector<std::vector<std::string>> entries_of(std::string_view text) {
+    std::vector<std::vector<std::string>> entries;
+    for (std::size_t from = 0; from < text.size();) {
+        const auto comma = std::min(text.find(',', from), text.size());
+        auto& words = entries.emplace_back();
+        for (std::size_t at = from; at < comma;) {
+            const auto end = std::min(text.find(' ', at), comma);
+            if (end > at) words.emplace_back(text.substr(at, end - at));
+            at = end + 1;
+        }
+        from = comma + 1;
+    }
+    return entries;
 }
 
 // --- the other way round ---

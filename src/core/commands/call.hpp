@@ -25,6 +25,7 @@ public:
     const Part& part(std::string_view name = "part") const;
     const Bus& bus(std::string_view name = "bus") const;
     const Section& section(std::string_view name = "section") const;
+    const Clip& clip(std::string_view name = "clip") const;
     Ticks place(std::string_view name) const;
     Ticks length(std::string_view name) const;
     double number(std::string_view name, double low, double high) const;
@@ -53,6 +54,18 @@ private:
     const Line& line_;
     const Command& command_;
 };
+
+/// "this, that or another".
+template <class List, class Name>
+std::string either(const List& items, Name&& name) {
+    std::string all;
+    std::size_t left = std::size(items);
+    for (const auto& item : items) all += std::string(name(item)) + (--left > 1 ? ", " : left == 1 ? " or " : "");
+    return all;
+}
+
+/// "a 1, b 2 3" → {a, 1}, {b, 2, 3}: entries between commas, each of words.
+std::vector<std::vector<std::string>> entries_of(std::string_view text);
 
 /// The layer that source=, patch=, program= and file= name.
 Layer new_layer(const Call& call, const SourceType& otherwise);

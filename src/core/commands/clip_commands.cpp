@@ -46,29 +46,17 @@ constexpr Argument kMove[] = {{"clip", "its name"}, {"to", "a place"}};
 constexpr Argument kRecipe[] = {{"clip", "its name"}, {"recipe", kRecipeHelp}};
 constexpr Argument kClip[] = {{"clip", "its name"}};
 
-const Clip& clip_of(const Call& c) {
-    for (const Clip& clip : c.remake.clips->clips)
-        if (same_words(clip.name, c.text("clip"))) return clip;
-    throw Refused{"there is no clip \"" + c.text("clip") + "\""};
+std::string treatments() {
+    return either(kTreatmentTypes, [](const TreatmentType& t) { return t.id; });
 }
 
 std::vector<RecipeEntry> recipe_of(const std::string& text, const Call& c) {
     std::vector<RecipeEntry> recipe;
-    std::size_t from = 0;
-    while (from < text.size()) {
-        const auto comma = std::min(text.find(',', from), text.size());
-        std::vector<std::string> words;
-        for (std::size_t at = from; at < comma;) {
-            const auto end = std::min(text.find(' ', at), comma);
-            if (end > at) words.push_back(text.substr(at, end - at));
-            at = end + 1;
-        }
-        from = comma + 1;
+    for (const auto& words : entries_of(text)) {
         const auto type =
             std::find_if(kTreatmentTypes.begin(), kTreatmentTypes.end(), [&](const TreatmentType& t) { return !words.empty() && words[0] == t.id; });
         if (type == kTreatmentTypes.end())
-            throw Refused{"\"" + (words.empty() ? std::string() : words[0]) +
-                          "\" is nothing that can be done to a sound: say trim, gain, fade, reverse, pitch or stretch"};
+            throw Refused{"\"" + (words.empty() ? std::string() : words[0]) + "\" is nothing that can be done to a sound: say " + treatments()};
         if (words.size() > 1 + type->fields.size()) throw Refused{"\"" + words[0] + "\" takes fewer values"};
         RecipeEntry entry;
         entry.treatment = type->treatment;
@@ -108,10 +96,10 @@ const Command kCommands[] = {
          asset.end_s = c.number("seconds", 0.001, limits::kAsset_s);
          return placed(c, std::move(asset));
      }},
-    {"clip.move", "Move clip", "Puts a clip elsewhere.", kMove, false, [](const Call& c) { return move_clip(c.remake, clip_of(c).id, c.place("to")); }},
+    {"clip.move", "Move clip", "Puts a clip elsewhere.", kMove, false, [](const Call& c) { return move_clip(c.remake, c.clip().id, c.place("to")); }},
     {"clip.recipe", "Change recipe", "Says what is done to a clip's sound.", kRecipe, false,
-     [](const Call& c) { return set_recipe(c.remake, clip_of(c).id, recipe_of(c.text("recipe"), c)); }},
-    {"clip.remove", "Remove clip", "Takes a clip away.", kClip, false, [](const Call& c) { return remove_clip(c.remake, clip_of(c).id); }},
+     [](const Call& c) { return set_recipe(c.remake, c.clip().id, recipe_of(c.text("recipe"), c)); }},
+    {"clip.remove", "Remove clip", "Takes a clip away.", kClip, false, [](const Call& c) { return remove_clip(c.remake, c.clip().id); }},
     {"original.leave-out",
      "Leave the original out",
      "Takes away every sound from the original.",

@@ -78,6 +78,8 @@ Result<std::optional<Line>> parse_line(std::string_view text) {
     return std::optional<Line>(std::move(line));
 }
 
+std::string help_text(const Argument& a) { return a.choices ? std::string(a.help) + ": " + a.choices() : a.help; }
+
 std::vector<const Command*> commands() {
     std::vector<const Command*> all;
     for (const auto subject : {song_commands(), part_commands(), note_commands(), sound_commands(), clip_commands()})
@@ -132,7 +134,7 @@ std::string command_list() {
     std::string out;
     for (const Command* c : commands()) {
         out += std::string(c->id) + "\n    " + c->help + "\n";
-        for (const Argument& a : c->arguments) out += "    " + std::string(a.name) + (a.needed ? "" : " (may be left out)") + ": " + a.help + "\n";
+        for (const Argument& a : c->arguments) out += "    " + std::string(a.name) + (a.needed ? "" : " (may be left out)") + ": " + help_text(a) + "\n";
         if (c->takes_fields) out += "    and any field, as NAME=VALUE\n";
     }
     return out;

@@ -42,7 +42,11 @@ struct Argument {
     const char* name;
     const char* help;
     bool needed = true;
+    std::string (*choices)() = nullptr;  ///< the words there are, where a table elsewhere has them
 };
+
+/// "what it is: this, that or another".
+std::string help_text(const Argument& argument);
 
 class Call;
 

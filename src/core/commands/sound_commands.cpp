@@ -51,22 +51,30 @@ std::string points_text(const Remake& remake, const Parameter& row, Ticks start,
 
 namespace {
 
+std::string sources() {
+    return either(source_types(), [](const SourceType* t) { return t->id; });
+}
+
+std::string step_kinds() {
+    return either(step_types(), [](const StepType* t) { return t->id; });
+}
+
 constexpr Argument kAddLayer[] = {{"part", "which"},
-                                  {"source", "synth, drum_kit or soundfont", false},
+                                  {"source", "what makes it sound", false, sources},
                                   {"patch", "one of the source's", false},
                                   {"program", "of a SoundFont, 0 to 127", false},
                                   {"file", "a SoundFont", false}};
 constexpr Argument kLayer[] = {{"part", "which"}, {"layer", "its number from 1"}};
 constexpr Argument kSource[] = {{"part", "which"},
                                 {"layer", "its number from 1", false},
-                                {"source", "synth, drum_kit or soundfont", false},
+                                {"source", "what makes it sound", false, sources},
                                 {"patch", "one of the source's", false},
                                 {"program", "of a SoundFont, 0 to 127", false},
                                 {"file", "a SoundFont", false}};
 constexpr Argument kAddStep[] = {{"part", "into this part's steps", false},
                                  {"bus", "or this bus's", false},
                                  {"master", "or, on, the master's", false},
-                                 {"kind", "equaliser, filter, drive, compressor, duck, reverb or limiter"},
+                                 {"kind", "what it does", true, step_kinds},
                                  {"at", "its number from 1; the last without", false},
                                  {"by", "of a duck: the part that sets it off", false},
                                  {"sound", "of that only this note or drum sound", false}};
@@ -81,55 +89,37 @@ constexpr Argument kTrigger[] = {{"part", "of this part", false},         {"bus"
                                  {"master", "or, on, the master", false}, {"step", "its number from 1, or its kind"},
                                  {"by", "the part that sets it off"},     {"sound", "of that only this note or drum sound", false}};
 constexpr Argument kSwitch[] = {{"part", "of this part", false}, {"bus", "or this bus", false}, {"master", "or, on, the master", false}, {"on", "on or off"}};
-constexpr Argument kNewBus[] = {{"name", "what it is called"}};
+constexpr Argument kNewBus[] = {{"name", "what it is called"}, {"part", "that is sent to it at once", false}};
 constexpr Argument kBus[] = {{"bus", "which"}};
 constexpr Argument kRenameBus[] = {{"bus", "which"}, {"name", "its new name"}};
 constexpr Argument kAddSend[] = {{"part", "which"}, {"bus", "where to"}, {"level", "as -12dB", false}};
 constexpr Argument kSend[] = {{"part", "which"}, {"bus", "where to"}};
 constexpr Argument kOutput[] = {{"part", "which"}, {"bus", "where to; without it to the master", false}};
-constexpr Argument kField[] = {{"part", "of this part", false},
-                               {"layer", "of this layer of it, from 1", false},
-                               {"step", "or this step of it, by number or kind", false},
-                               {"send", "or its send to this bus", false},
-                               {"bus", "or of this bus", false},
-                               {"master", "or, on, of the master", false},
-                               {"field", "which"},
-                               {"value", "as 800Hz, -9dB, 1/8 or on"},
-                               {"section", "in this section only", false}};
-constexpr Argument kReset[] = {{"part", "of this part", false},
-                               {"layer", "of this layer of it, from 1", false},
-                               {"step", "or this step of it, by number or kind", false},
-                               {"send", "or its send to this bus", false},
-                               {"bus", "or of this bus", false},
-                               {"master", "or, on, of the master", false},
-                               {"field", "which"},
-                               {"section", "its own value in this section only", false}};
-constexpr Argument kCurve[] = {
-    {"part", "of this part", false},
-    {"layer", "of this layer of it, from 1", false},
-    {"step", "or this step of it, by number or kind", false},
-    {"send", "or its send to this bus", false},
-    {"bus", "or of this bus", false},
-    {"master", "or, on, of the master", false},
-    {"field", "which"},
-    {"section", "in this section, with which it goes; without it in the song", false},
-    {"points", "place value shape, …: \"1 200Hz smooth, 4.4 4kHz\"; places count from the section's first bar; empty takes the curve away"}};
+/// The arguments that say whose field is meant, and those that come behind them.
+template <std::size_t N>
+constexpr auto of_a_field(const Argument (&more)[N]) {
+    constexpr Argument kOwner[] = {{"part", "of this part", false},
+                                   {"layer", "of this layer of it, from 1", false},
+                                   {"step", "or this step of it, by number or kind", false},
+                                   {"send", "or its send to this bus", false},
+                                   {"bus", "or of this bus", false},
+                                   {"master", "or, on, of the master", false},
+                                   {"field", "which"}};
+    std::array<Argument, std::size(kOwner) + N> all{};
+    std::copy(std::begin(more), std::end(more), std::copy(std::begin(kOwner), std::end(kOwner), all.begin()));
+    return all;
+}
+constexpr auto kField = of_a_field({{"value", "as 800Hz, -9dB, 1/8 or on"}, {"section", "in this section only", false}});
+constexpr auto kReset = of_a_field({{"section", "its own value in this section only", false}});
+constexpr auto kCurve =
+    of_a_field({{"section", "in this section, with which it goes; without it in the song", false},
+                {"points", "place value shape, …: \"1 200Hz smooth, 4.4 4kHz\"; places count from the section's first bar; empty takes the curve away"}});
 
 /// "1 200Hz smooth, 4.4 4kHz": bars and beats from the section's start.
 std::vector<CurvePoint> points_of(const Call& c, const Parameter& row, Ticks start) {
     std::vector<CurvePoint> points;
-    const std::string all = c.text("points");
     const int first_bar = c.remake.song->meter.position(start).bar;
-    std::size_t from = 0;
-    while (from < all.size()) {
-        const auto comma = std::min(all.find(',', from), all.size());
-        std::vector<std::string> words;
-        for (std::size_t at = from; at < comma;) {
-            const auto end = std::min(all.find(' ', at), comma);
-            if (end > at) words.push_back(all.substr(at, end - at));
-            at = end + 1;
-        }
-        from = comma + 1;
+    for (const auto& words : entries_of(c.text("points"))) {
         if (words.size() < 2 || words.size() > 4) throw Refused{"a point is not written as place value, with a shape where it is not straight"};
         CurvePoint p;
         const auto place = parse_place(c.remake, words[0]);
@@ -185,7 +175,7 @@ const Command kCommands[] = {
      [](const Call& c) {
          Step step;
          step.type = find_step_type(c.text("kind"));
-         if (!step.type) throw Refused{"there is no step \"" + c.text("kind") + "\": say equaliser, filter, drive, compressor, duck, reverb or limiter"};
+         if (!step.type) throw Refused{"there is no step \"" + c.text("kind") + "\": say " + step_kinds()};
          step.trigger = trigger_of(c);
          const Chain chain = c.chain();
          const std::size_t place = c.has("at") ? static_cast<std::size_t>(c.whole("at", 1, 1000)) - 1 : ~std::size_t{0};
@@ -202,7 +192,9 @@ const Command kCommands[] = {
     {"bus.add", "Add bus", "Adds a bus that parts can be sent to.", kNewBus, true,
      [](const Call& c) {
          const BusId made(c.remake.next_id);
-         return c.with_fields(add_bus(c.remake, c.text("name")), made);
+         Remake next = add_bus(c.remake, c.text("name"));
+         if (c.has("part")) next = add_send(next, c.part().id, made, kSendFields[0].neutral);
+         return c.with_fields(std::move(next), made);
      }},
     {"bus.remove", "Remove bus", "Takes a bus away; what went there goes to the master.", kBus, false,
      [](const Call& c) { return remove_bus(c.remake, c.bus().id); }},

@@ -11,7 +11,7 @@
 namespace fw {
 
 bool render_offline(const Plan& plan, const RenderRange& range, const SoundSink& sink, const Progress& progress) {
-    PlanRenderer renderer(plan.sample_rate_hz);
+    PlanRenderer renderer;
     renderer.set_what(range.what);
     renderer.adopt(&plan);
     renderer.seek(range.from);

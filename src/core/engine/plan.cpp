@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
+#include <tuple>
 
 namespace fw {
 
@@ -20,6 +21,11 @@ void DelayLine::process(Stereo io) noexcept {
         std::swap(io.right[i], right_[at_]);
         at_ = at_ + 1 == left_.size() ? 0 : at_ + 1;
     }
+}
+
+std::pair<float, float> balanced(float gain, float pan) noexcept {
+    const float angle = (pan + 1.0F) * 0.78539816F;
+    return {gain * std::cos(angle) * 1.41421356F, gain * std::sin(angle) * 1.41421356F};
 }
 
 int Plan::part(PartId id) const {
@@ -233,8 +239,7 @@ private:
         out.original = asset->origin == AssetOrigin::Original;
         const auto frames = static_cast<std::int64_t>(out.sound->frames());
         out.start = frame_of(c.start) - (c.ends_here ? frames : 0);
-        const double gain = std::pow(10.0, c.gain_db / 20.0), angle = (c.pan + 1.0) * 0.78539816;
-        out.left = static_cast<float>(gain * std::cos(angle) * 1.41421356), out.right = static_cast<float>(gain * std::sin(angle) * 1.41421356);
+        std::tie(out.left, out.right) = balanced(static_cast<float>(std::pow(10.0, c.gain_db / 20.0)), static_cast<float>(c.pan));
         out.audible = !c.mute && !any_solo;
         out.out.bus = c.output ? plan_->bus(c.output) : -1;
         plan_->end_frame = std::max(plan_->end_frame, out.start + frames);

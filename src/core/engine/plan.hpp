@@ -47,6 +47,9 @@ struct GainState {
     void hold(float l, float r) noexcept { left = {l, l, 0.0F}, right = {r, r, 0.0F}, begun = true; }
 };
 
+/// Left and right of a gain by the constant-power law; pan −1 to 1, 0 dB a side at the centre.
+std::pair<float, float> balanced(float gain, float pan) noexcept;
+
 /// Sound held back by a number of frames.
 class DelayLine {
 public:

@@ -33,7 +33,6 @@ const char* source_name(Source source) {
 
 Player::Player(double sample_rate_hz)
     : rate_(sample_rate_hz),
-      renderer_(sample_rate_hz),
       stretcher_(std::make_unique<RubberBand::RubberBandStretcher>(static_cast<std::size_t>(sample_rate_hz), 2,
                                                                    RubberBand::RubberBandStretcher::OptionProcessRealTime |
                                                                        RubberBand::RubberBandStretcher::OptionThreadingNever |

@@ -16,12 +16,6 @@ constexpr VoiceId kAudition = ~VoiceId{0};
 
 float gain_of(float db) { return db <= -95.9F ? 0.0F : std::pow(10.0F, db / 20.0F); }
 
-/// Balance by the constant-power law, 0 dB at the centre.
-std::pair<float, float> sides_of(float gain, float pan) {
-    const float angle = (pan + 1.0F) * 0.78539816F;
-    return {gain * std::cos(angle) * 1.41421356F, gain * std::sin(angle) * 1.41421356F};
-}
-
 /// Whether a plan plays a clip as another does.
 bool has_clip(const Plan& plan, const PlanClip& clip) {
     return std::any_of(plan.clips.begin(), plan.clips.end(), [&](const PlanClip& c) { return c.sound == clip.sound && c.start == clip.start; });
@@ -29,7 +23,7 @@ bool has_clip(const Plan& plan, const PlanClip& clip) {
 
 }  // namespace
 
-PlanRenderer::PlanRenderer(double) : parts_down_(limits::kParts, 0), buses_down_(kMostBuses, 0) { slice_.clear(); }
+PlanRenderer::PlanRenderer() : parts_down_(limits::kParts, 0), buses_down_(kMostBuses, 0) { slice_.clear(); }
 
 // --- places and plans ---
 
@@ -252,13 +246,10 @@ std::pair<float, float> PlanRenderer::gains(GainState& state, std::size_t level,
     const float db = value(level), side = value(pan);
     if (db != state.db || side != state.pan) {
         state.db = db, state.pan = side;
-        std::tie(state.to_left, state.to_right) = sides_of(gain_of(db), side);
+        std::tie(state.to_left, state.to_right) = balanced(gain_of(db), side);
     }
     return {state.to_left, state.to_right};
 }
-
-/// Where nothing sounds a gain is at once where it shall be.
-void PlanRenderer::skip(GainState& state, float left, float right) noexcept { state.hold(left, right); }
 
 bool PlanRenderer::render_layer(const PlanLayer& layer, Stereo into) noexcept {
     LayerState& state = *layer.state;
@@ -268,7 +259,7 @@ bool PlanRenderer::render_layer(const PlanLayer& layer, Stereo into) noexcept {
     const std::int64_t end = stream_ + static_cast<std::int64_t>(kSlice);
     const bool event = state.next_event < layer.events.size() && layer.events[state.next_event].frame < end;
     if (!event && state.processor->idle()) {
-        skip(state.gain, left, right);
+        state.gain.hold(left, right);  // where nothing sounds a gain is at once where it shall be
         return false;
     }
     layer_.clear();
@@ -341,7 +332,7 @@ bool PlanRenderer::run_steps(const std::vector<PlanStep>& steps, Stereo io, bool
 
 /// Adds a buffer, at a level, to where an outlet leads.
 void PlanRenderer::send(const PlanOutlet& outlet, float left, float right, const Buffer& from, bool silent) noexcept {
-    if (silent && outlet.state->delay.frames() == 0) return skip(outlet.state->gain, left, right);
+    if (silent && outlet.state->delay.frames() == 0) return outlet.state->gain.hold(left, right);
     (outlet.bus < 0 ? master_silent_ : bus_silent_[static_cast<std::size_t>(outlet.bus)]) = false;
     sent_ = from;
     ramp(outlet.state->gain, left, right, sent_.all());

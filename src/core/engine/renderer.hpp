@@ -36,7 +36,7 @@ struct RenderWhat {
 /// before is still in use, too.
 class PlanRenderer {
 public:
-    explicit PlanRenderer(double sample_rate_hz);
+    PlanRenderer();
 
     /// Takes another plan at the same place. While running, things whose sources or steps are others now go down for some 4 ms, the plan is changed, and
     /// they come back; all else sounds on: tails and held notes, of which only those that changed are released or struck.
@@ -87,7 +87,6 @@ private:
     bool run_steps(const std::vector<PlanStep>& steps, Stereo io, bool silent) noexcept;
     void render_part(const PlanPart& part, bool alone) noexcept;
     void send(const PlanOutlet& outlet, float left, float right, const Buffer& from, bool silent = false) noexcept;
-    static void skip(GainState& state, float left, float right) noexcept;
     std::pair<float, float> gains(GainState& state, std::size_t level, std::size_t pan) const noexcept;
     static void ramp(GainState& state, float left, float right, Stereo io) noexcept;
     float value(std::size_t control) const noexcept { return static_cast<float>(plan_->controls.at(control, stream_)); }

@@ -65,6 +65,7 @@ std::string text_of(const List& items, Name&& name, Is&& is) {
 
 std::string part_name(const Shared<Part>& p) { return p->name; }
 std::string bus_name(const Bus& b) { return b.name; }
+std::string clip_name(const Clip& c) { return c.name; }
 
 }  // namespace
 
@@ -108,6 +109,12 @@ const Bus* find_bus(const Remake& remake, std::string_view text) { return nth_na
 
 std::string bus_text(const Remake& remake, BusId bus) {
     return text_of(remake.mixer->buses, bus_name, [&](const Bus& b) { return b.id == bus; });
+}
+
+const Clip* find_clip(const Remake& remake, std::string_view text) { return nth_named(remake.clips->clips, trimmed(text), clip_name); }
+
+std::string clip_text(const Remake& remake, ClipId clip) {
+    return text_of(remake.clips->clips, clip_name, [&](const Clip& c) { return c.id == clip; });
 }
 
 std::optional<Ticks> parse_place(const Remake& remake, std::string_view given) {

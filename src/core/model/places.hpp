@@ -31,6 +31,8 @@ const Part* find_part(const Remake& remake, std::string_view text);
 std::string part_text(const Remake& remake, PartId part);
 const Bus* find_bus(const Remake& remake, std::string_view text);
 std::string bus_text(const Remake& remake, BusId bus);
+const Clip* find_clip(const Remake& remake, std::string_view text);
+std::string clip_text(const Remake& remake, ClipId clip);
 
 /// Whether two texts are the same but for upper and lower case of ASCII letters.
 bool same_words(std::string_view a, std::string_view b);

@@ -94,6 +94,31 @@ rival.add part=Bass name=brighter
     EXPECT_EQ(bass.rivals.size(), 1u);
 }
 
+TEST(Commands, ClipsOfOneNameAreToldApart) {
+    const std::string two = "clip.from-original from=1 length=1/4 to=5 name=Hit\nclip.from-original from=1 length=1/4 to=7 name=Hit\n";
+    const Remake r = after(two);
+    ASSERT_EQ(r.clips->clips.size(), 2u);
+    EXPECT_EQ(clip_text(r, r.clips->clips[0].id), "Hit");
+    EXPECT_EQ(clip_text(r, r.clips->clips[1].id), "Hit #2");
+    const Remake left = after(two + "clip.remove clip=\"Hit #2\"\n");
+    ASSERT_EQ(left.clips->clips.size(), 1u);
+    EXPECT_EQ(left.clips->clips[0].start, 4 * 3840);
+}
+
+TEST(Commands, ABusAndItsFirstSendAreOneStep) {
+    const Remake r = after("bus.add name=Room part=Bass level=-3dB\n");
+    ASSERT_EQ(r.part(kBass)->sends.size(), 1u);
+    EXPECT_EQ(r.part(kBass)->sends[0].bus, r.mixer->buses[0].id);
+    EXPECT_EQ(r.part(kBass)->sends[0].level_db, kSendFields[0].neutral);
+    EXPECT_EQ(r.mixer->buses[0].gain_db, -3.0);
+}
+
+TEST(Commands, TheListNamesEveryStepAndSource) {
+    const std::string list = command_list();
+    for (const StepType* t : step_types()) EXPECT_NE(list.find(t->id), std::string::npos) << t->id;
+    for (const SourceType* t : source_types()) EXPECT_NE(list.find(t->id), std::string::npos) << t->id;
+}
+
 TEST(Commands, PointsOfACurveCountFromTheirSection) {
     const Remake r = after("curve.set part=Bass field=level section=\"verse 2\" points=\"1 -12, 2 0\"\n");
     EXPECT_EQ(r.automation->curves[0].points[0].tick, 0);

@@ -18,14 +18,9 @@ using test::plan_of;
 using test::refs;
 using test::rendered;
 using test::small_remake;
+using test::step;
 
 namespace {
-
-Step step(const StepType& type) {
-    Step s;
-    s.type = &type;
-    return s;
-}
 
 Remake with_step(const Remake& r, const Chain& chain, const StepType& type, std::vector<std::pair<const char*, double>> values = {}) {
     const StepId id(r.next_id);
@@ -48,7 +43,7 @@ Remake full() {
 
 /// What a running renderer gives in blocks of a size; each block may change the plan.
 std::vector<float> played(const std::shared_ptr<const Plan>& plan, std::int64_t from, std::size_t frames, std::size_t block) {
-    PlanRenderer renderer(44100);
+    PlanRenderer renderer;
     renderer.adopt(plan.get());
     renderer.seek(from);
     std::vector<float> left(frames), right(frames);
@@ -87,7 +82,7 @@ Remake held_tone() {
 
 /// Plays one remake, changes to another at half a second, and gives the left side around the change.
 std::vector<float> across(const Remake& before, const Remake& after) {
-    PlanRenderer renderer(44100);
+    PlanRenderer renderer;
     const auto a = plan_of(before), b = plan_of(after, a);
     renderer.adopt(a.get());
     renderer.seek(22050 + 4000);

@@ -11,14 +11,9 @@ namespace fw {
 using test::kBass;
 using test::kDrums;
 using test::small_remake;
+using test::step;
 
 namespace {
-
-Step step(const StepType& type) {
-    Step s;
-    s.type = &type;
-    return s;
-}
 
 /// With a bus, a send to it, a duck by the drums, a curve, a section setting and a rival.
 Remake rich() {

@@ -53,18 +53,23 @@ Renamed renamed_by_setting_apart(PartVersion& part, PlacementId id) {
     return renamed;
 }
 
+/// The notes meant, each once; their places set apart where the edit reaches no further.
+std::set<std::pair<PlacementId, NoteId>> reached(PartVersion& part, const std::vector<NoteRef>& refs, Reach reach) {
+    std::set<std::pair<PlacementId, NoteId>> wanted;
+    for (const NoteRef& r : refs) wanted.emplace(r.placement, r.note);
+    if (reach == Reach::Everywhere) return wanted;
+    std::set<PlacementId> places;
+    for (const auto& [placement, note] : wanted) places.insert(placement);
+    for (const PlacementId place : places)
+        for (const auto& [from, to] : renamed_by_setting_apart(part, place))
+            if (wanted.erase({place, from})) wanted.emplace(place, to);
+    return wanted;
+}
+
 Remake edit_notes(const Remake& remake, PartId part_id, const std::vector<NoteRef>& refs, Reach reach,
                   const std::function<void(Note&, Ticks placement_start)>& change) {
     return with_part(remake, part_id, [&](Part& part) {
-        std::set<std::pair<PlacementId, NoteId>> wanted;
-        for (const NoteRef& r : refs) wanted.emplace(r.placement, r.note);
-        if (reach == Reach::Here) {
-            std::set<PlacementId> places;
-            for (const auto& [placement, note] : wanted) places.insert(placement);
-            for (const PlacementId place : places)
-                for (const auto& [from, to] : renamed_by_setting_apart(part, place))
-                    if (wanted.erase({place, from})) wanted.emplace(place, to);
-        }
+        const auto wanted = reached(part, refs, reach);
         std::map<std::pair<PatternId, NoteId>, int> done;  // members: two placements, or a pattern and its variant, may name the same note
         std::set<PatternId> touched;
         for (const auto& [place, note] : wanted) {
@@ -166,15 +171,7 @@ Remake add_note(const Remake& remake, PartId part_id, const Note& note, Reach re
 
 Remake remove_notes(const Remake& remake, PartId part_id, const std::vector<NoteRef>& refs, Reach reach) {
     return with_part(remake, part_id, [&](Part& part) {
-        std::set<std::pair<PlacementId, NoteId>> wanted;
-        for (const NoteRef& r : refs) wanted.emplace(r.placement, r.note);
-        if (reach == Reach::Here) {
-            std::set<PlacementId> places;
-            for (const auto& [placement, note] : wanted) places.insert(placement);
-            for (const PlacementId place : places)
-                for (const auto& [from, to] : renamed_by_setting_apart(part, place))
-                    if (wanted.erase({place, from})) wanted.emplace(place, to);
-        }
+        const auto wanted = reached(part, refs, reach);
         std::set<std::pair<PatternId, NoteId>> doomed, left_out;
         for (const auto& [place, note] : wanted) {
             const Placement* placement = part.placement(place);
@@ -202,13 +199,13 @@ Remake remove_notes(const Remake& remake, PartId part_id, const std::vector<Note
             if (!p->parent || !touched.contains(p->parent)) continue;
             const auto gone = [&, parent = p->parent](NoteId n) { return doomed.contains({parent, n}); };
             if (std::any_of(p->left_out.begin(), p->left_out.end(), gone)) std::erase_if(p.edit().left_out, gone);
-            if (std::any_of(p->notes.begin(), p->notes.end(), [&](const Note& n) { return gone(n.id); }))
-                for (Note& n : p.edit().notes)
-                    if (gone(n.id)) {
-                        take_members(n, before.at({p->parent, n.id}), kAllOwn & ~n.own);
-                        n.id = NoteId(part.next_id++);
-                        n.own = kAllOwn;
-                    }
+            if (std::none_of(p->notes.begin(), p->notes.end(), [&](const Note& n) { return gone(n.id); })) continue;
+            for (Note& n : p.edit().notes)
+                if (gone(n.id)) {
+                    take_members(n, before.at({p->parent, n.id}), kAllOwn & ~n.own);
+                    n.id = NoteId(part.next_id++);
+                    n.own = kAllOwn;
+                }
             sort_notes(p.edit().notes);
         }
     });
