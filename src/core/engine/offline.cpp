@@ -11,7 +11,8 @@
 namespace fw {
 
 bool render_offline(const Plan& plan, const RenderRange& range, const SoundSink& sink, const Progress& progress) {
-    PlanRenderer renderer;
+    Crew crew(Crew::further_cores());
+    PlanRenderer renderer(&crew);
     renderer.set_what(range.what);
     renderer.adopt(&plan);
     renderer.seek(range.from);

@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "base/crew.hpp"
 #include "engine/plan.hpp"
+#include "model/limits.hpp"
 
 #include <array>
 #include <span>
@@ -31,12 +33,14 @@ struct RenderWhat {
 };
 
 /// Renders a plan in slices of kSlice frames on the recording's own grid and hands them out in blocks of any size: the same samples whatever the blocks.
+/// Slices are made in batches, each part's one after the other, parts side by side where there is a crew: the same samples with and without one.
 ///
 /// Real time: all but making it neither allocates, locks nor throws. Threads: one at a time. Plans must outlive their use: until settled() is true the one
 /// before is still in use, too.
 class PlanRenderer {
 public:
-    PlanRenderer();
+    /// A crew must outlive the renderer; null: the caller does all.
+    explicit PlanRenderer(Crew* crew = nullptr);
 
     /// Takes another plan at the same place. While running, things whose sources or steps are others now go down for some 4 ms, the plan is changed, and
     /// they come back; all else sounds on: tails and held notes, of which only those that changed are released or struck.
@@ -60,39 +64,54 @@ public:
     void render(Stereo out) noexcept;
 
 private:
-    static constexpr std::size_t kMostBuses = 64, kMostVoices = 64, kFadeSlices = 7;
+    static constexpr std::size_t kMostVoices = 64, kFadeSlices = 7, kBatch = 16;
     struct Buffer {
         std::array<float, kSlice> left, right;
         Stereo all() noexcept { return {left, right}; }
         void clear() noexcept { left.fill(0.0F), right.fill(0.0F); }
+    };
+    /// What a part or a bus sounds in the slices of a batch.
+    struct Sound {
+        std::array<Buffer, kBatch> slices;
+        std::array<bool, kBatch> silent{};
     };
     struct Voices {
         std::array<const PlanNote*, kMostVoices> notes;
         std::size_t count = 0;
     };
 
+    // renderer.cpp: places and plans
     void swap_plans() noexcept;
     void silence() noexcept;
     void begin_at_slice(std::int64_t frame) noexcept;
-    void set_fields(bool all) noexcept;
-    void set_fields(Processor& processor, const PlanFields& fields, bool all) noexcept;
+    void set_all_fields() noexcept;
     static Voices sounding(const PlanLayer& layer, std::int64_t frame, std::int64_t at_least) noexcept;
     void find_places(bool strike) noexcept;
-    void render_slice() noexcept;
-    void render_clip(const PlanClip& clip) noexcept;
-    void render_bus(std::size_t bus) noexcept;
-    /// Adds a layer; false where it is silent.
-    bool render_layer(const PlanLayer& layer, Stereo into) noexcept;
-    /// Runs a chain over a slice, which may be known to be silent; returns whether it is silent behind it.
-    bool run_steps(const std::vector<PlanStep>& steps, Stereo io, bool silent) noexcept;
-    void render_part(const PlanPart& part, bool alone) noexcept;
-    void send(const PlanOutlet& outlet, float left, float right, const Buffer& from, bool silent = false) noexcept;
-    std::pair<float, float> gains(GainState& state, std::size_t level, std::size_t pan) const noexcept;
-    static void ramp(GainState& state, float left, float right, Stereo io) noexcept;
-    float value(std::size_t control) const noexcept { return static_cast<float>(plan_->controls.at(control, stream_)); }
     static bool changed(const std::vector<PlanStep>& a, const std::vector<PlanStep>& b) noexcept;
     bool any_change() noexcept;
+    static bool has_clip(const Plan& plan, const PlanClip& clip) noexcept;
 
+    // batch.cpp: sound. Each is told the frame of its slice; what runs side by side touches what belongs to its part or bus only.
+    void render_batch(std::size_t slices) noexcept;
+    void run_part(const PlanPart& part, std::size_t slices) noexcept;
+    /// Adds a layer; false where it is silent.
+    bool run_layer(const PlanLayer& layer, std::int64_t frame, Stereo into) noexcept;
+    /// Runs a chain over a slice, which may be known to be silent; returns whether it is silent behind it.
+    bool run_steps(const std::vector<PlanStep>& steps, std::int64_t frame, Stereo io, bool silent) noexcept;
+    void set_fields(Processor& processor, const PlanFields& fields, std::int64_t frame, bool all) noexcept;
+    void set_fields(const std::vector<PlanStep>& steps, std::int64_t frame, bool all) noexcept;
+    void mix_part(const PlanPart& part, std::size_t slice, bool alone) noexcept;
+    void mix_clip(const PlanClip& clip, std::size_t slice) noexcept;
+    void run_buses(std::size_t slices) noexcept;
+    void mix_bus(std::size_t bus, std::size_t slice, int to) noexcept;
+    void run_master(std::size_t slice) noexcept;
+    void send(const PlanOutlet& outlet, int bus, float left, float right, const Sound& from, std::size_t slice) noexcept;
+    std::pair<float, float> gains(GainState& state, std::size_t level, std::size_t pan, std::int64_t frame) const noexcept;
+    static void ramp(GainState& state, float left, float right, Stereo io) noexcept;
+    std::int64_t frame_of(std::size_t slice) const noexcept { return stream_ + static_cast<std::int64_t>(slice * kSlice); }
+    float value(std::size_t control, std::int64_t frame) const noexcept { return static_cast<float>(plan_->controls.at(control, frame)); }
+
+    Crew* crew_;
     const Plan* plan_ = nullptr;
     const Plan* next_ = nullptr;
     RenderWhat what_;
@@ -102,12 +121,9 @@ private:
     std::size_t fading_ = 0;  ///< slices until next_ takes over
     std::vector<char> parts_down_, buses_down_;
     bool master_down_ = false;
-    std::vector<std::size_t> part_of_next_;
-    Buffer slice_, part_, layer_, dry_, sent_, master_;
-    std::array<Buffer, kMostBuses> buses_;
-    std::array<bool, kMostBuses> bus_silent_{};
-    bool master_silent_ = false;
-    std::size_t left_over_ = 0;  ///< frames of slice_ not handed out yet
+    std::vector<Sound> parts_, buses_;
+    Sound master_;
+    std::size_t made_ = 0, left_over_ = 0;  ///< frames of master_, and those of them not handed out yet
     PartId struck_part_;
     int struck_key_ = -1;
 };

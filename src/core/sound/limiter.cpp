@@ -12,7 +12,10 @@ Limiter::Limiter(double sample_rate_hz, float ceiling)
       release_(static_cast<float>(1.0 - std::exp(-1.0 / (0.08 * sample_rate_hz)))),
       left_(ahead_, 0.0F),
       right_(ahead_, 0.0F),
-      wanted_(ahead_, 1.0F) {}
+      wanted_(ahead_, 1.0F),
+      shares_(ahead_) {
+    for (std::size_t k = 0; k < ahead_; ++k) shares_[k] = 1.0F / static_cast<float>(k + 1);
+}
 
 void Limiter::reset() noexcept {
     std::fill(left_.begin(), left_.end(), 0.0F);
@@ -20,6 +23,22 @@ void Limiter::reset() noexcept {
     std::fill(wanted_.begin(), wanted_.end(), 1.0F);
     at_ = pressing_ = 0;
     gain_ = 1.0F;
+}
+
+/// The least of what the peaks kept from `begin` to `end` ask for, the first of them `first` frames ahead. Eight at a time.
+float Limiter::least(std::size_t begin, std::size_t end, std::size_t first) const noexcept {
+    const auto asked = [&](std::size_t i) {
+        const float w = wanted_[i];
+        return std::max(w, gain_ - (gain_ - w) * shares_[first + i - begin]);
+    };
+    constexpr std::size_t kLanes = 8;
+    std::array<float, kLanes> least;
+    least.fill(1.0F);
+    std::size_t i = begin;
+    for (; i + kLanes <= end; i += kLanes)
+        for (std::size_t k = 0; k < kLanes; ++k) least[k] = std::min(least[k], asked(i + k));
+    for (; i < end; ++i) least[0] = std::min(least[0], asked(i));
+    return *std::min_element(least.begin(), least.end());
 }
 
 void Limiter::process(std::span<float> left, std::span<float> right) noexcept {
@@ -34,10 +53,7 @@ void Limiter::process(std::span<float> left, std::span<float> right) noexcept {
         // Each peak ahead asks for a slope that just reaches its gain in time; the steepest wins.
         float target = gain_ + (1.0F - gain_) * release_;
         if (need < 1.0F || pressing_ > 0) {
-            for (std::size_t k = 0; k < ahead_; ++k) {
-                const float w = wanted_[(at_ + k) % ahead_];
-                if (w < target) target = std::min(target, std::max(w, gain_ - (gain_ - w) / static_cast<float>(k + 1)));
-            }
+            target = std::min({target, least(at_, ahead_, 0), least(0, at_, ahead_ - at_)});
             pressing_ = need < 1.0F ? ahead_ : pressing_ - 1;
         }
         gain_ = target;

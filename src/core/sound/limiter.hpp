@@ -20,9 +20,12 @@ public:
     void process(std::span<float> left, std::span<float> right) noexcept;
 
 private:
+    float least(std::size_t begin, std::size_t end, std::size_t first) const noexcept;
+
     std::size_t ahead_;
     float ceiling_, release_;
     std::vector<float> left_, right_, wanted_;  // rings of ahead_ frames
+    std::vector<float> shares_;                 // 1 / 1, 1 / 2, … of the way to go in the next frame
     std::size_t at_ = 0, pressing_ = 0;         // pressing_: frames until the last peak has left
     float gain_ = 1.0F;
 };

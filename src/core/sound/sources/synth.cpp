@@ -2,6 +2,7 @@
 // Oscillators by polynomial band-limited steps (Välimäki & Huovilainen, "Antialiasing oscillators in subtractive synthesis",
 // IEEE SPM 2007); filter: trapezoidal state-variable (Simper, 2013), stable at any cutoff below half the sample rate.
 #include "base/pitch.hpp"
+#include "sound/approximations.hpp"
 #include "sound/catalogue.hpp"
 #include "sound/smoothed.hpp"
 
@@ -83,14 +84,17 @@ constexpr std::array kPatches{
     Patch{"Bell", {kSine, kSine, 0.35, 2, 19.02, 0, 6000, 0.5, 0.0, 0.5, 1, 1800, 0.0, 900, 1, 600, 0.2, 500, 0, 0.4, -7.54}},
 };
 
+constexpr std::size_t kControl = 16;  // samples between recalculations of pitch and filter
+using Chunk = std::array<float, kControl>;
+
 /// Attack, decay, sustain, release with exponential curves that reach their ends.
 class EnvelopeRunner {
 public:
     void set(double attack_ms, double decay_ms, double sustain, double release_ms, double rate) noexcept {
-        attack_ = coefficient(attack_ms / 3000.0, rate);
-        decay_ = coefficient(decay_ms / 4000.0, rate);
-        release_ = coefficient(release_ms / 4000.0, rate);
-        sustain_ = sustain;
+        attack_.set(attack_ms / 3000.0, rate);
+        decay_.set(decay_ms / 4000.0, rate);
+        release_.set(release_ms / 4000.0, rate);
+        sustain_ = static_cast<float>(sustain);
     }
     void start() noexcept { stage_ = Stage::Attack; }
     void stop() noexcept {
@@ -98,65 +102,97 @@ public:
     }
     void clear() noexcept {
         stage_ = Stage::Idle;
-        value_ = 0.0;
+        value_ = 0.0F;
     }
     bool idle() const noexcept { return stage_ == Stage::Idle; }
-    double value() const noexcept { return value_; }
-    double next() noexcept {
-        switch (stage_) {
-            case Stage::Attack:
-                value_ += (1.05 - value_) * attack_;
-                if (value_ >= 1.0) value_ = 1.0, stage_ = Stage::Decay;
-                break;
-            case Stage::Decay:
-                value_ += (sustain_ - value_) * decay_;
-                if (sustain_ < 1e-4 && value_ < 1e-4) clear();
-                break;
-            case Stage::Release:
-                value_ -= value_ * release_;
-                if (value_ < 1e-4) clear();
-                break;
-            case Stage::Idle: break;
-        }
-        return value_;
+    double value() const noexcept { return static_cast<double>(value_); }
+    /// The next `count` values.
+    void next(std::size_t count, Chunk& out) noexcept {
+        for (std::size_t done = 0; done < count;) done += stretch(count - done, out, done);
+    }
+    void skip(std::size_t count) noexcept {
+        Chunk unheard;
+        next(count, unheard);
     }
 
 private:
-    static double coefficient(double time_s, double rate) { return 1.0 - std::exp(-1.0 / std::max(1.0, time_s * rate)); }
+    /// Of the way to a target what is left after 1, 2, … frames.
+    struct Curve {
+        Chunk left{};
+        void set(double time_s, double rate) noexcept {
+            const double keep = std::exp(-1.0 / std::max(1.0, time_s * rate));
+            double power = 1.0;
+            for (float& l : left) l = static_cast<float>(power *= keep);
+        }
+    };
+    static constexpr float kSilent = 1e-4F;
+
+    /// Goes to the end of the stage or of what is asked for; returns the frames made.
+    std::size_t stretch(std::size_t count, Chunk& out, std::size_t from) noexcept {
+        const auto to = out.begin() + static_cast<std::ptrdiff_t>(from);
+        if (stage_ == Stage::Idle) {
+            std::fill_n(to, count, 0.0F);
+            return count;
+        }
+        const Curve& curve = stage_ == Stage::Attack ? attack_ : stage_ == Stage::Decay ? decay_ : release_;
+        const float target = stage_ == Stage::Attack ? 1.05F : stage_ == Stage::Decay ? sustain_ : 0.0F, way = value_ - target;
+        Chunk made;
+        for (std::size_t i = 0; i < kControl; ++i) made[i] = target + way * curve.left[i];
+        const auto over = [&](float v) { return stage_ == Stage::Attack ? v >= 1.0F : target < kSilent && v < kSilent; };
+        std::size_t frames = count;
+        if (over(made[count - 1])) {
+            frames = static_cast<std::size_t>(std::find_if(made.begin(), made.end(), over) - made.begin()) + 1;
+            if (stage_ == Stage::Attack) made[frames - 1] = 1.0F, stage_ = Stage::Decay;
+            else made[frames - 1] = 0.0F, stage_ = Stage::Idle;
+        }
+        value_ = made[frames - 1];
+        std::copy_n(made.begin(), frames, to);
+        return frames;
+    }
+
     enum class Stage { Idle, Attack, Decay, Release } stage_ = Stage::Idle;
-    double value_ = 0.0, attack_ = 1.0, decay_ = 1.0, release_ = 1.0, sustain_ = 1.0;
+    float value_ = 0.0F, sustain_ = 1.0F;
+    Curve attack_, decay_, release_;
 };
 
-double step_correction(double phase, double increment) noexcept {
-    if (phase < increment) {
-        const double t = phase / increment;
-        return t + t - t * t - 1.0;
-    }
-    if (phase > 1.0 - increment) {
-        const double t = (phase - 1.0) / increment;
-        return t * t + t + t + 1.0;
-    }
-    return 0.0;
+/// What a step of height 2 at phase 0 lacks to be band-limited; `inverse` is 1 / increment. Written without a branch, so that loops over it are vectors.
+inline float step_correction(float phase, float increment, float inverse) noexcept {
+    const float a = phase * inverse, b = (phase - 1.0F) * inverse;
+    const float behind = a + a - a * a - 1.0F, before = b * b + b + b + 1.0F;
+    return phase < increment ? behind : phase > 1.0F - increment ? before : 0.0F;
 }
 
 class Oscillator {
 public:
     void restart(double phase) noexcept { phase_ = phase; }
-    double next(Wave wave, double increment) noexcept {
-        double out = 0.0;
-        switch (wave) {
-            case Wave::Sine: out = std::sin(2.0 * std::numbers::pi * phase_); break;
-            case Wave::Triangle: out = 4.0 * std::abs(phase_ - 0.5) - 1.0; break;
-            case Wave::Saw: out = 2.0 * phase_ - 1.0 - step_correction(phase_, increment); break;
-            case Wave::Square: {
-                const double other = phase_ < 0.5 ? phase_ + 0.5 : phase_ - 0.5;
-                out = (phase_ < 0.5 ? 1.0 : -1.0) + step_correction(phase_, increment) - step_correction(other, increment);
-                break;
-            }
+    /// Makes a whole chunk of which `count` frames are played.
+    void next(Wave wave, double increment, std::size_t count, Chunk& out) noexcept {
+        const auto step = static_cast<float>(increment), inverse = 1.0F / step, begin = static_cast<float>(phase_);
+        Chunk phase;
+        for (std::size_t i = 0; i < kControl; ++i) {
+            const float p = begin + static_cast<float>(i) * step;
+            phase[i] = p - std::floor(p);
         }
-        phase_ += increment;
-        if (phase_ >= 1.0) phase_ -= 1.0;
-        return out;
+        switch (wave) {
+            case Wave::Sine:
+                for (std::size_t i = 0; i < kControl; ++i) out[i] = fast_sine(phase[i]);
+                break;
+            case Wave::Triangle:
+                for (std::size_t i = 0; i < kControl; ++i) out[i] = 4.0F * std::abs(phase[i] - 0.5F) - 1.0F;
+                break;
+            case Wave::Saw:
+                for (std::size_t i = 0; i < kControl; ++i) out[i] = 2.0F * phase[i] - 1.0F - step_correction(phase[i], step, inverse);
+                break;
+            case Wave::Square:
+                for (std::size_t i = 0; i < kControl; ++i) {
+                    const float other = phase[i] < 0.5F ? phase[i] + 0.5F : phase[i] - 0.5F;
+                    out[i] = (phase[i] < 0.5F ? 1.0F : -1.0F) + step_correction(phase[i], step, inverse) - step_correction(other, step, inverse);
+                }
+                break;
+        }
+        // The phase itself is kept in double precision: a note does not drift however long it is held.
+        phase_ += increment * static_cast<double>(count);
+        phase_ -= std::floor(phase_);
     }
 
 private:
@@ -173,6 +209,8 @@ struct Voice {
     EnvelopeRunner level, filter;
     Oscillator first, second_left, second_right;
     Sides low{}, band{};
+    bool retuned = true;  ///< the increments below are to be worked out anew
+    double first_step = 0.0, left_step = 0.0, right_step = 0.0;
 };
 
 /// A polyphonic subtractive synthesiser (16 voices): two band-limited oscillators and noise through a resonant low-pass, envelopes for level and cutoff,
@@ -213,6 +251,7 @@ public:
         voice->key = key;
         voice->velocity = std::pow(velocity / 127.0, 1.3);
         voice->cents = 0.0;
+        voice->retuned = true;
         voice->age = 0.0;
         voice->held = true;
         shape_envelopes(*voice);
@@ -231,7 +270,7 @@ public:
 
     void bend(VoiceId id, double cents) noexcept override {
         for (Voice& v : voices_)
-            if (v.id == id && !v.level.idle()) v.cents = cents;
+            if (v.id == id && !v.level.idle()) v.cents = cents, v.retuned = true;
     }
 
     void reset() noexcept override {
@@ -242,10 +281,12 @@ public:
 
     void process(Stereo io, Stereo) noexcept override {
         const bool changed = smoothed_.advance(io.size());
+        if (changed) gain_ = std::pow(10.0, smoothed_[kTrim] / 20.0);
         for (Voice& v : voices_)
             if (!v.level.idle()) {
-                if (changed) shape_envelopes(v);
-                render_voice(v, io.left, io.right);
+                if (changed) shape_envelopes(v), v.retuned = true;
+                for (std::size_t begin = 0; begin < io.size() && !v.level.idle(); begin += kControl)
+                    render_voice(v, io.part(begin, std::min(kControl, io.size() - begin)));
             }
     }
 
@@ -257,45 +298,72 @@ private:
         v.filter.set(f(kSweepAttack), f(kSweepDecay), f(kSweepSustain), f(kSweepRelease), rate_);
     }
 
-    void render_voice(Voice& v, std::span<float> left, std::span<float> right) noexcept {
-        constexpr std::size_t kControl = 16;  // samples between recalculations of pitch and filter
-        for (std::size_t begin = 0; begin < left.size() && !v.level.idle(); begin += kControl) {
-            const std::size_t end = std::min(left.size(), begin + kControl);
-            const double vibrato = smoothed_[kVibrato] * std::sin(2.0 * std::numbers::pi * 5.2 * v.age) * std::min(1.0, v.age / 0.6);
-            const double hz = hertz_of(v.key + (v.cents + vibrato + tuning_cents_) / 100.0);
-            const double increment = std::min(0.45, hz / rate_);
-            const double ratio = std::exp2(smoothed_[kInterval] / 12.0), spread = std::exp2(smoothed_[kDetune] / 1200.0);
-            const double second_left = std::min(0.45, increment * ratio * spread), second_right = std::min(0.45, increment * ratio / spread);
-            const double octaves = smoothed_[kSweep] * v.filter.value() * (0.5 + 0.5 * v.velocity) + smoothed_[kTracking] * (v.key - 60) / 12.0;
-            const double cutoff = std::clamp(smoothed_[kCutoff] * std::exp2(octaves), 20.0, 0.45 * rate_);
-            const double g = std::tan(std::numbers::pi * cutoff / rate_), k = 2.0 - 1.9 * smoothed_[kResonance];
-            const double a1 = 1.0 / (1.0 + g * (g + k)), a2 = g * a1, a3 = g * a2;
-            const double gain = std::pow(10.0, smoothed_[kTrim] / 20.0) * v.velocity, width = smoothed_[kWidth];
-            const double noise = smoothed_[kNoise], second_level = smoothed_[kSecondLevel];
-            const auto first_wave = static_cast<Wave>(smoothed_.target(kFirst)), second_wave = static_cast<Wave>(smoothed_.target(kSecond));
-            for (std::size_t i = begin; i < end; ++i) {
-                const double level = v.level.next() * gain;
-                v.filter.next();
+    void tune(Voice& v) noexcept {
+        const double turns = 5.2 * v.age;
+        const double vibrato = smoothed_[kVibrato] * static_cast<double>(fast_sine(static_cast<float>(turns - std::floor(turns)))) * std::min(1.0, v.age / 0.6);
+        const double spread = std::exp2(smoothed_[kDetune] / 1200.0), ratio = std::exp2(smoothed_[kInterval] / 12.0);
+        v.first_step = std::min(0.45, hertz_of(v.key + (v.cents + vibrato + tuning_cents_) / 100.0) / rate_);
+        v.left_step = std::min(0.45, v.first_step * ratio * spread), v.right_step = std::min(0.45, v.first_step * ratio / spread);
+        v.retuned = smoothed_[kVibrato] > 0.0;
+    }
+
+    /// At most kControl frames. Oscillators are made a chunk at a time, without branches; envelopes and filter go from frame to frame.
+    void render_voice(Voice& v, Stereo io) noexcept {
+        const std::size_t count = io.size();
+        if (v.retuned) tune(v);
+        const double octaves = smoothed_[kSweep] * v.filter.value() * (0.5 + 0.5 * v.velocity) + smoothed_[kTracking] * (v.key - 60) / 12.0;
+        const double cutoff = std::clamp(smoothed_[kCutoff] * std::exp2(octaves), 20.0, 0.45 * rate_);
+        const double g = std::tan(std::numbers::pi * cutoff / rate_), k = 2.0 - 1.9 * smoothed_[kResonance];
+        const double a1 = 1.0 / (1.0 + g * (g + k)), a2 = g * a1, a3 = g * a2;
+        const auto gain = static_cast<float>(gain_ * v.velocity);
+
+        Chunk left, right;
+        v.first.next(static_cast<Wave>(smoothed_.target(kFirst)), v.first_step, count, left);
+        if (const auto noise = static_cast<float>(smoothed_[kNoise]); noise > 0.0F)
+            for (float& s : left) {
                 noise_ = noise_ * 1664525u + 1013904223u;
-                const double hiss = noise * (static_cast<double>(noise_ >> 8) / 8388608.0 - 1.0);
-                const double one = v.first.next(first_wave, increment) + hiss;
-                const double two_l = second_level * v.second_left.next(second_wave, second_left),
-                             two_r = second_level * v.second_right.next(second_wave, second_right);
-                const double mid = 0.5 * (two_l + two_r);
-                const Sides in{one + mid + width * (two_l - mid), one + mid + width * (two_r - mid)};
-                const Sides v3 = in - v.low, v1 = a1 * v.band + a2 * v3, v2 = v.low + a2 * v.band + a3 * v3;
-                v.band = v1 + v1 - v.band;
-                v.low = v2 + v2 - v.low;
-                left[i] += static_cast<float>(level * v2[0]);
-                right[i] += static_cast<float>(level * v2[1]);
+                s += noise * (static_cast<float>(noise_ >> 8) / 8388608.0F - 1.0F);
             }
-            v.age += static_cast<double>(end - begin) / rate_;
+        right = left;
+        const auto second = static_cast<float>(smoothed_[kSecondLevel]), width = static_cast<float>(smoothed_[kWidth]);
+        if (second > 0.0F) {
+            const auto wave = static_cast<Wave>(smoothed_.target(kSecond));
+            Chunk one, two;
+            v.second_left.next(wave, v.left_step, count, one);
+            v.second_right.next(wave, v.right_step, count, two);
+            const float near = second * 0.5F * (1.0F + width), far = second * 0.5F * (1.0F - width);
+            for (std::size_t i = 0; i < kControl; ++i) {
+                left[i] += near * one[i] + far * two[i];
+                right[i] += near * two[i] + far * one[i];
+            }
         }
+
+        Chunk level;
+        v.level.next(count, level);
+        v.filter.skip(count);
+        Sides low = v.low, band = v.band;
+        for (std::size_t i = 0; i < count; ++i) {
+            const Sides in{left[i], right[i]};
+            const Sides out = (a3 * in + a2 * band) + (1.0 - a3) * low;
+            const Sides next = (2.0 * a2 * in + (2.0 * a1 - 1.0) * band) - 2.0 * a2 * low;
+            low = (2.0 * a3 * in + 2.0 * a2 * band) + (1.0 - 2.0 * a3) * low;
+            band = next;
+            left[i] = static_cast<float>(out[0]);
+            right[i] = static_cast<float>(out[1]);
+        }
+        v.low = low;
+        v.band = band;
+        for (std::size_t i = 0; i < count; ++i) {
+            io.left[i] += gain * level[i] * left[i];
+            io.right[i] += gain * level[i] * right[i];
+        }
+        v.age += static_cast<double>(count) / rate_;
     }
 
     double rate_, tuning_cents_;
     Smoothed<kCount> smoothed_;
     std::array<Voice, 16> voices_{};
+    double gain_ = 1.0;
     std::uint32_t noise_ = 22222;
 };
 

@@ -25,53 +25,80 @@ constexpr std::array<Parameter, kCount> kFields{{
 
 class Drive final : public Processor {
 public:
-    explicit Drive(double rate) : rate_(rate), smoothed_(rate), dc_(1.0 - 2.0 * std::numbers::pi * 8.0 / rate) {
+    explicit Drive(double rate) : rate_(rate), smoothed_(rate), dc_(static_cast<float>(1.0 - 2.0 * std::numbers::pi * 8.0 / rate)) {
         for (std::size_t i = 0; i < kCount; ++i) smoothed_.set(i, kFields[i].neutral);
     }
     void reset() noexcept override {
         up_ = down_ = {};
-        before_ = low_ = dc_in_ = dc_out_ = Sides{};
-        area_ = Sides{1.0, 1.0};
+        before_ = Lanes4{};
+        area_ = Lanes4{1.0F, 1.0F, 1.0F, 1.0F};
+        low_ = dc_in_ = dc_out_ = {};
         smoothed_.reset();
     }
     double tail_s() const noexcept override { return 0.5; }
     void set(std::size_t field, double value) noexcept override { smoothed_.set(field, value); }
     void process(Stereo io, Stereo) noexcept override {
         if (smoothed_.advance(io.size())) {
-            in_ = std::pow(10.0, smoothed_[kAmount] / 20.0), out_ = std::pow(10.0, smoothed_[kLevel] / 20.0);
-            bias_ = smoothed_[kBias], mix_ = smoothed_[kMix], rest_ = bias_ / std::sqrt(1.0 + bias_ * bias_);
-            way_ = smoothed_[kTone] >= 19999.0 ? 1.0 : 1.0 - std::exp(-2.0 * std::numbers::pi * std::min(smoothed_[kTone], 0.45 * rate_) / rate_);
+            const double bias = smoothed_[kBias];
+            in_ = static_cast<float>(std::pow(10.0, smoothed_[kAmount] / 20.0)), out_ = static_cast<float>(std::pow(10.0, smoothed_[kLevel] / 20.0));
+            bias_ = static_cast<float>(bias), rest_ = static_cast<float>(bias / std::sqrt(1.0 + bias * bias)), mix_ = static_cast<float>(smoothed_[kMix]);
+            way_ = smoothed_[kTone] >= 19999.0
+                       ? 1.0F
+                       : static_cast<float>(1.0 - std::exp(-2.0 * std::numbers::pi * std::min(smoothed_[kTone], 0.45 * rate_) / rate_));
         }
-        for (std::size_t i = 0; i < io.size(); ++i) {
-            const Sides dry{std::isfinite(io.left[i]) ? static_cast<double>(io.left[i]) : 0.0,
-                            std::isfinite(io.right[i]) ? static_cast<double>(io.right[i]) : 0.0};
-            const Lanes4 x = in_ * up_.interpolate(dry[0], dry[1]) + bias_;
-            const Lanes4 area{std::sqrt(1.0 + x[0] * x[0]), std::sqrt(1.0 + x[1] * x[1]), std::sqrt(1.0 + x[2] * x[2]), std::sqrt(1.0 + x[3] * x[3])};
-            // Each instant against the one before it.
-            const Lanes4 last{before_[0], before_[1], x[0], x[1]}, last_area{area_[0], area_[1], area[0], area[1]};
-            const Lanes4 shaped = (x + last) / (area + last_area) - rest_;
-            before_ = Sides{x[2], x[3]};
-            area_ = Sides{area[2], area[3]};
-            const auto [left, right] = down_.decimate(shaped);
-            const Sides y{left, right};
-            // What the bias leaves of a constant is taken out below hearing.
-            const Sides steady = y - dc_in_ + dc_ * dc_out_;
-            dc_in_ = y;
-            dc_out_ = steady;
-            low_ += way_ * (steady - low_);
-            const Sides wet = (1.0 - mix_) * dry + mix_ * out_ * low_;
-            io.left[i] = static_cast<float>(wet[0]);
-            io.right[i] = static_cast<float>(wet[1]);
+        const std::size_t count = io.size();
+        std::array<float, kSlice> left, right;
+        for (std::size_t i = 0; i < count; ++i) {
+            left[i] = std::isfinite(io.left[i]) ? io.left[i] : 0.0F;
+            right[i] = std::isfinite(io.right[i]) ? io.right[i] : 0.0F;
+        }
+        // Instants at twice the rate, two in each place, and before them the last of the slice before.
+        std::array<Lanes4, kSlice + 1> x, area;
+        x[0] = before_, area[0] = area_;
+        up_.interpolate(std::span(left).first(count), std::span(right).first(count), std::span(x).subspan(1, count));
+        for (std::size_t i = 1; i <= count; ++i) {
+            x[i] = in_ * x[i] + bias_;
+            const Lanes4 squares = 1.0F + x[i] * x[i];
+            area[i] = Lanes4{std::sqrt(squares[0]), std::sqrt(squares[1]), std::sqrt(squares[2]), std::sqrt(squares[3])};
+        }
+        before_ = x[count], area_ = area[count];
+        std::array<Lanes4, kSlice> shaped;
+        for (std::size_t i = 0; i < count; ++i) {  // each instant against the one before it
+            const Lanes4 last = __builtin_shuffle(x[i], x[i + 1], kOneBefore), last_area = __builtin_shuffle(area[i], area[i + 1], kOneBefore);
+            shaped[i] = (x[i + 1] + last) / (area[i + 1] + last_area) - rest_;
+        }
+        std::array<float, kSlice> wet_left, wet_right;
+        down_.decimate(std::span(shaped).first(count), std::span(wet_left).first(count), std::span(wet_right).first(count));
+        finish(0, std::span(wet_left).first(count));
+        finish(1, std::span(wet_right).first(count));
+        for (std::size_t i = 0; i < count; ++i) {
+            io.left[i] = (1.0F - mix_) * left[i] + mix_ * wet_left[i];
+            io.right[i] = (1.0F - mix_) * right[i] + mix_ * wet_right[i];
         }
     }
 
 private:
-    using Sides = double __attribute__((vector_size(16)));
+    using Order = int __attribute__((vector_size(16)));
+    static constexpr Order kOneBefore{2, 3, 4, 5};  ///< of two pairs of instants: the second of the one, the first of the other
+
+    /// What the bias leaves of a constant is taken out below hearing; then tone and level.
+    void finish(std::size_t side, std::span<float> wet) noexcept {
+        float in = dc_in_[side], steady = dc_out_[side], low = low_[side];
+        for (float& s : wet) {
+            steady = (s - in) + dc_ * steady;
+            in = s;
+            low += way_ * (steady - low);
+            s = out_ * low;
+        }
+        dc_in_[side] = in, dc_out_[side] = steady, low_[side] = low;
+    }
+
     double rate_;
     Smoothed<kCount> smoothed_;
-    double dc_, in_ = 1.0, out_ = 1.0, bias_ = 0.0, mix_ = 1.0, rest_ = 0.0, way_ = 1.0;
+    float dc_, in_ = 1.0F, out_ = 1.0F, bias_ = 0.0F, mix_ = 1.0F, rest_ = 0.0F, way_ = 1.0F;
     HalfBand up_, down_;
-    Sides before_{}, area_{1.0, 1.0}, low_{}, dc_in_{}, dc_out_{};
+    Lanes4 before_{}, area_{1.0F, 1.0F, 1.0F, 1.0F};
+    std::array<float, 2> low_{}, dc_in_{}, dc_out_{};
 };
 
 }  // namespace
