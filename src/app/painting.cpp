@@ -5,6 +5,7 @@
 #include <QWidget>
 #include <algorithm>
 #include <cmath>
+#include <vector>
 
 namespace fw::app {
 
@@ -13,18 +14,18 @@ void paint_waveform(QPainter& painter, const QRectF& rect, const Peaks& peaks, d
     const double middle = rect.center().y(), half = rect.height() / 2 - 1;
     const int columns = static_cast<int>(rect.width());
     const double step = (end_s - start_s) / columns;
-    QPolygonF upper, lower;
-    upper.reserve(columns * 2);
+    // A column a pixel: many times faster than one outline with thousands of corners.
+    std::vector<QRectF> bars;
+    bars.reserve(static_cast<std::size_t>(columns));
     for (int x = 0; x < columns; ++x) {
         const auto [low, high] = peaks.between(start_s + x * step, start_s + (x + 1) * step);
         const auto clip = [&](float v) { return std::clamp(static_cast<double>(v * gain), -1.0, 1.0); };
-        upper << QPointF(rect.left() + x, middle - std::max(0.5, clip(high) * half));
-        lower << QPointF(rect.left() + x, middle - std::min(-0.5, clip(low) * half));
+        const double top = middle - std::max(0.5, clip(high) * half), bottom = middle - std::min(-0.5, clip(low) * half);
+        bars.emplace_back(rect.left() + x, top, 1.0, bottom - top);
     }
-    std::reverse(lower.begin(), lower.end());
     painter.setPen(Qt::NoPen);
     painter.setBrush(ink);
-    painter.drawPolygon(upper + lower);
+    painter.drawRects(bars.data(), columns);
 }
 
 QColor match_color(double match) {

@@ -75,7 +75,8 @@ std::vector<PlacedNote> placed_notes(const PartVersion& part) {
             placed.note.start += placement.start;
         }
     }
-    std::stable_sort(out.begin(), out.end(), [](const PlacedNote& a, const PlacedNote& b) { return a.note.start < b.note.start; });
+    const auto before = [](const PlacedNote& a, const PlacedNote& b) { return a.note.start < b.note.start; };
+    if (!std::is_sorted(out.begin(), out.end(), before)) std::stable_sort(out.begin(), out.end(), before);
     return out;
 }
 

@@ -372,7 +372,8 @@ private:
             if (sounding_ > limits::kSoundingNotes || bending_ > limits::kSoundingNotes)
                 fail("its parts play more than " + std::to_string(limits::kSoundingNotes) + " notes or as many bends");
         }
-        std::stable_sort(ids.begin(), ids.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+        const auto before = [](const auto& a, const auto& b) { return a.first < b.first; };
+        if (!std::is_sorted(ids.begin(), ids.end(), before)) std::stable_sort(ids.begin(), ids.end(), before);
         const auto twice = std::adjacent_find(ids.begin(), ids.end(), [](const auto& a, const auto& b) { return a.first == b.first; });
         if (twice != ids.end()) fail(name + " has two " + (twice + 1)->second + "s with the number " + std::to_string(twice->first));
     }
