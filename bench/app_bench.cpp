@@ -40,10 +40,10 @@ void FirstLookAtFourMinutes(benchmark::State& state) {
     window->show_desk(Desk::Survey);
     session->set_evidence_store({});  // a recording nobody has listened to before
     for (auto _ : state) {
-        const auto before = session->analysis();
+        const auto before = session->recording().analysis;
         const auto begun = Clock::now();
         session->open_recording(QString::fromStdString(file.string()));
-        wait_until([&] { return session->analysis() != before; });
+        wait_until([&] { return session->recording().analysis != before; });
         window->repaint();
         state.SetIterationTime(std::chrono::duration<double>(Clock::now() - begun).count());
         session->cancel_job();
@@ -56,9 +56,9 @@ void FirstLookAtFourMinutes(benchmark::State& state) {
 enum class Frame { Anew, Playing };
 
 void Paint(benchmark::State& state, Desk desk, const char* element, Frame frame) {
-    if (const auto id = ElementId::parse(element)) session->select_element(*id);
+    if (const auto id = ElementId::parse(element)) session->selection().select_element(*id);
     for (const auto& p : session->remake().parts)
-        if (QString(element) == QString("role:%1").arg(part_role_name(p->role))) session->select_element(p->id);
+        if (QString(element) == QString("role:%1").arg(part_role_name(p->role))) session->selection().select_element(p->id);
     window->show_desk(desk);
     QApplication::processEvents();
     std::vector<double> took;

@@ -13,7 +13,7 @@ QString heard_element_name(const std::string& element) {
 
 std::vector<const BarDifference*> bar_changes(const Session& session, Ticks start, Ticks end) {
     std::vector<const BarDifference*> found;
-    const auto analysis = session.analysis();
+    const auto analysis = session.recording().analysis;
     if (!analysis) return found;
     const double middle = session.remake().song->tempo.seconds((start + end) / 2);
     for (const SectionSpan& s : analysis->sections)

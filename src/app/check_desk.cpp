@@ -39,7 +39,7 @@ protected:
         }
         still_.paint(p, *this, [this](QPainter& still) { paint_still(still); });
         p.setPen(QPen(theme().text, 1.2));
-        const double x = x_of(session_.position_s());
+        const double x = x_of(session_.transport().position_s());
         p.drawLine(QPointF(x, kTop), QPointF(x, height() - 2));
     }
 
@@ -67,7 +67,7 @@ private:
             const ElementMatch& e = report->elements[i];
             const double y = kTop + static_cast<double>(i) * row;
             p.setPen(theme().text);
-            p.setFont(text_font(8.5, e.id == session_.element()));
+            p.setFont(text_font(8.5, e.id == session_.selection().element()));
             paint_text(p, QRectF(12, y, kNames - 60, row), Qt::AlignVCenter, QString::fromStdString(e.name));
             p.setFont(figure_font(8.5));
             p.drawText(QRectF(kNames - 48, y, 42, row), Qt::AlignVCenter | Qt::AlignRight, QString("%1 %").arg(std::lround(e.match * 100)));
@@ -86,7 +86,7 @@ private:
                    session_.rebuild_is_current() ? "both sources" : "rebuild is being rendered…");
         const double gain = std::pow(10.0, std::clamp(report->match_gain_db, -24.0, 24.0) / 20.0);
         p.setCompositionMode(theme().overprint);
-        paint_waveform(p, wave, session_.original_peaks(), 0, r.reference.duration_s, with_alpha(theme().original, 170));
+        paint_waveform(p, wave, session_.recording().peaks, 0, r.reference.duration_s, with_alpha(theme().original, 170));
         paint_waveform(p, wave, session_.rebuild_peaks(), 0, r.reference.duration_s, with_alpha(theme().rebuild, 170), static_cast<float>(gain));
         p.setCompositionMode(QPainter::CompositionMode_SourceOver);
     }
@@ -193,13 +193,13 @@ void CheckDesk::hear(int row) {
     const auto report = session_.report();
     if (!report || row < 0 || row >= static_cast<int>(report->findings.size())) return;
     const Finding& f = report->findings[static_cast<std::size_t>(row)];
-    if (f.element) session_.select_element(*f.element);
+    if (f.element) session_.selection().select_element(*f.element);
     // A beat of run-up and a beat after: a note is judged in its phrase.
     const double beat = 60.0 / session_.remake().song->tempo.bpm_at(session_.remake().song->tempo.nearest_tick(f.start_s));
     const double end = f.kind == FindingKind::Tone ? f.start_s + 8 * beat : std::min(f.end_s, f.start_s + 4 * beat) + beat;
-    session_.set_loop(std::max(0.0, f.start_s - beat), end);
-    session_.seek(session_.loop_start());
-    if (!session_.player().playing()) session_.toggle_play();
+    session_.transport().set_loop(std::max(0.0, f.start_s - beat), end);
+    session_.transport().seek(session_.transport().loop_start());
+    if (!session_.transport().player().playing()) session_.toggle_play();
 }
 
 void CheckDesk::apply_remedy() {
@@ -207,7 +207,7 @@ void CheckDesk::apply_remedy() {
     const int row = findings_->currentRow();
     if (!report || row < 0 || row >= static_cast<int>(report->findings.size())) return;
     const Finding f = report->findings[static_cast<std::size_t>(row)];
-    if (const auto line = remedy_line(session_.remake(), f)) session_.run(*line);
+    if (const auto line = remedy_line(session_.remake(), f)) session_.documents().run(*line);
     else emit session_.failed(QString::fromStdString("This one is for your ears: " + remedy_words(f) + "."));
 }
 

@@ -24,7 +24,7 @@ void ChordCloseUp::select_tick(Ticks tick) {
 }
 
 void ChordCloseUp::paint_content(QPainter& p, const QRect& area) {
-    const auto analysis = session_.analysis();
+    const auto analysis = session_.recording().analysis;
     if (!analysis) return;
     const Remake& r = session_.remake();
     const int names = 40;

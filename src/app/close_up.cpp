@@ -51,7 +51,7 @@ void CloseUp::resizeEvent(QResizeEvent*) { still_.renew(*this); }
 
 bool CloseUp::ruler_press(const QPoint& p) {
     if (p.y() >= kRuler) return false;
-    session_.seek(time_at(p.x()));
+    session_.transport().seek(time_at(p.x()));
     return true;
 }
 
@@ -62,16 +62,16 @@ void CloseUp::paintEvent(QPaintEvent*) {
         paint_empty(p, rect(), "Open a recording first: its evidence appears here, with your notes on top.");
         return;
     }
-    if (session_.player().playing()) {
-        const double x = x_at(session_.position_s());
-        if (x > width() - 30 || x < kLeft) show_from(session_.position_s() - 0.1 * (width() - kLeft) / pixels_per_s_);
+    if (session_.transport().player().playing()) {
+        const double x = x_at(session_.transport().position_s());
+        if (x > width() - 30 || x < kLeft) show_from(session_.transport().position_s() - 0.1 * (width() - kLeft) / pixels_per_s_);
     }
     still_.paint(p, *this, [this](QPainter& still) { paint_still(still); });
-    if (session_.loop_end() > session_.loop_start()) {
-        const double a = std::max<double>(kLeft, x_at(session_.loop_start())), b = std::max<double>(kLeft, x_at(session_.loop_end()));
-        p.fillRect(QRectF(a, 0, b - a, kRuler - 1), with_alpha(theme().selection, session_.player().looping() ? 40 : 18));
+    if (session_.transport().loop_end() > session_.transport().loop_start()) {
+        const double a = std::max<double>(kLeft, x_at(session_.transport().loop_start())), b = std::max<double>(kLeft, x_at(session_.transport().loop_end()));
+        p.fillRect(QRectF(a, 0, b - a, kRuler - 1), with_alpha(theme().selection, session_.transport().player().looping() ? 40 : 18));
     }
-    if (const double x = x_at(session_.position_s()); x >= kLeft) {
+    if (const double x = x_at(session_.transport().position_s()); x >= kLeft) {
         p.setPen(QPen(theme().text, 1.4));
         p.drawLine(QPointF(x, 0), QPointF(x, height() - kFoot));
     }

@@ -91,7 +91,7 @@ void CurveView::set_points(int section, const std::vector<CurvePoint>& points, b
         .with("field", field_->field)
         .with("section", section_text(base, s.id))
         .with("points", points_text(base, *row_, s.start, points));
-    session_.run(line, dragging ? "curve" : QString(), dragging ? from_ : nullptr);
+    session_.documents().run(line, dragging ? "curve" : QString(), dragging ? from_ : nullptr);
 }
 
 void CurveView::paintEvent(QPaintEvent*) {
@@ -176,9 +176,9 @@ void CurveView::mousePressEvent(QMouseEvent* e) {
             for (std::size_t i = 0; i < points.size(); ++i)
                 if (points[i].tick == made.tick) dragged_ = static_cast<int>(i);
     }
-    from_ = session_.document();
+    from_ = session_.documents().document();
     points_ = points_of(in_section_);
-    session_.end_gesture();
+    session_.documents().end_gesture();
 }
 
 void CurveView::mouseMoveEvent(QMouseEvent* e) {
@@ -198,7 +198,7 @@ void CurveView::mouseMoveEvent(QMouseEvent* e) {
 void CurveView::mouseReleaseEvent(QMouseEvent*) {
     dragged_ = -1;
     from_.reset();
-    session_.end_gesture();
+    session_.documents().end_gesture();
     update();
 }
 

@@ -23,8 +23,8 @@ QRectF DrumCloseUp::row_rect(int row) const {
 }
 
 void DrumCloseUp::paint_content(QPainter& p, const QRect& area) {
-    const Part* part = session_.selected_part();
-    const auto analysis = session_.analysis();
+    const Part* part = session_.selection().part();
+    const auto analysis = session_.recording().analysis;
     if (!part || !analysis) return;
     const Frames& pulse = analysis->evidence->pulse;
     for (int row = 0; row < static_cast<int>(drum_sounds().size()); ++row) {
@@ -67,7 +67,7 @@ void DrumCloseUp::paint_content(QPainter& p, const QRect& area) {
         p.setBrush(with_alpha(theme().rebuild, n.muted ? 70 : 255));
         p.drawRect(stem);
         p.drawRect(QRectF(x - 3, lane.bottom() - h, 6.5, 4));
-        if (session_.is_selected(n)) {
+        if (session_.selection().contains(n)) {
             p.setCompositionMode(QPainter::CompositionMode_SourceOver);
             p.setPen(QPen(theme().selection, 1.5));
             p.setBrush(Qt::NoBrush);
@@ -80,7 +80,7 @@ void DrumCloseUp::paint_content(QPainter& p, const QRect& area) {
 }
 
 std::optional<PlacedNote> DrumCloseUp::hit_at(const QPointF& at) const {
-    const Part* part = session_.selected_part();
+    const Part* part = session_.selection().part();
     if (!part) return std::nullopt;
     std::optional<PlacedNote> best;
     double nearest = 6.0;
@@ -97,46 +97,47 @@ void DrumCloseUp::mousePressEvent(QMouseEvent* e) {
     setFocus();
     press_ = e->position();
     drag_from_.reset();
-    const Part* part = session_.selected_part();
+    const Part* part = session_.selection().part();
     if (!part) return;
     if (press_.x() < kLeft) {
         for (int row = 0; row < static_cast<int>(drum_sounds().size()); ++row)
             if (row_rect(row).top() <= press_.y() && row_rect(row).bottom() > press_.y())
-                session_.player().audition(part->id, drum_sounds()[static_cast<std::size_t>(row)].key, 100);
+                session_.transport().player().audition(part->id, drum_sounds()[static_cast<std::size_t>(row)].key, 100);
         return;
     }
     const auto hit = hit_at(press_);
-    if (!(e->modifiers() & Qt::ControlModifier)) session_.selected_notes.clear();
+    std::vector<NoteRef> chosen;
+    if (e->modifiers() & Qt::ControlModifier) chosen = session_.selection().notes();
     if (hit) {
-        session_.selected_notes.push_back(hit->ref());
-        session_.player().audition(part->id, hit->note.pitch, hit->note.velocity);
-        drag_from_ = session_.document();
+        chosen.push_back(hit->ref());
+        session_.transport().player().audition(part->id, hit->note.pitch, hit->note.velocity);
+        drag_from_ = session_.documents().document();
     }
-    session_.notes_selected();
+    session_.selection().select_notes(std::move(chosen));
 }
 
 void DrumCloseUp::mouseMoveEvent(QMouseEvent* e) {
-    const Part* part = session_.selected_part();
+    const Part* part = session_.selection().part();
     if (!part || !(e->buttons() & Qt::LeftButton) || !drag_from_ || std::abs(e->position().x() - press_.x()) < 3) return;
     const Ticks moved = tick_at(e->position().x()) - tick_at(press_.x());
-    session_.run(session_.on_notes("note.change", *drag_from_, part->id).with("move", length_text(e->modifiers() & Qt::AltModifier ? moved : snap(moved))),
+    session_.documents().run(session_.selection().on_notes("note.change", *drag_from_, part->id).with("move", length_text(e->modifiers() & Qt::AltModifier ? moved : snap(moved))),
                  "drag", drag_from_);
 }
 
 void DrumCloseUp::mouseReleaseEvent(QMouseEvent*) {
-    session_.end_gesture();
+    session_.documents().end_gesture();
     drag_from_.reset();
 }
 
 void DrumCloseUp::mouseDoubleClickEvent(QMouseEvent* e) {
-    const Part* part = session_.selected_part();
+    const Part* part = session_.selection().part();
     if (!part || e->position().x() < kLeft || e->pos().y() < kRuler) return;
     drag_from_.reset();
-    session_.selected_notes.clear();
+    session_.selection().select_notes({});
     if (const auto hit = hit_at(e->position())) {
-        session_.selected_notes = {hit->ref()};
-        session_.run(session_.on_notes("note.remove", session_.remake(), part->id));
-        session_.selected_notes.clear();
+        session_.selection().select_notes({hit->ref()});
+        session_.documents().run(session_.selection().on_notes("note.remove", session_.remake(), part->id));
+        session_.selection().select_notes({});
         return;
     }
     for (int row = 0; row < static_cast<int>(drum_sounds().size()); ++row) {
@@ -146,28 +147,27 @@ void DrumCloseUp::mouseDoubleClickEvent(QMouseEvent* e) {
         n.length = kTicksPerQuarter / 8;
         n.pitch = drum_sounds()[static_cast<std::size_t>(row)].key;
         n.velocity = 100;
-        session_.draw_note(part->id, n);
-        session_.player().audition(part->id, n.pitch, n.velocity);
+        session_.selection().draw_note(part->id, n);
+        session_.transport().player().audition(part->id, n.pitch, n.velocity);
     }
 }
 
 void DrumCloseUp::delete_selected() {
-    const Part* part = session_.selected_part();
-    if (!part || session_.selected_notes.empty()) return;
-    session_.run(session_.on_notes("note.remove", session_.remake(), part->id));
-    session_.selected_notes.clear();
-    session_.notes_selected();
+    const Part* part = session_.selection().part();
+    if (!part || session_.selection().notes().empty()) return;
+    session_.documents().run(session_.selection().on_notes("note.remove", session_.remake(), part->id));
+    session_.selection().select_notes({});
 }
 
 void DrumCloseUp::nudge_selected(Ticks ticks) {
-    const Part* part = session_.selected_part();
-    if (part && !session_.selected_notes.empty()) session_.nudge(part->id, ticks);
+    const Part* part = session_.selection().part();
+    if (part && !session_.selection().notes().empty()) session_.selection().nudge(part->id, ticks);
 }
 
 void DrumCloseUp::quantise_selected() {
-    const Part* part = session_.selected_part();
-    if (part && grid_ > 0 && !session_.selected_notes.empty())
-        session_.run(session_.on_notes("note.quantise", session_.remake(), part->id).with("grid", length_text(grid_)));
+    const Part* part = session_.selection().part();
+    if (part && grid_ > 0 && !session_.selection().notes().empty())
+        session_.documents().run(session_.selection().on_notes("note.quantise", session_.remake(), part->id).with("grid", length_text(grid_)));
 }
 
 }  // namespace fw::app

@@ -107,7 +107,7 @@ void FactsPanel::rebuild() {
     column_->setContentsMargins(14, 10, 14, 14);
     column_->setSpacing(5);
     if (session_.has_reference()) {
-        const ElementId id = session_.element();
+        const ElementId id = session_.selection().element();
         auto* title = new QLabel(QString::fromStdString(session_.remake().element_name(id)));
         title->setFont(text_font(11.5, true));
         column_->addWidget(title);
@@ -136,13 +136,13 @@ void FactsPanel::tempo() {
         auto* b = new QPushButton(text);
         b->setObjectName(QString("tempo_") + text);
         b->setToolTip(tip);
-        connect(b, &QPushButton::clicked, this, [this, factor = factor] { session_.run(Line("tempo.reread").with("factor", factor < 1 ? "0.5" : "2")); });
+        connect(b, &QPushButton::clicked, this, [this, factor = factor] { session_.documents().run(Line("tempo.reread").with("factor", factor < 1 ? "0.5" : "2")); });
         row->addWidget(b);
     }
     column_->addLayout(row);
     button(
         "Downbeat at the cursor", "Make the beat nearest to the playhead the first of a bar (B)", [this] { session_.downbeat_here(); }, "downbeat");
-    if (const auto analysis = session_.analysis(); analysis && !analysis->tempo.free_time.empty()) {
+    if (const auto analysis = session_.recording().analysis; analysis && !analysis->tempo.free_time.empty()) {
         heading("Free time");
         for (const auto& [from, to] : analysis->tempo.free_time)
             note(QString("%1 – %2").arg(time_text(from), time_text(to)), "No pulse is heard here; beats are counted through from both sides");
@@ -151,7 +151,7 @@ void FactsPanel::tempo() {
         heading("Other readings");
         for (const Candidate& c : r.song->tempo_candidates)
             button(QString("%1 BPM   %2").arg(c.bpm, 0, 'f', 2).arg(percent(c.confidence)), "Read the music at this tempo; nothing moves in time",
-                   [this, bpm = c.bpm] { session_.run(Line("tempo.reread").with("factor", std::to_string(bpm / session_.remake().song->tempo.bpm_at(0)))); });
+                   [this, bpm = c.bpm] { session_.documents().run(Line("tempo.reread").with("factor", std::to_string(bpm / session_.remake().song->tempo.bpm_at(0)))); });
     }
     heading("Meter");
     auto* meter = new CalmCombo;
@@ -162,7 +162,7 @@ void FactsPanel::tempo() {
     if (meter->findText(now) < 0) meter->addItem(now);
     meter->setCurrentText(now);
     meter->setToolTip("Beats in a bar, counted from bar 1");
-    connect(meter, &QComboBox::textActivated, this, [this](const QString& text) { session_.run(Line("meter.set").with("meter", text.toStdString())); });
+    connect(meter, &QComboBox::textActivated, this, [this](const QString& text) { session_.documents().run(Line("meter.set").with("meter", text.toStdString())); });
     column_->addWidget(meter);
     if (r.song->meter.changes().size() > 1) note(QString("and %1 changes later on").arg(r.song->meter.changes().size() - 1));
     heading("Feel");
@@ -173,14 +173,14 @@ void FactsPanel::tempo() {
                                                           .arg(std::lround(100 - r.song->swing_ratio * 100)));
 }
 
-void FactsPanel::choose_key(std::size_t area, const Key& key) { session_.run(Line("key.set").with("key", key.name()).with("area", std::to_string(area + 1))); }
+void FactsPanel::choose_key(std::size_t area, const Key& key) { session_.documents().run(Line("key.set").with("key", key.name()).with("area", std::to_string(area + 1))); }
 
 void FactsPanel::key() {
     const Remake& r = session_.remake();
     heading("Tuning");
     value(QString("%1%2 cents").arg(r.song->tuning_cents >= 0 ? "+" : "−").arg(std::abs(r.song->tuning_cents), 0, 'f', 1));
     note(QString("A4 = %1 Hz").arg(440.0 * std::exp2(r.song->tuning_cents / 1200.0), 0, 'f', 2));
-    if (const auto a = session_.analysis()) {
+    if (const auto a = session_.recording().analysis) {
         const double drift = a->tuning.drift_cents;
         note(std::abs(drift) < 4.0 ? QString("steady from start to end")
                                    : QString("ends %1 cents %2 than it starts").arg(std::abs(drift), 0, 'f', 0).arg(drift > 0 ? "higher" : "lower"));
@@ -223,7 +223,7 @@ void FactsPanel::sections() {
         name->setToolTip("What this section is called");
         connect(name, &QLineEdit::editingFinished, this, [this, i, name] {
             if (i < session_.remake().song->sections.size() && name->text().toStdString() != session_.remake().song->sections[i].name)
-                session_.run(Line("section.rename")
+                session_.documents().run(Line("section.rename")
                                  .with("section", section_text(session_.remake(), session_.remake().song->sections[i].id))
                                  .with("name", name->text().toStdString()));
         });
@@ -231,8 +231,8 @@ void FactsPanel::sections() {
         loop->setToolTip("Loop this section");
         connect(loop, &QPushButton::clicked, this, [this, i] {
             const Section& x = session_.remake().song->sections[i];
-            session_.set_loop(session_.remake().song->tempo.seconds(x.start), session_.remake().song->tempo.seconds(x.start + x.length));
-            session_.seek(session_.loop_start());
+            session_.transport().set_loop(session_.remake().song->tempo.seconds(x.start), session_.remake().song->tempo.seconds(x.start + x.length));
+            session_.transport().seek(session_.transport().loop_start());
         });
         auto* copy = new QPushButton("copy…");
         copy->setObjectName(QString("copy_section%1").arg(i));
@@ -243,7 +243,7 @@ void FactsPanel::sections() {
             dialog.setWindowTitle("Copy section");
             dialog.setLabelText("Where the copy begins: a bar (21) or a section (verse 2), whose place it takes:");
             if (dialog.exec() == QDialog::Accepted && !dialog.textValue().trimmed().isEmpty())
-                session_.run(Line("section.copy").with("section", section_text(session_.remake(), id)).with("to", dialog.textValue().trimmed().toStdString()));
+                session_.documents().run(Line("section.copy").with("section", section_text(session_.remake(), id)).with("to", dialog.textValue().trimmed().toStdString()));
         });
         row->addWidget(label);
         row->addWidget(name, 1);
@@ -251,7 +251,7 @@ void FactsPanel::sections() {
         row->addWidget(copy);
         column_->addLayout(row);
     }
-    const auto analysis = session_.analysis();
+    const auto analysis = session_.recording().analysis;
     if (!analysis) return;
     // Bar by bar, each with all its elements: what a rebuild that copies the first time through gets wrong.
     heading("Repeats that differ");
@@ -271,7 +271,7 @@ void FactsPanel::sections() {
             go->setObjectName(QString("change%1").arg(listed));
             go->setMinimumWidth(72);  // so that the words beside them line up
             go->setToolTip(QString("Go to bar %1, which is not quite bar %2 again").arg(bar.front()->bar).arg(bar.front()->of_bar));
-            connect(go, &QPushButton::clicked, this, [this, start] { session_.seek(start); });
+            connect(go, &QPushButton::clicked, this, [this, start] { session_.transport().seek(start); });
             auto* words = new QLabel(change_words(bar));
             words->setWordWrap(true);
             row->addWidget(go);
@@ -293,7 +293,7 @@ void FactsPanel::sections() {
 }
 
 void FactsPanel::choose_chord(const Chord& chord) {
-    session_.run(Line("chord.set").with("at", place_text(session_.remake().song->meter, chord_tick_)).with("chord", chord.label()));
+    session_.documents().run(Line("chord.set").with("at", place_text(session_.remake().song->meter, chord_tick_)).with("chord", chord.label()));
 }
 
 void FactsPanel::chords() {
@@ -332,8 +332,8 @@ void FactsPanel::chords() {
         button("Split at the cursor", "Cut the chord under the playhead in two", [this] {
             const Remake& now = session_.remake();
             const Ticks beat = now.song->meter.at_bar(1).beat_ticks();
-            const Ticks t = (now.song->tempo.nearest_tick(session_.position_s()) + beat / 2) / beat * beat;
-            session_.run(Line("chord.split").with("at", place_text(now.song->meter, t)));
+            const Ticks t = (now.song->tempo.nearest_tick(session_.transport().position_s()) + beat / 2) / beat * beat;
+            session_.documents().run(Line("chord.split").with("at", place_text(now.song->meter, t)));
         });
     } else {
         note("No chord here yet: type one.");
@@ -341,7 +341,7 @@ void FactsPanel::chords() {
 }
 
 void FactsPanel::part() {
-    const Part* p = session_.selected_part();
+    const Part* p = session_.selection().part();
     if (!p) return;
     const PartId id = p->id;
     heading("Name");
@@ -350,10 +350,10 @@ void FactsPanel::part() {
     connect(name, &QLineEdit::editingFinished, this, [this, id, name] {
         const Part* now = session_.remake().part(id);
         if (now && !name->text().trimmed().isEmpty() && name->text().toStdString() != now->name)
-            session_.run(Line("part.rename").with("part", part_text(session_.remake(), id)).with("name", name->text().trimmed().toStdString()));
+            session_.documents().run(Line("part.rename").with("part", part_text(session_.remake(), id)).with("name", name->text().trimmed().toStdString()));
     });
     column_->addWidget(name);
-    if (const auto a = session_.analysis(); a && p->role == PartRole::Drums && !a->feel.drums.empty()) {
+    if (const auto a = session_.recording().analysis; a && p->role == PartRole::Drums && !a->feel.drums.empty()) {
         heading("Feel in the original");
         for (const DrumFeel& d : a->feel.drums) {
             double offset = 0, velocity = 0, count = 0;
@@ -388,9 +388,9 @@ void FactsPanel::part() {
     for (const PlacedNote& n : placed_notes(*p)) ++notes, doubtful += n.note.confidence < 0.5 && n.note.origin == Origin::Heard;
     heading("Notes");
     note(QString("%1 %2, %3 of them doubtful").arg(notes).arg(drums ? "hits" : "notes").arg(doubtful));
-    if (session_.selected_notes.size() == 1) {
+    if (session_.selection().notes().size() == 1) {
         for (const PlacedNote& n : placed_notes(*p)) {
-            if (!(n.ref() == session_.selected_notes.front())) continue;
+            if (!(n.ref() == session_.selection().notes().front())) continue;
             const QString what = drums ? QString(drum_sound_of_key(n.note.pitch) ? drum_sound_of_key(n.note.pitch)->name : "?")
                                        : QString::fromStdString(note_name(n.note.pitch, session_.remake().song->flats_at(n.note.start)));
             note(QString("%1 at %2").arg(what, QString::fromStdString(session_.remake().song->meter.position(n.note.start).text())));
@@ -402,7 +402,7 @@ void FactsPanel::part() {
                                                               : QString("drawn")));
         }
     }
-    if (!session_.selected_notes.empty()) {
+    if (!session_.selection().notes().empty()) {
         auto* velocity = number(0, -100, 100, 4, " velocity", 0);
         velocity->setPrefix("change by ");
         velocity->setToolTip("Make the selected notes louder or softer, then press Return");
@@ -411,15 +411,15 @@ void FactsPanel::part() {
             velocity->blockSignals(true);
             velocity->setValue(0);
             velocity->blockSignals(false);
-            if (by != 0) session_.run(session_.on_notes("note.change", session_.remake(), id).with("velocity", std::to_string(by)));
+            if (by != 0) session_.documents().run(session_.selection().on_notes("note.change", session_.remake(), id).with("velocity", std::to_string(by)));
         });
         column_->addWidget(velocity);
-        note(QString("%1 selected").arg(session_.selected_notes.size()));
+        note(QString("%1 selected").arg(session_.selection().notes().size()));
     }
 }
 
 void FactsPanel::element_state() {
-    const ElementId id = session_.element();
+    const ElementId id = session_.selection().element();
     const ElementState state = session_.remake().element(id);
     heading("State");
     auto* combo = new CalmCombo;
@@ -428,7 +428,7 @@ void FactsPanel::element_state() {
     combo->setCurrentIndex(static_cast<int>(state.state));
     combo->setToolTip("Confirming is your word: the program only drafts");
     connect(combo, &QComboBox::activated, this, [this, id](int i) {
-        session_.run(Line("element.note").with("element", element_text(session_.remake(), id)).with("state", state_name(static_cast<State>(i))));
+        session_.documents().run(Line("element.note").with("element", element_text(session_.remake(), id)).with("state", state_name(static_cast<State>(i))));
     });
     column_->addWidget(combo);
     const auto words = [&](const char* argument, const QString& placeholder, const std::string& now) {
@@ -439,7 +439,7 @@ void FactsPanel::element_state() {
             const ElementState before = session_.remake().element(id);
             const std::string text = edit->text().toStdString();
             if (text != (std::string_view(argument) == "question" ? before.question : before.intended))
-                session_.run(Line("element.note").with("element", element_text(session_.remake(), id)).with(argument, text));
+                session_.documents().run(Line("element.note").with("element", element_text(session_.remake(), id)).with(argument, text));
         });
         column_->addWidget(edit);
     };

@@ -86,7 +86,7 @@ HandOffDesk::HandOffDesk(Session& session, QWidget* parent) : QWidget(parent), s
 void HandOffDesk::follow() {
     const Remake& r = session_.remake();
     const QString stem =
-        session_.file().isEmpty() ? QFileInfo(QString::fromStdString(r.reference.path)).completeBaseName() : QFileInfo(session_.file()).completeBaseName();
+        session_.documents().file().isEmpty() ? QFileInfo(QString::fromStdString(r.reference.path)).completeBaseName() : QFileInfo(session_.documents().file()).completeBaseName();
     const QString base = QSettings().value("hand_off_folder", QDir::homePath()).toString();
     folder_->setText(QDir(base).filePath(stem.isEmpty() ? QString("hand-off") : stem + " hand-off"));
     bool any = false;
@@ -110,14 +110,14 @@ void HandOffDesk::deliver(const QString& folder) {
     cancel_->setEnabled(true);
     message_->setText("Writing…");
     HandOff job;
-    job.remake = session_.document();
-    job.analysis = session_.analysis();
-    job.original = session_.original_summary();
-    job.assets = assets_beside(session_.original());
+    job.remake = session_.documents().document();
+    job.analysis = session_.recording().analysis;
+    job.original = session_.recording().summary;
+    job.assets = assets_beside(session_.recording().sound);
     job.without_original = without_original_->isChecked();
     job.folder = folder.toStdString();
     job.inputs.emplace_back(session_.remake().reference.path);
-    if (!session_.file().isEmpty()) job.inputs.emplace_back(session_.file().toStdString());
+    if (!session_.documents().file().isEmpty()) job.inputs.emplace_back(session_.documents().file().toStdString());
     for (std::size_t i = 0; i < kDeliveries.size(); ++i)
         if (choices_[i]->isChecked()) job.wanted.push_back(kDeliveries[i].delivery);
     jobs_.run(

@@ -65,7 +65,7 @@ void Ledger::paint_still(QPainter& p) const {
     for (int row = 0; row < static_cast<int>(ids.size()); ++row) {
         const ElementId id = ids[static_cast<std::size_t>(row)];
         const QRect area = row_rect(row);
-        const bool selected = session_.element() == id;
+        const bool selected = session_.selection().element() == id;
         if (selected) {
             p.fillRect(area.adjusted(0, 0, -1, 0), theme().raised);
             p.fillRect(QRect(0, area.top(), 3, area.height()), theme().selection);
@@ -129,18 +129,18 @@ void Ledger::mousePressEvent(QMouseEvent* e) {
         const bool solo = solo_rect(row).contains(e->pos());
         const Part& part = *r.part(id.part());
         const bool on = solo ? part.solo : part.mute;
-        session_.run(Line(solo ? "part.solo" : "part.mute").with("part", part_text(r, part.id)).with("on", on ? "off" : "on"));
+        session_.documents().run(Line(solo ? "part.solo" : "part.mute").with("part", part_text(r, part.id)).with("on", on ? "off" : "on"));
         return;
     }
-    session_.select_element(id);
+    session_.selection().select_element(id);
     if (state_rect(row).contains(e->pos())) toggle_confirmed(row);
 }
 
 void Ledger::keyPressEvent(QKeyEvent* e) {
     const auto ids = session_.remake().element_ids();
-    const auto at = static_cast<int>(std::find(ids.begin(), ids.end(), session_.element()) - ids.begin());
-    if (e->key() == Qt::Key_Down && at + 1 < static_cast<int>(ids.size())) session_.select_element(ids[static_cast<std::size_t>(at + 1)]);
-    else if (e->key() == Qt::Key_Up && at > 0) session_.select_element(ids[static_cast<std::size_t>(at - 1)]);
+    const auto at = static_cast<int>(std::find(ids.begin(), ids.end(), session_.selection().element()) - ids.begin());
+    if (e->key() == Qt::Key_Down && at + 1 < static_cast<int>(ids.size())) session_.selection().select_element(ids[static_cast<std::size_t>(at + 1)]);
+    else if (e->key() == Qt::Key_Up && at > 0) session_.selection().select_element(ids[static_cast<std::size_t>(at - 1)]);
     else if (e->key() == Qt::Key_Return) toggle_confirmed(at);
     else QWidget::keyPressEvent(e);
 }

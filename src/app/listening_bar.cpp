@@ -93,7 +93,7 @@ ListeningBar::ListeningBar(Session& session, QWidget* parent) : QWidget(parent),
     loop_ = new QPushButton("Loop");
     loop_->setCheckable(true);
     loop_->setToolTip("Repeat the marked stretch (L); drag in the song strip to mark one");
-    connect(loop_, &QPushButton::clicked, this, [this](bool on) { session_.set_loop(session_.loop_start(), session_.loop_end(), on); });
+    connect(loop_, &QPushButton::clicked, this, [this](bool on) { session_.transport().set_loop(session_.transport().loop_start(), session_.transport().loop_end(), on); });
     place_ = new QLabel("1·1·000");
     place_->setFont(figure_font(11));
     place_->setMinimumWidth(92);
@@ -105,7 +105,7 @@ ListeningBar::ListeningBar(Session& session, QWidget* parent) : QWidget(parent),
     speed_ = new NumberField(100, 25, 100, 5, " %", 0);
     speed_->setFixedWidth(64);
     speed_->setToolTip("Speed, pitch kept: type it or drag it up and down");
-    connect(speed_, &QDoubleSpinBox::valueChanged, this, [this](double v) { session_.player().set_speed(v / 100.0); });
+    connect(speed_, &QDoubleSpinBox::valueChanged, this, [this](double v) { session_.transport().player().set_speed(v / 100.0); });
     row->addWidget(play_);
     row->addWidget(loop_);
     row->addSpacing(6);
@@ -128,16 +128,16 @@ ListeningBar::ListeningBar(Session& session, QWidget* parent) : QWidget(parent),
         row->addWidget(button);
     }
     sources_->button(0)->setChecked(true);
-    connect(sources_, &QButtonGroup::idClicked, this, [this](int id) { session_.set_source(static_cast<Source>(id)); });
+    connect(sources_, &QButtonGroup::idClicked, this, [this](int id) { session_.transport().set_source(static_cast<Source>(id)); });
     match_ = new QCheckBox("Match loudness");
     match_->setChecked(true);
     match_->setToolTip("Play both at one loudness (ITU-R BS.1770)");
-    connect(match_, &QCheckBox::toggled, &session_, &Session::set_loudness_match);
+    connect(match_, &QCheckBox::toggled, &session_.transport(), &Transport::set_loudness_match);
     row->addWidget(match_);
     row->addStretch(1);
     meters_ = new Meters(this);
     row->addWidget(meters_, 4);
-    row->addWidget(new DeviceName(QString::fromStdString(session_.output().name()), this));
+    row->addWidget(new DeviceName(QString::fromStdString(session_.transport().output().name()), this));
     connect(&session_, &Session::transport_changed, this, &ListeningBar::follow);
     auto* timer = new QTimer(this);
     timer->setInterval(40);
@@ -147,22 +147,22 @@ ListeningBar::ListeningBar(Session& session, QWidget* parent) : QWidget(parent),
 }
 
 void ListeningBar::follow() {
-    play_->setChecked(session_.player().playing());
-    play_->setText(session_.player().playing() ? "Stop" : "Play");
-    loop_->setChecked(session_.player().looping());
-    loop_->setEnabled(session_.loop_end() > session_.loop_start());
-    if (auto* button = sources_->button(static_cast<int>(session_.player().source()))) button->setChecked(true);
+    play_->setChecked(session_.transport().player().playing());
+    play_->setText(session_.transport().player().playing() ? "Stop" : "Play");
+    loop_->setChecked(session_.transport().player().looping());
+    loop_->setEnabled(session_.transport().loop_end() > session_.transport().loop_start());
+    if (auto* button = sources_->button(static_cast<int>(session_.transport().player().source()))) button->setChecked(true);
     tick();
 }
 
 void ListeningBar::tick() {
-    const double s = session_.position_s();
+    const double s = session_.transport().position_s();
     const Remake& r = session_.remake();
     place_->setText(QString::fromStdString(r.song->meter.position(r.song->tempo.nearest_tick(s)).text()));
     time_->setText(time_text(s));
-    meters_->feed(session_.player().take_original_peak(), session_.player().take_rebuild_peak());
+    meters_->feed(session_.transport().player().take_original_peak(), session_.transport().player().take_rebuild_peak());
     // At the end of the song the transport stops by itself.
-    if (session_.player().playing() && !session_.player().looping() && session_.has_reference() &&
+    if (session_.transport().player().playing() && !session_.transport().player().looping() && session_.has_reference() &&
         s > std::max(r.reference.duration_s, r.song->tempo.seconds(r.end_tick())))
         session_.toggle_play();
 }

@@ -172,7 +172,7 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     auto* frames = new QTimer(this);
     frames->setInterval(33);
     connect(frames, &QTimer::timeout, this, [this] {
-        if (session_.player().playing()) emit session_.transport_changed();
+        if (session_.transport().player().playing()) emit session_.transport_changed();
     });
     frames->start();
     show_desk(Desk::Survey);
@@ -212,8 +212,8 @@ void MainWindow::make_menus() {
     act(file, "&Quit", QKeySequence::Quit, [this] { close(); });
 
     auto* edit = menuBar()->addMenu("&Edit");
-    undo_ = act(edit, "&Undo", QKeySequence::Undo, [this] { session_.undo(); });
-    redo_ = act(edit, "&Redo", QKeySequence("Ctrl+Shift+Z"), [this] { session_.redo(); });
+    undo_ = act(edit, "&Undo", QKeySequence::Undo, [this] { session_.documents().undo(); });
+    redo_ = act(edit, "&Redo", QKeySequence("Ctrl+Shift+Z"), [this] { session_.documents().redo(); });
     edit->addSeparator();
     const auto note = [&](const QString& text, const QKeySequence& keys, auto&& action) {
         // Note commands belong to the close-ups: elsewhere their keys keep their usual meaning.
@@ -233,28 +233,28 @@ void MainWindow::make_menus() {
     note("Nudge later", QKeySequence(Qt::Key_Right), [this] { transcribe_->nudge(1); });
     note("Quantise to the grid", QKeySequence(Qt::Key_Q), [this] { transcribe_->quantise(); });
     note("Straighten pitch", QKeySequence("Shift+Q"), [this] { transcribe_->straighten(); });
-    note("Everywhere or here only", QKeySequence(Qt::Key_R), [this] { session_.set_reach(session_.reach() == Reach::Here ? Reach::Everywhere : Reach::Here); });
+    note("Everywhere or here only", QKeySequence(Qt::Key_R), [this] { session_.selection().set_reach(session_.selection().reach() == Reach::Here ? Reach::Everywhere : Reach::Here); });
     edit->addSeparator();
     act(edit, "Copy what was done", QKeySequence("Ctrl+Shift+C"), [this] {
-        QApplication::clipboard()->setText(session_.what_was_done());
+        QApplication::clipboard()->setText(session_.documents().what_was_done());
     })->setToolTip("As lines of a script, for fakturwerk-cli do");
 
     auto* song = menuBar()->addMenu("&Song");
-    act(song, "&Halve tempo", QKeySequence("Ctrl+H"), [this] { session_.run(Line("tempo.reread").with("factor", "0.5")); });
-    act(song, "&Double tempo", QKeySequence("Ctrl+D"), [this] { session_.run(Line("tempo.reread").with("factor", "2")); });
+    act(song, "&Halve tempo", QKeySequence("Ctrl+H"), [this] { session_.documents().run(Line("tempo.reread").with("factor", "0.5")); });
+    act(song, "&Double tempo", QKeySequence("Ctrl+D"), [this] { session_.documents().run(Line("tempo.reread").with("factor", "2")); });
     act(song, "Down&beat at the cursor", QKeySequence(Qt::Key_B), [this] { session_.downbeat_here(); });
     song->addSeparator();
     act(song, "C&ut the loop from the original…", QKeySequence("Ctrl+Shift+X"), [this] { cut_from_original(); });
     song->addSeparator();
-    act(song, "&Confirm element", QKeySequence("Ctrl+K"), [this] { session_.toggle_confirmed(session_.element()); });
-    act(song, "Clear all solos and &mutes", QKeySequence("Ctrl+M"), [this] { session_.run(Line("parts.clear-mutes")); });
+    act(song, "&Confirm element", QKeySequence("Ctrl+K"), [this] { session_.toggle_confirmed(session_.selection().element()); });
+    act(song, "Clear all solos and &mutes", QKeySequence("Ctrl+M"), [this] { session_.documents().run(Line("parts.clear-mutes")); });
 
     auto* listen = menuBar()->addMenu("&Listen");
     act(listen, "&Play or stop", QKeySequence(Qt::Key_Space), [this] { session_.toggle_play(); });
-    act(listen, "&Flip original and rebuild", QKeySequence(Qt::Key_F), [this] { session_.flip_source(); });
-    act(listen, "&Take turns", QKeySequence(Qt::Key_T), [this] { session_.set_source(Source::TakeTurns); });
-    act(listen, "&Loop", QKeySequence(Qt::Key_L), [this] { session_.set_loop(session_.loop_start(), session_.loop_end(), !session_.player().looping()); });
-    act(listen, "To the &start", QKeySequence(Qt::Key_Home), [this] { session_.seek(session_.player().looping() ? session_.loop_start() : 0.0); });
+    act(listen, "&Flip original and rebuild", QKeySequence(Qt::Key_F), [this] { session_.transport().flip_source(); });
+    act(listen, "&Take turns", QKeySequence(Qt::Key_T), [this] { session_.transport().set_source(Source::TakeTurns); });
+    act(listen, "&Loop", QKeySequence(Qt::Key_L), [this] { session_.transport().set_loop(session_.transport().loop_start(), session_.transport().loop_end(), !session_.transport().player().looping()); });
+    act(listen, "To the &start", QKeySequence(Qt::Key_Home), [this] { session_.transport().seek(session_.transport().player().looping() ? session_.transport().loop_start() : 0.0); });
 
     auto* view = menuBar()->addMenu("&View");
     for (const DeskName& d : kDesks) act(view, QString("&") + d.name, desk_keys(d.desk), [this, desk = d.desk] { show_desk(desk); });
@@ -283,8 +283,8 @@ void MainWindow::show_desk(Desk desk) {
     stack_->setCurrentIndex(static_cast<int>(desk));
     desks_->button(static_cast<int>(desk))->setChecked(true);
     // Arriving at the close-up with nothing to show would be a dead end: the first part is taken instead.
-    if (desk == Desk::Transcribe && !session_.selected_part() && session_.element() != ElementId::chords() && !session_.remake().parts.empty())
-        session_.select_element(session_.remake().parts.front()->id);
+    if (desk == Desk::Transcribe && !session_.selection().part() && session_.selection().element() != ElementId::chords() && !session_.remake().parts.empty())
+        session_.selection().select_element(session_.remake().parts.front()->id);
     if (desk == Desk::Transcribe && transcribe_->current()) transcribe_->current()->setFocus();
 }
 
@@ -293,11 +293,11 @@ Desk MainWindow::desk() const { return static_cast<Desk>(stack_->currentIndex())
 void MainWindow::follow() {
     const Remake& r = session_.remake();
     const QString name = !session_.has_reference()   ? QString("No recording open")
-                         : session_.file().isEmpty() ? QFileInfo(QString::fromStdString(r.reference.path)).completeBaseName()
-                                                     : QFileInfo(session_.file()).completeBaseName();
-    title_->setText(QFontMetrics(title_->font()).elidedText(name + (session_.unsaved() ? " •" : ""), Qt::ElideMiddle, 220));
-    title_->setToolTip(session_.file().isEmpty() ? QString("Not saved yet") : session_.file());
-    setWindowTitle(session_.has_reference() ? name + (session_.unsaved() ? " • – Fakturwerk" : " – Fakturwerk") : QString("Fakturwerk"));
+                         : session_.documents().file().isEmpty() ? QFileInfo(QString::fromStdString(r.reference.path)).completeBaseName()
+                                                     : QFileInfo(session_.documents().file()).completeBaseName();
+    title_->setText(QFontMetrics(title_->font()).elidedText(name + (session_.documents().unsaved() ? " •" : ""), Qt::ElideMiddle, 220));
+    title_->setToolTip(session_.documents().file().isEmpty() ? QString("Not saved yet") : session_.documents().file());
+    setWindowTitle(session_.has_reference() ? name + (session_.documents().unsaved() ? " • – Fakturwerk" : " – Fakturwerk") : QString("Fakturwerk"));
     int confirmed = 0;
     const auto ids = r.element_ids();
     for (const auto& id : ids) confirmed += r.element(id).state == State::Confirmed;
@@ -306,10 +306,10 @@ void MainWindow::follow() {
         session_.has_reference()
             ? QString("%1%2 of %3 confirmed").arg(silenced ? "some parts muted or soloed (Ctrl+M clears)   ·   " : "").arg(confirmed).arg(ids.size())
             : QString());
-    undo_->setEnabled(session_.history().can_undo());
-    undo_->setText(session_.history().can_undo() ? "&Undo " + QString::fromStdString(session_.history().undo_label()).toLower() : QString("&Undo"));
-    redo_->setEnabled(session_.history().can_redo());
-    redo_->setText(session_.history().can_redo() ? "&Redo " + QString::fromStdString(session_.history().redo_label()).toLower() : QString("&Redo"));
+    undo_->setEnabled(session_.documents().history().can_undo());
+    undo_->setText(session_.documents().history().can_undo() ? "&Undo " + QString::fromStdString(session_.documents().history().undo_label()).toLower() : QString("&Undo"));
+    redo_->setEnabled(session_.documents().history().can_redo());
+    redo_->setText(session_.documents().history().can_redo() ? "&Redo " + QString::fromStdString(session_.documents().history().redo_label()).toLower() : QString("&Redo"));
     for (QAction* a : {save_, save_as_, add_midi_}) a->setEnabled(session_.has_reference() && !session_.provisional());
 }
 
@@ -349,12 +349,12 @@ void MainWindow::add_midi(const QString& path) {
 }
 
 void MainWindow::cut_from_original() {
-    if (!session_.has_reference() || session_.loop_end() <= session_.loop_start()) {
+    if (!session_.has_reference() || session_.transport().loop_end() <= session_.transport().loop_start()) {
         tell("Loop what is to be cut first: drag across it on the song strip or the page.");
         return;
     }
     const Remake& r = session_.remake();
-    const Ticks from = r.song->tempo.nearest_tick(session_.loop_start()), to = r.song->tempo.nearest_tick(session_.loop_end());
+    const Ticks from = r.song->tempo.nearest_tick(session_.transport().loop_start()), to = r.song->tempo.nearest_tick(session_.transport().loop_end());
     QDialog dialog(this);
     dialog.setObjectName("cut");
     dialog.setWindowTitle("Cut from the original");
@@ -367,7 +367,7 @@ void MainWindow::cut_from_original() {
         return edit;
     };
     auto* name = line("cut_name", "Name", QString("Cut from %1").arg(QString::fromStdString(place_text(r.song->meter, from))), "What the clip is called");
-    auto* place = line("cut_to", "Put it at", QString::fromStdString(place_text(r.song->meter, r.song->tempo.nearest_tick(session_.position_s()))),
+    auto* place = line("cut_to", "Put it at", QString::fromStdString(place_text(r.song->meter, r.song->tempo.nearest_tick(session_.transport().position_s()))),
                        "A bar (5), a beat (5.3) or a section (verse 2)");
     auto* ends = new QCheckBox("It ends there instead of beginning there");
     ends->setObjectName("cut_ends");
@@ -385,23 +385,23 @@ void MainWindow::cut_from_original() {
         .with("name", name->text().toStdString());
     if (ends->isChecked()) cut.with("ends", "on");
     if (!recipe->text().trimmed().isEmpty()) cut.with("recipe", recipe->text().toStdString());
-    if (session_.run(cut)) show_desk(Desk::Rebuild);
+    if (session_.documents().run(cut)) show_desk(Desk::Rebuild);
 }
 
-bool MainWindow::save() { return session_.file().isEmpty() ? save_as() : session_.save(session_.file()); }
+bool MainWindow::save() { return session_.documents().file().isEmpty() ? save_as() : session_.documents().save(session_.documents().file()); }
 
 bool MainWindow::save_as() {
     const QString name = QFileInfo(QString::fromStdString(session_.remake().reference.path)).completeBaseName() + ".fakturwerk";
     QString f = QFileDialog::getSaveFileName(this, "Save the remake", QSettings().value("folder").toString() + "/" + name, kRemakeFilter);
     if (f.isEmpty()) return false;
     if (!f.endsWith(".fakturwerk")) f += ".fakturwerk";
-    if (!session_.save(f)) return false;
+    if (!session_.documents().save(f)) return false;
     remember(f);
     return true;
 }
 
 bool MainWindow::may_discard() {
-    if (!session_.unsaved()) return true;
+    if (!session_.documents().unsaved()) return true;
     QMessageBox box(QMessageBox::Question, "Unsaved changes", "The remake has changes that are not saved.",
                     QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
     box.setObjectName("unsaved");

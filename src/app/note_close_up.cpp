@@ -23,7 +23,7 @@ NoteCloseUp::NoteCloseUp(Session& session, QWidget* parent) : CloseUp(session, p
         "nudge; Q quantises; Shift+Q takes a note's bend off; Ctrl+A selects all.");
     connect(&session_, &Session::selection_changed, this, [this] {
         // Only another element brings another range: while one is edited its rows must not move under the hand.
-        if (fitted_for_ != session_.element()) fit_pitch();
+        if (fitted_for_ != session_.selection().element()) fit_pitch();
     });
     connect(&session_, &Session::analysis_changed, this, [this] {
         image_key_.clear();
@@ -32,9 +32,9 @@ NoteCloseUp::NoteCloseUp(Session& session, QWidget* parent) : CloseUp(session, p
 }
 
 void NoteCloseUp::fit_pitch() {
-    const Part* part = session_.selected_part();
+    const Part* part = session_.selection().part();
     if (!part || part->role == PartRole::Drums) return;
-    fitted_for_ = session_.element();
+    fitted_for_ = session_.selection().element();
     int low = 128, high = -1;
     for (const auto& p : part->patterns)
         for (const Note& n : p->notes) low = std::min(low, n.pitch), high = std::max(high, n.pitch);
@@ -59,8 +59,8 @@ int NoteCloseUp::pitch_at(double y) const {
 }
 
 const QImage& NoteCloseUp::evidence_image(const QRect& area) {
-    const auto analysis = session_.analysis();
-    const Part* part = session_.selected_part();
+    const auto analysis = session_.recording().analysis;
+    const Part* part = session_.selection().part();
     const QString key = QString("%1 %2 %3 %4 %5 %6 %7 %8")
                             .arg(start_s_)
                             .arg(pixels_per_s_)
@@ -103,7 +103,7 @@ const QImage& NoteCloseUp::evidence_image(const QRect& area) {
 }
 
 void NoteCloseUp::paint_content(QPainter& p, const QRect& area) {
-    const Part* part = session_.selected_part();
+    const Part* part = session_.selection().part();
     if (!part) return;
     const Remake& r = session_.remake();
     const double row = static_cast<double>(area.height()) / (high_pitch_ - low_pitch_ + 1);
@@ -157,7 +157,7 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect& area) {
             p.drawPolyline(way);
             p.setRenderHint(QPainter::Antialiasing, false);
         }
-        if (session_.is_selected(n)) {
+        if (session_.selection().contains(n)) {
             p.setCompositionMode(QPainter::CompositionMode_SourceOver);
             p.setBrush(Qt::NoBrush);
             p.setPen(QPen(theme().selection, 2));
@@ -169,7 +169,7 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect& area) {
     // What the check doubts carries a mark above it.
     if (report)
         for (const Finding& f : report->findings) {
-            if (f.element != session_.element() || f.end_s < time_at(area.left()) || f.start_s > time_at(area.right())) continue;
+            if (f.element != session_.selection().element() || f.end_s < time_at(area.left()) || f.start_s > time_at(area.right())) continue;
             const int pitch = f.kind == FindingKind::MissingNote ? f.expected_pitch : f.pitch;
             if (pitch < low_pitch_ || pitch > high_pitch_) continue;
             p.setPen(QPen(theme().text, 1.2));
@@ -206,7 +206,7 @@ void NoteCloseUp::paint_pointer(QPainter& p, const QRect& area) {
 }
 
 std::optional<PlacedNote> NoteCloseUp::note_at(const QPointF& at) const {
-    const Part* part = session_.selected_part();
+    const Part* part = session_.selection().part();
     if (!part) return std::nullopt;
     std::optional<PlacedNote> found;
     const int pitch = pitch_at(at.y());
@@ -217,7 +217,7 @@ std::optional<PlacedNote> NoteCloseUp::note_at(const QPointF& at) const {
 }
 
 void NoteCloseUp::audition(int pitch, int velocity) {
-    if (const Part* part = session_.selected_part()) session_.player().audition(part->id, std::clamp(pitch, 0, 127), velocity);
+    if (const Part* part = session_.selection().part()) session_.transport().player().audition(part->id, std::clamp(pitch, 0, 127), velocity);
 }
 
 void NoteCloseUp::mousePressEvent(QMouseEvent* e) {
@@ -232,7 +232,7 @@ void NoteCloseUp::mousePressEvent(QMouseEvent* e) {
     rubber_ = QRectF();
     if (const auto n = note_at(press_)) {
         const NoteRef ref = n->ref();
-        auto& chosen = session_.selected_notes;
+        std::vector<NoteRef> chosen = session_.selection().notes();
         const auto at = std::find(chosen.begin(), chosen.end(), ref);
         if (e->modifiers() & Qt::ControlModifier) {
             if (at == chosen.end()) chosen.push_back(ref);
@@ -240,19 +240,19 @@ void NoteCloseUp::mousePressEvent(QMouseEvent* e) {
         } else if (at == chosen.end()) {
             chosen = {ref};
         }
+        session_.selection().select_notes(std::move(chosen));
         drag_ = press_.x() > x_of(n->note.start + n->note.length) - kEdge ? Drag::Lengthen : Drag::Move;
-        drag_from_ = session_.document();
+        drag_from_ = session_.documents().document();
         last_semitones_ = 0;
         audition(n->note.pitch, n->note.velocity);
     } else if (!(e->modifiers() & Qt::ControlModifier)) {
-        session_.selected_notes.clear();
+        session_.selection().select_notes({});
     }
-    session_.notes_selected();
 }
 
 void NoteCloseUp::mouseMoveEvent(QMouseEvent* e) {
     hover_ = e->position();
-    const Part* part = session_.selected_part();
+    const Part* part = session_.selection().part();
     if (!(e->buttons() & Qt::LeftButton) || !part || drag_ == Drag::None) {
         const auto n = note_at(hover_);
         setCursor(n ? (hover_.x() > x_of(n->note.start + n->note.length) - kEdge ? Qt::SizeHorCursor : Qt::SizeAllCursor) : Qt::ArrowCursor);
@@ -261,14 +261,14 @@ void NoteCloseUp::mouseMoveEvent(QMouseEvent* e) {
     }
     if (drag_ == Drag::Select) {
         rubber_ = QRectF(press_, hover_);
-        session_.selected_notes.clear();
+        std::vector<NoteRef> within;
         const QRectF box = rubber_.normalized();
         for (const PlacedNote& n : placed_notes(*part)) {
             const double y = y_of(n.note.pitch), row = y_of(n.note.pitch) - y_of(n.note.pitch + 1);
             if (box.intersects(QRectF(x_of(n.note.start), y, std::max(2.0, x_of(n.note.start + n.note.length) - x_of(n.note.start)), row)))
-                session_.selected_notes.push_back(n.ref());
+                within.push_back(n.ref());
         }
-        session_.notes_selected();
+        session_.selection().select_notes(std::move(within));
         return;
     }
     if ((hover_ - press_).manhattanLength() < 3) return;
@@ -276,7 +276,7 @@ void NoteCloseUp::mouseMoveEvent(QMouseEvent* e) {
     const Ticks moved = tick_at(hover_.x()) - tick_at(press_.x());
     const Ticks step = e->modifiers() & Qt::AltModifier ? moved : snap(moved);
     if (drag_ == Drag::Lengthen) {
-        session_.run(session_.on_notes("note.change", *drag_from_, part->id).with("lengthen", length_text(step)), "drag", drag_from_);
+        session_.documents().run(session_.selection().on_notes("note.change", *drag_from_, part->id).with("lengthen", length_text(step)), "drag", drag_from_);
         return;
     }
     const int semitones = pitch_at(hover_.y()) - pitch_at(press_.y());
@@ -285,12 +285,12 @@ void NoteCloseUp::mouseMoveEvent(QMouseEvent* e) {
         if (const auto n = note_at(press_)) audition(n->note.pitch + semitones);
         else audition(pitch_at(hover_.y()));
     }
-    session_.run(session_.on_notes("note.change", *drag_from_, part->id).with("move", length_text(step)).with("semitones", std::to_string(semitones)), "drag",
+    session_.documents().run(session_.selection().on_notes("note.change", *drag_from_, part->id).with("move", length_text(step)).with("semitones", std::to_string(semitones)), "drag",
                  drag_from_);
 }
 
 void NoteCloseUp::mouseReleaseEvent(QMouseEvent*) {
-    session_.end_gesture();
+    session_.documents().end_gesture();
     drag_ = Drag::None;
     drag_from_.reset();
     rubber_ = QRectF();
@@ -298,16 +298,16 @@ void NoteCloseUp::mouseReleaseEvent(QMouseEvent*) {
 }
 
 void NoteCloseUp::mouseDoubleClickEvent(QMouseEvent* e) {
-    const Part* part = session_.selected_part();
+    const Part* part = session_.selection().part();
     if (!part || e->position().x() < kLeft || e->pos().y() < kRuler || note_at(e->position())) return;
     Note n;
     n.start = std::max<Ticks>(0, snap(tick_at(e->position().x()), true));
     n.length = grid_ > 0 ? grid_ : kTicksPerQuarter / 4;
     n.pitch = pitch_at(e->position().y());
     n.velocity = 96;
-    session_.draw_note(part->id, n);
+    session_.selection().draw_note(part->id, n);
     audition(n.pitch);
-    session_.selected_notes.clear();
+    session_.selection().select_notes({});
     drag_ = Drag::None;
 }
 
@@ -325,46 +325,45 @@ void NoteCloseUp::leaveEvent(QEvent*) {
 }
 
 void NoteCloseUp::delete_selected() {
-    const Part* part = session_.selected_part();
-    if (!part || session_.selected_notes.empty()) return;
-    session_.run(session_.on_notes("note.remove", session_.remake(), part->id));
-    session_.selected_notes.clear();
-    session_.notes_selected();
+    const Part* part = session_.selection().part();
+    if (!part || session_.selection().notes().empty()) return;
+    session_.documents().run(session_.selection().on_notes("note.remove", session_.remake(), part->id));
+    session_.selection().select_notes({});
 }
 
 void NoteCloseUp::transpose_selected(int semitones) {
-    const Part* part = session_.selected_part();
-    if (!part || session_.selected_notes.empty()) return;
+    const Part* part = session_.selection().part();
+    if (!part || session_.selection().notes().empty()) return;
     for (const PlacedNote& n : placed_notes(*part))
-        if (n.ref() == session_.selected_notes.front()) audition(n.note.pitch + semitones, n.note.velocity);
-    session_.run(session_.on_notes("note.change", session_.remake(), part->id).with("semitones", std::to_string(semitones)));
+        if (n.ref() == session_.selection().notes().front()) audition(n.note.pitch + semitones, n.note.velocity);
+    session_.documents().run(session_.selection().on_notes("note.change", session_.remake(), part->id).with("semitones", std::to_string(semitones)));
 }
 
 void NoteCloseUp::nudge_selected(Ticks ticks) {
-    const Part* part = session_.selected_part();
-    if (part && !session_.selected_notes.empty()) session_.nudge(part->id, ticks);
+    const Part* part = session_.selection().part();
+    if (part && !session_.selection().notes().empty()) session_.selection().nudge(part->id, ticks);
 }
 
 void NoteCloseUp::quantise_selected() {
-    const Part* part = session_.selected_part();
-    if (part && grid_ > 0 && !session_.selected_notes.empty())
-        session_.run(session_.on_notes("note.quantise", session_.remake(), part->id).with("grid", length_text(grid_)));
+    const Part* part = session_.selection().part();
+    if (part && grid_ > 0 && !session_.selection().notes().empty())
+        session_.documents().run(session_.selection().on_notes("note.quantise", session_.remake(), part->id).with("grid", length_text(grid_)));
 }
 
 void NoteCloseUp::straighten_selected() {
-    const Part* part = session_.selected_part();
+    const Part* part = session_.selection().part();
     if (!part) return;
     const auto notes = placed_notes(*part);
-    const bool any = std::any_of(notes.begin(), notes.end(), [&](const PlacedNote& n) { return !n.note.bend.empty() && session_.is_selected(n); });
-    if (any) session_.run(session_.on_notes("note.straighten", session_.remake(), part->id));
+    const bool any = std::any_of(notes.begin(), notes.end(), [&](const PlacedNote& n) { return !n.note.bend.empty() && session_.selection().contains(n); });
+    if (any) session_.documents().run(session_.selection().on_notes("note.straighten", session_.remake(), part->id));
 }
 
 void NoteCloseUp::select_all() {
-    const Part* part = session_.selected_part();
+    const Part* part = session_.selection().part();
     if (!part) return;
-    session_.selected_notes.clear();
-    for (const PlacedNote& n : placed_notes(*part)) session_.selected_notes.push_back(n.ref());
-    session_.notes_selected();
+    std::vector<NoteRef> all;
+    for (const PlacedNote& n : placed_notes(*part)) all.push_back(n.ref());
+    session_.selection().select_notes(std::move(all));
 }
 
 }  // namespace fw::app

@@ -75,11 +75,11 @@ FieldBox::FieldBox(Session& session, FieldRef field, const Parameter& row, QWidg
     follow();
     connect(this, &QDoubleSpinBox::valueChanged, this, [this](double v) {
         const std::string key = "field " + about("").text() + field_.field;
-        session_.run(about("field.set").with("field", field_.field).with("value", value_text(row_, v)), QString::fromStdString(key));
+        session_.documents().run(about("field.set").with("field", field_.field).with("value", value_text(row_, v)), QString::fromStdString(key));
         follow();  // where it was refused
     });
-    connect(this, &NumberField::let_go, &session_, &Session::end_gesture);
-    connect(this, &QDoubleSpinBox::editingFinished, &session_, &Session::end_gesture);
+    connect(this, &NumberField::let_go, &session_.documents(), &DocumentStore::end_gesture);
+    connect(this, &QDoubleSpinBox::editingFinished, &session_.documents(), &DocumentStore::end_gesture);
     connect(&session_, &Session::document_changed, this, &FieldBox::follow);
 }
 
@@ -108,7 +108,7 @@ void FieldBox::set_section(SectionId section) {
     follow();
 }
 
-void FieldBox::reset() { session_.run(about("field.reset").with("field", field_.field)); }
+void FieldBox::reset() { session_.documents().run(about("field.reset").with("field", field_.field)); }
 
 double FieldBox::stepped(double from, int steps) const {
     if (row_.scale == Scale::Logarithmic) return clamped(row_, from * std::pow(1.0 + row_.step, steps));

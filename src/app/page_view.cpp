@@ -111,7 +111,7 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
     // Time inside a bar may run unevenly, so the waveform is painted bar by bar where its bar lines are.
     for_each_bar(r, row.start, row.end, [&](int bar, Ticks a, Ticks b) {
         a = std::max(a, row.start), b = std::min(b, row.end);
-        paint_waveform(p, QRectF(x_of(a), wave.top(), x_of(b) - x_of(a) + 1, kWave), session_.original_peaks(), r.song->tempo.seconds(a),
+        paint_waveform(p, QRectF(x_of(a), wave.top(), x_of(b) - x_of(a) + 1, kWave), session_.recording().peaks, r.song->tempo.seconds(a),
                        r.song->tempo.seconds(b), theme().original);
         const Ticks beat = r.song->meter.at_bar(bar).beat_ticks();
         for (Ticks t = a; t < b; t += beat) {
@@ -173,19 +173,19 @@ void PageView::paintEvent(QPaintEvent* event) {
     };
     // The loop lies under the music, the playhead on top.
     for (const Row& row : rows_) {
-        if (!in_sight(row) || session_.loop_end() <= session_.loop_start()) continue;
-        const Ticks a = std::max(row.start, r.song->tempo.nearest_tick(session_.loop_start())),
-                    b = std::min(row.end, r.song->tempo.nearest_tick(session_.loop_end()));
+        if (!in_sight(row) || session_.transport().loop_end() <= session_.transport().loop_start()) continue;
+        const Ticks a = std::max(row.start, r.song->tempo.nearest_tick(session_.transport().loop_start())),
+                    b = std::min(row.end, r.song->tempo.nearest_tick(session_.transport().loop_end()));
         const double from = x_of(row, static_cast<double>(a));
         if (b > a)
             p.fillRect(QRectF(from, row.top - scroll + 2, x_of(row, static_cast<double>(b)) - from, kRowHeight - 10),
-                       with_alpha(theme().selection, session_.player().looping() ? 24 : 12));
+                       with_alpha(theme().selection, session_.transport().player().looping() ? 24 : 12));
     }
     still_.paint(p, *viewport(), [&](QPainter& still) {
         for (const Row& row : rows_)
             if (in_sight(row)) paint_row(still, row);
     });
-    const double now = session_.position_s();
+    const double now = session_.transport().position_s();
     for (const Row& row : rows_) {
         if (!in_sight(row) || now < r.song->tempo.seconds(row.start) || now >= r.song->tempo.seconds(row.end)) continue;
         const double x = x_of(row, r.song->tempo.ticks(now));
@@ -197,8 +197,8 @@ void PageView::paintEvent(QPaintEvent* event) {
 void PageView::resizeEvent(QResizeEvent*) { lay_out(); }
 
 void PageView::follow_playhead() {
-    if (session_.player().playing()) {
-        const QPoint at = point_of(session_.remake().song->tempo.nearest_tick(session_.position_s()));
+    if (session_.transport().player().playing()) {
+        const QPoint at = point_of(session_.remake().song->tempo.nearest_tick(session_.transport().position_s()));
         if (at.x() >= 0 && (at.y() > viewport()->height() - kRowHeight / 2 || at.y() < kRowHeight / 2))
             verticalScrollBar()->setValue(verticalScrollBar()->value() + at.y() - kRowHeight);
     }
@@ -216,24 +216,24 @@ void PageView::mouseMoveEvent(QMouseEvent* e) {
     if (!pressed_) return;
     if ((e->pos() - press_).manhattanLength() > 6) dragged_ = true;
     const Ticks a = tick_at(press_), b = tick_at(e->pos());
-    if (dragged_ && a >= 0 && b >= 0) session_.set_loop(session_.remake().song->tempo.seconds(a), session_.remake().song->tempo.seconds(b));
+    if (dragged_ && a >= 0 && b >= 0) session_.transport().set_loop(session_.remake().song->tempo.seconds(a), session_.remake().song->tempo.seconds(b));
 }
 
 void PageView::mouseReleaseEvent(QMouseEvent* e) {
     if (!pressed_) return;
     pressed_ = false;
-    if (dragged_) session_.seek(session_.loop_start());
-    else if (const Ticks t = tick_at(e->pos()); t >= 0) session_.seek(session_.remake().song->tempo.seconds(t));
+    if (dragged_) session_.transport().seek(session_.transport().loop_start());
+    else if (const Ticks t = tick_at(e->pos()); t >= 0) session_.transport().seek(session_.remake().song->tempo.seconds(t));
 }
 
 void PageView::mouseDoubleClickEvent(QMouseEvent* e) {
     const Row* row = row_of(e->pos());
     if (!row) return;
     if (e->pos().y() + verticalScrollBar()->value() - row->top < kChordBand) {
-        session_.select_element(ElementId::chords());
+        session_.selection().select_element(ElementId::chords());
         emit chord_chosen(tick_at(e->pos()));
     } else if (e->pos().x() < kLeft && row->section >= 0) {
-        session_.select_element(ElementId::sections());
+        session_.selection().select_element(ElementId::sections());
     }
 }
 

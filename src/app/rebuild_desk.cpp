@@ -63,7 +63,7 @@ void ArrangementGrid::paint_still(QPainter& p) const {
     }
     for (int i = 0; i < static_cast<int>(r.parts.size()); ++i) {
         const Part& part = *r.parts[static_cast<std::size_t>(i)];
-        const bool chosen = session_.element() == ElementId(part.id);
+        const bool chosen = session_.selection().element() == ElementId(part.id);
         const QRectF row(0, kHead + i * kRowHeight, width(), kRowHeight);
         if (chosen) p.fillRect(row, theme().raised);
         p.setPen(theme().hairline);
@@ -121,13 +121,13 @@ void ArrangementGrid::mousePressEvent(QMouseEvent* e) {
     const Remake& r = session_.remake();
     if (e->pos().y() < kHead || row >= static_cast<int>(r.parts.size())) return;
     const Part& part = *r.parts[static_cast<std::size_t>(row)];
-    session_.select_element(part.id);
+    session_.selection().select_element(part.id);
     for (int s = 0; s < static_cast<int>(r.song->sections.size()); ++s) {
         if (!cell_rect(row, s).contains(e->position())) continue;
         const Section& section = r.song->sections[static_cast<std::size_t>(s)];
         for (const Placement& x : part.placements)
             if (x.start >= section.start && x.start < section.start + section.length) {
-                session_.run(
+                session_.documents().run(
                     Line("part.mute-in").with("part", part_text(r, part.id)).with("section", section_text(r, section.id)).with("on", x.muted ? "off" : "on"));
                 return;
             }

@@ -1,48 +1,29 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/session.hpp"
 
-#include "analysis/analyst.hpp"
 #include "analysis/draft.hpp"
-#include "base/files.hpp"
 #include "base/guard.hpp"
-#include "base/pitch.hpp"
 #include "engine/offline.hpp"
-#include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
-#include "model/validate.hpp"
 
 #include <QMetaObject>
-#include <algorithm>
+#include <QStringList>
 #include <atomic>
 #include <cmath>
-#include <future>
 
 namespace fw::app {
 
-/// What a job brings back.
-struct Session::Loaded {
+struct Session::Opened {
     Remake remake;
-    std::shared_ptr<const Audio> original;  ///< stereo, at the output's rate
-    Peaks peaks;
-    SoundSummary summary;
-    std::shared_ptr<const Analysis> analysis;
-    double lufs = -70.0;
+    RecordingStore recording;
     QString file;     ///< the remake's, empty for a new one
     QString warning;  ///< a sentence for the user, empty for none
     bool first_look = false;
-    bool relocated = false;  ///< the recording is not where the file says
+    bool relocated = false;   ///< the recording is not where the file says
+    bool only_sound = false;  ///< all else was there before
 };
 
-Session::Session(std::unique_ptr<AudioOutput> output, QObject* parent) : QObject(parent), output_(output ? std::move(output) : open_audio_output(44100.0)) {
-    player_ = std::make_unique<Player>(output_->sample_rate_hz());
-    // A device that fails to start is told once; the simulated one takes its place, so that the transport still works.
-    if (auto started = output_->start([this](std::span<float> l, std::span<float> r) { player_->process(l, r); }); !started) {
-        const QString sentence = QString::fromStdString(started.error().message());
-        output_ = std::make_unique<SimulatedOutput>(player_->sample_rate_hz());
-        (void)output_->start([this](std::span<float> l, std::span<float> r) { player_->process(l, r); });
-        QMetaObject::invokeMethod(
-            this, [this, sentence] { emit failed(sentence); }, Qt::QueuedConnection);
-    }
+Session::Session(std::unique_ptr<AudioOutput> output, QObject* parent) : QObject(parent), transport_(std::move(output)) {
     rebuild_timer_.setSingleShot(true);
     rebuild_timer_.setInterval(350);
     connect(&rebuild_timer_, &QTimer::timeout, this, &Session::start_rebuild);
@@ -50,64 +31,22 @@ Session::Session(std::unique_ptr<AudioOutput> output, QObject* parent) : QObject
     connect(&jobs_, &JobQueue::finished, this, [this](const QString& name) {
         if (name == "opening" && !busy()) opening_is_over();
     });
-    collect_timer_.setInterval(500);
-    connect(&collect_timer_, &QTimer::timeout, this, [this] { player_->collect(); });
-    collect_timer_.start();
+    connect(&documents_, &DocumentStore::failed, this, &Session::failed);
+    connect(&documents_, &DocumentStore::changed, this, &Session::document_was_changed);
+    connect(&documents_, &DocumentStore::saved, this, &Session::document_changed);
+    connect(&selection_, &Selection::changed, this, &Session::selection_changed);
+    connect(&transport_, &Transport::changed, this, &Session::transport_changed);
+    connect(&transport_, &Transport::failed, this, &Session::failed);
+    say_lock();
 }
 
-Session::~Session() { output_->stop(); }
-
-// --- the document ---
-
-bool Session::may_change() {
-    if (!has_reference()) emit failed("There is nothing to change yet: open a recording or a remake first.");
-    else if (provisional()) emit failed("The recording is still being listened to: change things once that is done.");
-    else return true;
-    return false;
+void Session::say_lock() {
+    documents_.lock(provisional()      ? tr("The recording is still being listened to: change and save things once that is done.")
+                    : !has_reference() ? tr("There is nothing to change yet: open a recording or a remake first.")
+                                       : QString());
 }
 
-bool Session::run(const Line& line, const QString& merge_key, const std::shared_ptr<const Remake>& from) {
-    if (!may_change()) return false;
-    nudged_from_.reset();
-    auto done = run_command(from ? *from : remake(), line);
-    if (!done) {
-        emit failed(QString::fromStdString(done.error().message()));
-        return false;
-    }
-    open_.history.push(std::move(done->remake), done->command->undo_text, merge_key.toStdString(), line.text());
-    document_was_changed();
-    return true;
-}
-
-QString Session::what_was_done() const {
-    QString text;
-    for (const std::string& line : open_.history.lines()) text += QString::fromStdString(line) + "\n";
-    return text;
-}
-
-void Session::edit(Remake next, const QString& label, const QString& merge_key) {
-    if (!may_change()) return;
-    // What was wrong before is no reason to refuse: nobody is locked out of a document by its fault.
-    if (const auto wrong = what_is_wrong(next); wrong && !what_is_wrong(remake())) {
-        emit failed(QString("%1 was not done, because afterwards %2.").arg(label, QString::fromStdString(*wrong)));
-        return;
-    }
-    open_.history.push(std::move(next), label.toStdString(), merge_key.toStdString());
-    document_was_changed();
-}
-
-void Session::undo() {
-    nudged_from_.reset();
-    open_.history.undo();
-    selected_notes.clear();
-    document_was_changed();
-}
-
-void Session::redo() {
-    open_.history.redo();
-    selected_notes.clear();
-    document_was_changed();
-}
+// --- what follows an edit ---
 
 void Session::document_was_changed() {
     emit document_changed();
@@ -117,12 +56,12 @@ void Session::document_was_changed() {
 }
 
 void Session::check_again() {
-    if (!open_.analysis || provisional()) return;
+    if (!recording().analysis || provisional()) return;
     jobs_.run("check", "checking the rebuild", [this]() -> JobQueue::Work {
-        return [this, document = document(), analysis = open_.analysis](const Progress&) -> Result<JobQueue::Delivery> {
+        return [this, document = documents_.document(), analysis = recording().analysis](const Progress&) -> Result<JobQueue::Delivery> {
             auto report = std::make_shared<CheckReport>(check(*document, *analysis));
             return JobQueue::Delivery([this, analysis, report] {
-                if (analysis != open_.analysis) return;  // something else is open by now
+                if (analysis != recording().analysis) return;  // something else is open by now
                 // The figures of notes follow at once; those of the sound, which take longer, stay until the hand rests.
                 if (open_.report) {
                     report->tone = open_.report->tone;
@@ -138,17 +77,18 @@ void Session::check_again() {
     });
 }
 
-PlanInputs Session::plan_inputs() const { return {player_->sample_rate_hz(), assets_beside(open_.original)}; }
+PlanInputs Session::plan_inputs() const { return {transport_.rate_hz(), assets_beside(recording().sound)}; }
 
 void Session::refresh_plan() {
     jobs_.run("plan", "preparing the rebuild", [this]() -> JobQueue::Work {
-        return [this, document = document(), inputs = plan_inputs(), before = plan_](const Progress&) -> Result<JobQueue::Delivery> {
+        return [this, document = documents_.document(), inputs = plan_inputs(), before = plan_](const Progress&) -> Result<JobQueue::Delivery> {
             Error trouble;
             auto plan = compile_plan(*document, inputs, before, &trouble);
             return JobQueue::Delivery([this, plan, trouble] {
                 plan_ = plan;
-                player_->set_plan(plan_);
-                if (!trouble.subject.empty()) emit failed(QString::fromStdString(trouble.message()));
+                transport_.player().set_plan(plan_);
+                // Before its sound is read, what is cut from the recording cannot be there: it comes with the sound.
+                if (!trouble.subject.empty() && recording().sound) emit failed(QString::fromStdString(trouble.message()));
             });
         };
     });
@@ -157,10 +97,10 @@ void Session::refresh_plan() {
 // --- the rebuild's sound, in the background ---
 
 void Session::start_rebuild() {
-    if (!open_.original || !open_.analysis) return;
+    if (!recording().sound) return;
     jobs_.cancel("sound");
     jobs_.run("sound", "rendering the rebuild", [this]() -> JobQueue::Work {
-        return [this, document = document(), original = open_.original_summary, analysis = open_.analysis,
+        return [this, document = documents_.document(), original = recording().summary, analysis = recording().analysis,
                 inputs = plan_inputs()](const Progress& progress) -> Result<JobQueue::Delivery> {
             const auto plan = compile_plan(*document, inputs);  // sounds of its own: the player's are in use
             const int rate_hz = static_cast<int>(std::lround(inputs.sample_rate_hz));
@@ -177,19 +117,23 @@ void Session::start_rebuild() {
             const SoundSummary rebuild = meter.summary();
             auto report = std::make_shared<const CheckReport>(check(*document, *analysis, &original, &rebuild));
             return JobQueue::Delivery([this, document, peaks, report] {
-                if (document != open_.history.current()) return;  // overtaken by an edit; the next run is on its way
+                if (document != documents_.document()) return;  // overtaken by an edit; the next run is on its way
                 open_.rebuild_peaks = std::move(*peaks);
                 open_.rebuild_document = document;
                 open_.report = report;
                 open_.rebuild_lufs = report->rebuild_lufs;
-                update_gains();
+                match_loudness();
                 emit report_changed();
             });
         };
     });
 }
 
-// --- jobs ---
+void Session::match_loudness() {
+    transport_.set_loudness(recording().analysis ? recording().analysis->integrated_lufs : -70.0, open_.rebuild_lufs);
+}
+
+// --- opening ---
 
 void Session::start_job(const QString& what, std::function<Status(const Progress&, int)> work) {
     cancel_job();
@@ -219,53 +163,73 @@ void Session::start_job(const QString& what, std::function<Status(const Progress
 
 void Session::opening_is_over() {
     if (provisional()) bring_back();  // stopped, or failed after the first look
+    else if (has_reference() && !recording().sound)
+        emit failed(tr("The sound of %1 was not read: open it again to hear the original.").arg(QString::fromStdString(recording().analysis->path)));
     emit job_finished();
 }
 
 void Session::cancel_job() { jobs_.cancel("opening"); }
 
-void Session::adopt(std::shared_ptr<Loaded> loaded, int number) {
-    if (number != job_number_) return;
+/// From the job's thread into the window's.
+void Session::deliver(Opened opened, int number) {
+    QMetaObject::invokeMethod(
+        this,
+        [this, number, opened = std::make_shared<Opened>(std::move(opened))] {
+            if (number != job_number_) return;
+            if (opened->only_sound) {
+                take_sound(std::move(opened->recording));
+                if (!opened->warning.isEmpty()) emit failed(opened->warning);
+            } else adopt(std::move(*opened));
+        },
+        Qt::QueuedConnection);
+}
+
+void Session::adopt(Opened opened) {
     jobs_.cancel("sound");
     rebuild_timer_.stop();
     // When the whole follows a first look, the place, the loop and the sound go on as they are.
-    const bool follows = provisional() && !loaded->first_look;
-    Contents next;
-    next.original = loaded->original;
-    next.original_peaks = std::move(loaded->peaks);
-    next.analysis = loaded->analysis;
-    next.original_summary = std::move(loaded->summary);
-    next.original_lufs = loaded->lufs;
-    next.file = loaded->file;
-    next.history.reset(std::make_shared<const Remake>(std::move(loaded->remake)));
-    if (next.file.isEmpty() || loaded->relocated) next.history.mark_never_saved();
-    if (follows) next.element = open_.element;
-    if (loaded->first_look) shelved_ = std::make_unique<Contents>(std::move(open_));
+    const bool follows = provisional() && !opened.first_look;
+    const ElementId element = selection_.element();
+    DocumentStore::Contents next{{}, opened.file};
+    next.history.reset(std::make_shared<const Remake>(std::move(opened.remake)));
+    if (opened.file.isEmpty() || opened.relocated) next.history.mark_never_saved();
+    auto document_before = documents_.exchange(std::move(next));
+    Contents before = std::exchange(open_, Contents{std::move(opened.recording), {}, {}, {}, -70.0});
+    if (opened.first_look) shelved_ = std::make_unique<Shelved>(Shelved{std::move(before), std::move(document_before), element});
     else shelved_.reset();
-    open_ = std::move(next);
-    selected_notes.clear();
+    say_lock();
+    selection_.begin_anew(follows ? element : ElementId{});
     if (!follows) {
-        player_->stop();
-        player_->set_original(open_.original);
-        player_->seek(0.0);
-        set_loop(0.0, 0.0, false);
-        emit opened();
+        transport_.set_original(recording().sound);
+        transport_.begin_anew();
+        emit this->opened();
     }
-    update_gains();
+    match_loudness();
     emit analysis_changed();
     document_was_changed();
     emit selection_changed();
-    if (!loaded->warning.isEmpty()) emit failed(loaded->warning);
+    if (!opened.warning.isEmpty()) emit failed(opened.warning);
+}
+
+/// The sound of a recording that was known already.
+void Session::take_sound(RecordingStore recording) {
+    open_.recording = std::move(recording);
+    transport_.set_original(open_.recording.sound);
+    refresh_plan();  // with what is cut from it
+    rebuild_timer_.start();
+    emit analysis_changed();
 }
 
 void Session::bring_back() {
-    player_->stop();
-    open_ = std::move(*shelved_);
+    transport_.player().stop();
+    open_ = std::move(shelved_->contents);
+    documents_.exchange(std::move(shelved_->documents));
+    selection_.begin_anew(shelved_->element);
     shelved_.reset();
-    selected_notes.clear();
-    player_->set_original(open_.original);
-    set_loop(0.0, 0.0, false);
-    update_gains();
+    say_lock();
+    transport_.set_original(recording().sound);
+    transport_.set_loop(0.0, 0.0, false);
+    match_loudness();
     refresh_plan();
     emit analysis_changed();
     emit document_changed();
@@ -283,54 +247,29 @@ QString sentences(const std::vector<ErrorCode>& remarks, const std::filesystem::
     return out.join(' ');
 }
 
-/// A recording as the player, the views and the check take it.
-struct Playable {
-    std::shared_ptr<const Audio> sound;
-    Peaks peaks;
-    SoundSummary summary;
-};
-
-Playable playable(Audio sound, double rate_hz) {
-    SoundSummary summary = summarise(sound);
-    auto played = std::make_shared<const Audio>(at_rate(std::move(sound), rate_hz));
-    Peaks peaks(*played);
-    return {std::move(played), std::move(peaks), std::move(summary)};
-}
-
 }  // namespace
 
 void Session::open_recording(const QString& path) {
     const std::filesystem::path file = path.toStdString();
-    start_job("opening " + path, [this, file, store = store_, rate = player_->sample_rate_hz()](const Progress& progress, int number) -> Status {
-        auto recording = read_recording(file, progress);
-        if (!recording) return recording.error();
-        const MonoSignal& mono = recording->mono;
-        // What is played and drawn is made while the analysis listens, so that the first look need not wait for it.
-        auto making = std::async(std::launch::async, [&] { return playable(std::move(recording->sound), rate); }).share();
-        const auto bring = [&](const std::shared_ptr<const Analysis>& analysis, bool first_look) {
-            auto loaded = std::make_shared<Loaded>();
-            loaded->analysis = analysis;
-            loaded->lufs = mono.integrated_lufs;
-            const Playable& made = making.get();
-            loaded->original = made.sound, loaded->peaks = made.peaks, loaded->summary = made.summary;
-            loaded->remake = draft_remake(*analysis);
-            loaded->first_look = first_look;
-            if (!first_look) loaded->warning = sentences(mono.remarks, file);
-            QMetaObject::invokeMethod(
-                this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
-        };
-        auto analysis = analyse(
-            mono, file.string(), progress, [&](const std::shared_ptr<const Analysis>& a) { bring(a, true); }, store);
-        if (!analysis) return analysis.error();
-        bring(*analysis, false);
-        return Done{};
+    start_job("opening " + path, [this, file, store = evidence_, rate = transport_.rate_hz()](const Progress& progress, int number) -> Status {
+        bool there = false;
+        return app::open_recording(file, rate, store, progress, [&](RecordingStep step) {
+            Opened opened;
+            if (!there) opened.remake = draft_remake(*step.recording.analysis);
+            opened.only_sound = there;
+            opened.first_look = step.first_look;
+            opened.warning = sentences(step.remarks, file);
+            opened.recording = std::move(step.recording);
+            there = !opened.first_look;
+            deliver(std::move(opened), number);
+        });
     });
 }
 
 void Session::open_remake(const QString& path, const QString& reference) {
     const std::filesystem::path file = path.toStdString();
     start_job(
-        "opening " + path, [this, file, path, reference, store = store_, rate = player_->sample_rate_hz()](const Progress& progress, int number) -> Status {
+        "opening " + path, [this, file, path, reference, store = evidence_, rate = transport_.rate_hz()](const Progress& progress, int number) -> Status {
             auto remake = load_remake(file);
             if (!remake) return remake.error();
             // Where the recording is at fault, the user may know another place for it.
@@ -342,26 +281,24 @@ void Session::open_remake(const QString& path, const QString& reference) {
             };
             auto found = reference.isEmpty() ? find_reference(*remake, file) : Result<std::filesystem::path>(std::filesystem::path(reference.toStdString()));
             if (!found) return ask(found.error());
-            auto recording = read_recording(*found, progress);
-            if (!recording) return ask(recording.error());
-            const MonoSignal& mono = recording->mono;
-            if (mono.content_hash != remake->reference.content_hash) return ask({ErrorCode::ReferenceChanged, found->string(), {}});
-            auto analysis = analyse(mono, found->string(), progress, {}, store);
-            if (!analysis) return analysis.error();
-            auto loaded = std::make_shared<Loaded>();
-            loaded->analysis = *analysis;
-            loaded->lufs = mono.integrated_lufs;
-            Playable made = playable(std::move(recording->sound), rate);
-            loaded->original = std::move(made.sound), loaded->peaks = std::move(made.peaks), loaded->summary = std::move(made.summary);
-            loaded->remake = std::move(*remake);
             const std::string place = std::filesystem::absolute(*found).string();
-            loaded->relocated = loaded->remake.reference.path != place;
-            loaded->remake.reference.path = place;
-            loaded->file = path;
-            loaded->warning = sentences(mono.remarks, *found);
-            QMetaObject::invokeMethod(
-                this, [this, loaded, number] { adopt(loaded, number); }, Qt::QueuedConnection);
-            return Done{};
+            bool there = false, another = false;
+            const Status done = app::open_recording(*found, rate, store, progress, [&](RecordingStep step) {
+                another = step.recording.analysis->content_hash != remake->reference.content_hash;
+                if (another || step.first_look) return;  // the document is there already: it is shown with the whole
+                Opened opened;
+                if (!there) opened.remake = *remake;
+                opened.only_sound = there;
+                opened.relocated = remake->reference.path != place;
+                opened.remake.reference.path = place;
+                opened.file = path;
+                opened.warning = sentences(step.remarks, *found);
+                opened.recording = std::move(step.recording);
+                there = true;
+                deliver(std::move(opened), number);
+            });
+            if (another) return ask({ErrorCode::ReferenceChanged, found->string(), {}});
+            return done || there ? done : ask(done.error());
         });
 }
 
@@ -372,133 +309,22 @@ bool Session::add_midi(const QString& path, const MidiSong& song, double offset_
         return false;
     }
     const std::size_t before = remake().parts.size();
-    edit(std::move(*next), "Add parts from MIDI");
-    if (remake().parts.size() > before) select_element(remake().parts[before]->id);
+    documents_.edit(std::move(*next), "Add parts from MIDI");
+    if (remake().parts.size() > before) selection_.select_element(remake().parts[before]->id);
     return true;
 }
 
-bool Session::save(const QString& path) {
-    if (provisional()) {
-        emit failed("The recording is still being listened to: save once that is done.");
-        return false;
-    }
-    const auto saved = guarded("saving " + path.toStdString(), [&]() -> Status {
-        const std::vector<std::filesystem::path> inputs{remake().reference.path};
-        if (auto spared = spares_inputs(path.toStdString(), inputs); !spared) return spared;
-        return save_remake(path.toStdString(), remake());
-    });
-    if (!saved) {
-        emit failed(QString::fromStdString(saved.error().message()));
-        return false;
-    }
-    open_.file = path;
-    open_.history.close_step();
-    open_.history.mark_saved();
-    emit document_changed();
-    return true;
-}
-
-// --- listening ---
-
-void Session::update_gains() {
-    if (!loudness_match_ || open_.original_lufs <= -69.0 || open_.rebuild_lufs <= -69.0) {
-        player_->set_gains(1.0F, 1.0F);
-        return;
-    }
-    // The louder one comes down to the softer one, so that matching never clips; but never by more than 24 dB.
-    const double difference = std::clamp(open_.original_lufs - open_.rebuild_lufs, -24.0, 24.0);
-    player_->set_gains(static_cast<float>(std::pow(10.0, -std::max(0.0, difference) / 20.0)),
-                       static_cast<float>(std::pow(10.0, std::min(0.0, difference) / 20.0)));
-}
-
-void Session::set_loudness_match(bool on) {
-    loudness_match_ = on;
-    update_gains();
-    emit transport_changed();
-}
-
-void Session::seek(double time_s) {
-    player_->seek(std::max(0.0, time_s));
-    emit transport_changed();
-}
+// --- what is done with more than one of them ---
 
 void Session::toggle_play() {
-    if (!has_reference()) return;
-    if (player_->playing()) player_->stop();
-    else player_->play();
-    emit transport_changed();
+    if (has_reference()) transport_.toggle_play();
 }
 
-void Session::set_source(Source source) {
-    player_->set_source(source);
-    emit transport_changed();
-}
-
-void Session::flip_source() { set_source(player_->source() == Source::Rebuild ? Source::Original : Source::Rebuild); }
-
-void Session::set_loop(double start_s, double end_s, bool on) {
-    loop_start_ = std::min(start_s, end_s);
-    loop_end_ = std::max(start_s, end_s);
-    player_->set_loop(loop_start_, loop_end_);
-    player_->set_looping(on && loop_end_ > loop_start_);
-    emit transport_changed();
-}
-
-// --- selection ---
-
-void Session::select_element(ElementId id) {
-    if (open_.element == id) return;
-    open_.element = id;
-    selected_notes.clear();
-    notes_selected();
-}
-
-void Session::downbeat_here() { run(Line("tempo.downbeat").with("at", seconds_text(position_s()))); }
+void Session::downbeat_here() { documents_.run(Line("tempo.downbeat").with("at", seconds_text(transport_.position_s()))); }
 
 void Session::toggle_confirmed(ElementId id) {
     const bool confirmed = remake().element(id).state == State::Confirmed;
-    run(Line("element.note").with("element", element_text(remake(), id)).with("state", confirmed ? "draft" : "confirmed"));
-}
-
-const Part* Session::selected_part() const { return open_.element.part() ? remake().part(open_.element.part()) : nullptr; }
-
-bool Session::is_selected(const PlacedNote& note) const { return std::find(selected_notes.begin(), selected_notes.end(), note.ref()) != selected_notes.end(); }
-
-Line Session::on_notes(const char* command, const Remake& document, PartId part) const {
-    Line line(command);
-    line.with("part", part_text(document, part));
-    if (const Part* p = document.part(part)) line.with("notes", notes_text(document, *p, selected_notes));
-    if (reach_ == Reach::Here) line.with("reach", reach_text(reach_));
-    return line;
-}
-
-void Session::draw_note(PartId part, const Note& n) {
-    Line line("note.add");
-    line.with("part", part_text(remake(), part))
-        .with("at", place_text(remake().song->meter, n.start))
-        .with("pitch", note_name(n.pitch, false))
-        .with("length", length_text(n.length))
-        .with("velocity", std::to_string(n.velocity));
-    if (reach_ == Reach::Here) line.with("reach", reach_text(reach_));
-    selected_notes.clear();
-    if (!run(line)) return;
-    const Part* now = remake().part(part);
-    for (const PlacedNote& x : placed_notes(*now))
-        if (x.note.start == n.start && x.note.pitch == n.pitch) selected_notes = {x.ref()};
-    notes_selected();
-}
-
-void Session::nudge(PartId part, Ticks ticks) {
-    // Always from where the notes were before the first press, so that the presses are one step and one line.
-    if (!nudged_from_) nudged_from_ = document(), nudged_ = 0;
-    const auto from = nudged_from_;
-    nudged_ += ticks;
-    if (run(on_notes("note.change", *from, part).with("move", length_text(nudged_)), "nudge", from)) nudged_from_ = from;
-}
-
-void Session::set_reach(Reach reach) {
-    reach_ = reach;
-    emit selection_changed();
+    documents_.run(Line("element.note").with("element", element_text(remake(), id)).with("state", confirmed ? "draft" : "confirmed"));
 }
 
 }  // namespace fw::app

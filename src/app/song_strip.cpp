@@ -37,12 +37,12 @@ void SongStrip::paintEvent(QPaintEvent*) {
     p.setPen(theme().hairline);
     p.drawLine(0, height() - 1, width(), height() - 1);
     if (!session_.has_reference()) return;
-    if (session_.loop_end() > session_.loop_start()) {
-        const double a = x_at(session_.loop_start()), b = x_at(session_.loop_end());
-        p.fillRect(QRectF(a, 2, b - a, height() - 4), with_alpha(theme().selection, session_.player().looping() ? 26 : 12));
+    if (session_.transport().loop_end() > session_.transport().loop_start()) {
+        const double a = x_at(session_.transport().loop_start()), b = x_at(session_.transport().loop_end());
+        p.fillRect(QRectF(a, 2, b - a, height() - 4), with_alpha(theme().selection, session_.transport().player().looping() ? 26 : 12));
     }
     still_.paint(p, *this, [this](QPainter& still) { paint_still(still); });
-    const double x = x_at(session_.position_s());
+    const double x = x_at(session_.transport().position_s());
     p.setPen(QPen(theme().text, 1.4));
     p.drawLine(QPointF(x, 0), QPointF(x, height() - 2));
 }
@@ -50,7 +50,7 @@ void SongStrip::paintEvent(QPaintEvent*) {
 void SongStrip::paint_still(QPainter& p) {
     const Remake& r = session_.remake();
     const QRectF wave(kMargin, 4, width() - 2 * kMargin, height() - kSections - kTape - 10);
-    paint_waveform(p, wave, session_.original_peaks(), 0.0, r.reference.duration_s, theme().original);
+    paint_waveform(p, wave, session_.recording().peaks, 0.0, r.reference.duration_s, theme().original);
     const double sections_y = wave.bottom() + 3;
     p.setFont(text_font(8));
     for (const Section& s : r.song->sections) {
@@ -63,7 +63,7 @@ void SongStrip::paint_still(QPainter& p) {
     }
     if (const auto report = session_.report()) {
         const double y = sections_y + kSections;
-        const auto chosen = std::find_if(report->elements.begin(), report->elements.end(), [&](const ElementMatch& e) { return e.id == session_.element(); });
+        const auto chosen = std::find_if(report->elements.begin(), report->elements.end(), [&](const ElementMatch& e) { return e.id == session_.selection().element(); });
         for_each_bar(r, 0, r.end_tick(), [&](int bar, Ticks start, Ticks end) {
             double match = -1.0;
             if (chosen != report->elements.end() && static_cast<std::size_t>(bar) <= chosen->bars.size())
@@ -83,12 +83,12 @@ void SongStrip::mousePressEvent(QMouseEvent* e) {
 void SongStrip::mouseMoveEvent(QMouseEvent* e) {
     if (press_x_ < 0) return;
     if (std::abs(e->position().x() - press_x_) > 5) dragged_ = true;
-    if (dragged_) session_.set_loop(time_at(press_x_), time_at(e->position().x()));
+    if (dragged_) session_.transport().set_loop(time_at(press_x_), time_at(e->position().x()));
 }
 
 void SongStrip::mouseReleaseEvent(QMouseEvent* e) {
-    if (press_x_ >= 0 && !dragged_) session_.seek(time_at(e->position().x()));
-    else if (dragged_) session_.seek(session_.loop_start());
+    if (press_x_ >= 0 && !dragged_) session_.transport().seek(time_at(e->position().x()));
+    else if (dragged_) session_.transport().seek(session_.transport().loop_start());
     press_x_ = -1.0;
 }
 
@@ -97,8 +97,8 @@ void SongStrip::mouseDoubleClickEvent(QMouseEvent* e) {
     const int s = r.song->section_at(r.song->tempo.nearest_tick(time_at(e->position().x())));
     if (s < 0) return;
     const Section& section = r.song->sections[static_cast<std::size_t>(s)];
-    session_.set_loop(r.song->tempo.seconds(section.start), r.song->tempo.seconds(section.start + section.length));
-    session_.seek(session_.loop_start());
+    session_.transport().set_loop(r.song->tempo.seconds(section.start), r.song->tempo.seconds(section.start + section.length));
+    session_.transport().seek(session_.transport().loop_start());
 }
 
 }  // namespace fw::app

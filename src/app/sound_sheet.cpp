@@ -115,7 +115,7 @@ std::string SoundSheet::key_of(const FieldOwner& owner) const {
 /// What decides which lines there are; values do not.
 std::string SoundSheet::signature() const {
     const Remake& r = session_.remake();
-    const Part* part = session_.selected_part();
+    const Part* part = session_.selection().part();
     std::ostringstream s;
     s << session_.has_reference() << '|' << section_.number;
     const auto chain = [&](const std::vector<Step>& steps) {
@@ -177,7 +177,7 @@ QWidget* SoundSheet::field(const FieldOwner& owner, const Parameter& row) {
         connect(box, &QComboBox::activated, this, [this, owner, id = std::string(row.id), box] {
             Line set("field.set");
             name_owner(set, session_.remake(), owner).with("field", id).with("value", box->currentText().toStdString());
-            session_.run(set);
+            session_.documents().run(set);
         });
         line->addWidget(name);
         line->addWidget(box);
@@ -238,7 +238,7 @@ QHBoxLayout* SoundSheet::line(const FieldOwner& owner, const QString& name) {
             Line set("field.set");
             name_owner(set, session_.remake(), owner).with("field", "on").with("value", checked ? "on" : "off");
             if (section_) set.with("section", section_text(session_.remake(), section_));
-            session_.run(set);
+            session_.documents().run(set);
         });
         row->addWidget(on);
     }
@@ -282,7 +282,7 @@ void SoundSheet::end_of_line(QHBoxLayout* row, const FieldOwner& owner, const Li
     });
     row->addWidget(more);
     auto* gone = small_button("×", "Take the " + what + " away", "remove");
-    connect(gone, &QToolButton::clicked, this, [this, removal] { session_.run(removal); });
+    connect(gone, &QToolButton::clicked, this, [this, removal] { session_.documents().run(removal); });
     row->addWidget(gone);
 }
 
@@ -311,7 +311,7 @@ QWidget* SoundSheet::instrument_box(const Part& part, const Layer& layer) {
         name_owner(set, session_.remake(), id).with("source", chosen[0].toStdString());
         if (!chosen[1].isEmpty()) set.with("patch", chosen[1].toStdString());
         if (chosen[0] == kSoundFont.id) set.with("program", chosen[2].toStdString());
-        session_.run(set);
+        session_.documents().run(set);
     });
     return box;
 }
@@ -343,7 +343,7 @@ QMenu* SoundSheet::step_menu(const Chain& chain) {
                         break;
                     }
             if (type == &kReverb && !std::holds_alternative<PartId>(chain)) add.with("mix", "100%");  // on a bus only the room is wanted
-            session_.run(add);
+            session_.documents().run(add);
         });
     }
     menu->setToolTipsVisible(true);
@@ -380,7 +380,7 @@ void SoundSheet::step_lines(const std::vector<Step>& steps) {
                     set.with("by", chosen[0].toStdString());
                     if (chosen.size() > 1) set.with("sound", chosen[1].toStdString());
                 }
-                session_.run(set);
+                session_.documents().run(set);
             });
             row->addWidget(by);
         }
@@ -390,7 +390,7 @@ void SoundSheet::step_lines(const std::vector<Step>& steps) {
             auto* b = small_button(text, tip, object);
             connect(b, &QToolButton::clicked, this, [this, id = s.id, to] {
                 Line move("step.move");
-                session_.run(name_owner(move, session_.remake(), id).with("to", std::to_string(to)));
+                session_.documents().run(name_owner(move, session_.remake(), id).with("to", std::to_string(to)));
             });
             row->addWidget(b);
             b->setEnabled(to >= 1 && to <= steps.size());
@@ -418,7 +418,7 @@ void SoundSheet::send_lines(const Part& part) {
         Line set("part.output");
         set.with("part", part_text(session_.remake(), id));
         if (!to->itemData(i).toString().isEmpty()) set.with("bus", to->itemData(i).toString().toStdString());
-        session_.run(set);
+        session_.documents().run(set);
     });
     row->addWidget(to);
     fields_of_line(row, part.id, {"level", "pan"});
@@ -429,7 +429,7 @@ void SoundSheet::send_lines(const Part& part) {
         fields_of_line(send, ref, {"level"});
         auto* gone = small_button("×", "Send nothing there any more", "remove");
         connect(gone, &QToolButton::clicked, this, [this, ref] {
-            session_.run(Line("send.remove").with("part", part_text(session_.remake(), ref.part)).with("bus", bus_text(session_.remake(), ref.bus)));
+            session_.documents().run(Line("send.remove").with("part", part_text(session_.remake(), ref.part)).with("bus", bus_text(session_.remake(), ref.bus)));
         });
         send->addWidget(gone);
     }
@@ -441,7 +441,7 @@ void SoundSheet::bus_lines() {
         heading("Bus " + words(b.name), [&](QHBoxLayout* head) {
             head->addWidget(menu_button("Add step", "An effect on the bus", "add_bus_step", step_menu(b.id)));
             auto* gone = small_button("×", "Take the bus away; what goes there goes to the master", "remove_bus");
-            connect(gone, &QToolButton::clicked, this, [this, id = b.id] { session_.run(Line("bus.remove").with("bus", bus_text(session_.remake(), id))); });
+            connect(gone, &QToolButton::clicked, this, [this, id = b.id] { session_.documents().run(Line("bus.remove").with("bus", bus_text(session_.remake(), id))); });
             head->addWidget(gone);
         });
         step_lines(b.steps);
@@ -475,7 +475,7 @@ void SoundSheet::clip_lines() {
             connect(edit, &QLineEdit::editingFinished, this, [this, edit, said = now, clip = c.id, command, argument]() mutable {
                 if (edit->text().toStdString() == said) return;
                 said = edit->text().toStdString();
-                session_.run(Line(command).with("clip", clip_text(session_.remake(), clip)).with(argument, said));
+                session_.documents().run(Line(command).with("clip", clip_text(session_.remake(), clip)).with(argument, said));
             });
             row->addWidget(edit, std::string_view(object) == "clip_recipe" ? 1 : 0);
             if (std::string_view(object) != "clip_recipe") edit->setFixedWidth(84);
@@ -485,7 +485,7 @@ void SoundSheet::clip_lines() {
         text("clip_recipe", "recipe", recipe_text(c.recipe), "clip.recipe", "recipe",
              "What is done to the sound, in this order: trim 0 400, fade 2 20, reverse, gain -6, pitch -12, stretch 2");
         auto* gone = small_button("×", "Take the clip away", "remove_clip");
-        connect(gone, &QToolButton::clicked, this, [this, clip = c.id] { session_.run(Line("clip.remove").with("clip", clip_text(session_.remake(), clip))); });
+        connect(gone, &QToolButton::clicked, this, [this, clip = c.id] { session_.documents().run(Line("clip.remove").with("clip", clip_text(session_.remake(), clip))); });
         row->addWidget(gone);
         column_->addLayout(row);
     }
@@ -500,7 +500,7 @@ void SoundSheet::lay_out() {
     column_->setContentsMargins(14, 4, 14, 10);
     column_->setSpacing(3);
     const Remake& r = session_.remake();
-    const Part* part = session_.selected_part();
+    const Part* part = session_.selection().part();
     if (!session_.has_reference() || !part) {
         auto* empty = new QLabel(session_.has_reference() ? "Select a part in the ledger or in the grid: its sound is written out here."
                                                           : "Open a recording first; its parts' sounds are written out here.");
@@ -527,12 +527,12 @@ void SoundSheet::lay_out() {
         connect(keep, &QAction::triggered, this, [this, id = part->id] {
             bool ok = false;
             const QString name = QInputDialog::getText(this, "Keep a rival", "What the copy you go on with is called:", QLineEdit::Normal, "second", &ok);
-            if (ok) session_.run(Line("rival.add").with("part", part_text(session_.remake(), id)).with("name", name.trimmed().toStdString()));
+            if (ok) session_.documents().run(Line("rival.add").with("part", part_text(session_.remake(), id)).with("name", name.trimmed().toStdString()));
         });
         if (!part->rivals.empty()) rivals->addSeparator();
         for (std::size_t i = 0; i < part->rivals.size(); ++i)
             connect(rivals->addAction("Play “" + words(part->rivals[i]->version_name) + "” instead"), &QAction::triggered, this, [this, id = part->id, i] {
-                session_.run(Line("rival.choose").with("part", part_text(session_.remake(), id)).with("rival", std::to_string(i + 1)));
+                session_.documents().run(Line("rival.choose").with("part", part_text(session_.remake(), id)).with("rival", std::to_string(i + 1)));
             });
         head->addWidget(menu_button(QString("Rivals (%1)").arg(part->rivals.size()), "Whole versions of the part, kept beside this one", "rivals", rivals));
         auto* copy = new QPushButton("Copy as text");
@@ -545,7 +545,7 @@ void SoundSheet::lay_out() {
         add->setObjectName("add_layer");
         add->setToolTip("Another instrument that plays along");
         connect(add, &QPushButton::clicked, this,
-                [this, id = part->id] { session_.run(Line("part.add-layer").with("part", part_text(session_.remake(), id))); });
+                [this, id = part->id] { session_.documents().run(Line("part.add-layer").with("part", part_text(session_.remake(), id))); });
         head->addWidget(add);
     });
     for (std::size_t i = 0; i < part->layers.size(); ++i) layer_line(*part, i);
@@ -562,7 +562,7 @@ void SoundSheet::lay_out() {
             };
             connect(&session_, &Session::document_changed, all, name);
             connect(all, &QPushButton::clicked, this, [this, all, id = part->id] {
-                session_.run(Line("steps.switch").with("part", part_text(session_.remake(), id)).with("on", all->text() == "All off" ? "off" : "on"));
+                session_.documents().run(Line("steps.switch").with("part", part_text(session_.remake(), id)).with("on", all->text() == "All off" ? "off" : "on"));
             });
             head->addWidget(all);
         }
@@ -574,13 +574,13 @@ void SoundSheet::lay_out() {
         for (const Bus& b : r.mixer->buses)
             if (std::none_of(part->sends.begin(), part->sends.end(), [&](const Send& s) { return s.bus == b.id; }))
                 connect(menu->addAction("to " + words(b.name)), &QAction::triggered, this, [this, id = part->id, bus = b.id] {
-                    session_.run(Line("send.add").with("part", part_text(session_.remake(), id)).with("bus", bus_text(session_.remake(), bus)));
+                    session_.documents().run(Line("send.add").with("part", part_text(session_.remake(), id)).with("bus", bus_text(session_.remake(), bus)));
                 });
         if (!menu->isEmpty()) menu->addSeparator();
         connect(menu->addAction("to a new bus…"), &QAction::triggered, this, [this, id = part->id] {
             bool ok = false;
             const QString name = QInputDialog::getText(this, "New bus", "What the bus is called:", QLineEdit::Normal, "Room", &ok).trimmed();
-            if (ok && !name.isEmpty()) session_.run(Line("bus.add").with("name", name.toStdString()).with("part", part_text(session_.remake(), id)));
+            if (ok && !name.isEmpty()) session_.documents().run(Line("bus.add").with("name", name.toStdString()).with("part", part_text(session_.remake(), id)));
         });
         head->addWidget(menu_button("Send", "A share of the part to a bus", "add_send", menu));
     });
@@ -595,7 +595,7 @@ void SoundSheet::lay_out() {
 
 QString SoundSheet::as_text() const {
     const Remake& r = session_.remake();
-    const Part* part = session_.selected_part();
+    const Part* part = session_.selection().part();
     if (!part) return {};
     QString text;
     const auto put = [&](const QString& name, const FieldOwner& owner) {

@@ -54,23 +54,23 @@ private:
         switch (at_++) {
             case 0:
                 window_.show_desk(Desk::Survey);
-                s.select_element(ElementId::tempo());
-                s.seek(12.4);
+                s.selection().select_element(ElementId::tempo());
+                s.transport().seek(12.4);
                 break;
             case 1: shot("1-survey"); break;
             case 2:
-                s.select_element(part(PartRole::Lead));
+                s.selection().select_element(part(PartRole::Lead));
                 window_.show_desk(Desk::Transcribe);
                 window_.transcribe()->current()->show_from(10.2);
                 break;
             case 3: shot("2-transcribe-notes"); break;
             case 4:
-                s.select_element(part(PartRole::Drums));
+                s.selection().select_element(part(PartRole::Drums));
                 window_.transcribe()->current()->show_from(10.2);
                 break;
             case 5: shot("2-transcribe-drums"); break;
             case 6:
-                s.select_element(ElementId::chords());
+                s.selection().select_element(ElementId::chords());
                 window_.transcribe()->current()->show_from(10.2);
                 window_.transcribe()->chords()->select_tick(window_.transcribe()->chords()->tick_at(300));
                 break;
@@ -88,10 +88,10 @@ private:
                           .with("field", "cutoff")
                           .with("section", "#2")
                           .with("points", "1 250 smooth, 5 900 straight, 8.4 350")})
-                    s.run(line);
-                s.select_element(part(PartRole::Bass));
+                    s.documents().run(line);
+                s.selection().select_element(part(PartRole::Bass));
                 window_.show_desk(Desk::Rebuild);
-                if (const Part* bass = s.selected_part()) window_.rebuild_desk()->curve()->show_field(FieldRef{bass->layers.front().id, "cutoff"});
+                if (const Part* bass = s.selection().part()) window_.rebuild_desk()->curve()->show_field(FieldRef{bass->layers.front().id, "cutoff"});
                 break;
             case 9: shot("3-rebuild"); break;
             case 10: window_.show_desk(Desk::Check); break;

@@ -47,7 +47,7 @@ TranscribeDesk::TranscribeDesk(Session& session, QWidget* parent) : QWidget(pare
     reach_->setObjectName("reach");
     reach_->setToolTip("Whether an edit changes a note wherever its pattern plays, or only here, for which a variant is made (R)");
     reach_->addItems({"everywhere it plays", "here only"});
-    connect(reach_, &QComboBox::activated, this, [this](int i) { session_.set_reach(i == 1 ? Reach::Here : Reach::Everywhere); });
+    connect(reach_, &QComboBox::activated, this, [this](int i) { session_.selection().set_reach(i == 1 ? Reach::Here : Reach::Everywhere); });
     tools->addSpacing(8);
     tools->addWidget(new QLabel("Edit"));
     tools->addSpacing(6);
@@ -94,10 +94,10 @@ void TranscribeDesk::changeEvent(QEvent* e) {
 CloseUp* TranscribeDesk::current() const { return qobject_cast<CloseUp*>(stack_->currentWidget()); }
 
 void TranscribeDesk::follow() {
-    const Part* part = session_.selected_part();
-    reach_->setCurrentIndex(session_.reach() == Reach::Here ? 1 : 0);
-    title_->setText(session_.has_reference() ? QString::fromStdString(session_.remake().element_name(session_.element())) : QString());
-    QWidget* wanted = session_.element() == ElementId::chords() ? static_cast<QWidget*>(chords_)
+    const Part* part = session_.selection().part();
+    reach_->setCurrentIndex(session_.selection().reach() == Reach::Here ? 1 : 0);
+    title_->setText(session_.has_reference() ? QString::fromStdString(session_.remake().element_name(session_.selection().element())) : QString());
+    QWidget* wanted = session_.selection().element() == ElementId::chords() ? static_cast<QWidget*>(chords_)
                       : !part                                   ? static_cast<QWidget*>(empty_)
                       : part->role == PartRole::Drums           ? static_cast<QWidget*>(drums_)
                                                                 : static_cast<QWidget*>(notes_);
@@ -123,7 +123,7 @@ void TranscribeDesk::straighten() {
     if (current() == notes_) notes_->straighten_selected();
 }
 void TranscribeDesk::select_all() {
-    if (session_.selected_part()) notes_->select_all();
+    if (session_.selection().part()) notes_->select_all();
 }
 
 }  // namespace fw::app

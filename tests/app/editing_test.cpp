@@ -23,7 +23,7 @@ TEST_F(WindowTest, NotesAreDrawnMovedTransposedDeletedAndUndone) {
     NoteCloseUp* view = window->transcribe()->notes();
     view->show_from(20.0);
     QCoreApplication::processEvents();
-    session->set_reach(Reach::Here);
+    session->selection().set_reach(Reach::Here);
     const std::size_t before = notes_of(PartRole::Bass);
     // Draw: a double-click where nothing is.
     const double x = view->x_at(22.03);
@@ -41,14 +41,14 @@ TEST_F(WindowTest, NotesAreDrawnMovedTransposedDeletedAndUndone) {
     // Select it and transpose by keys.
     const QPoint on(static_cast<int>(view->x_of(drawn().start)) + 4, spot.y());
     QTest::mouseClick(view, Qt::LeftButton, {}, on);
-    ASSERT_EQ(session->selected_notes.size(), 1u);
+    ASSERT_EQ(session->selection().notes().size(), 1u);
     QTest::keyClick(view, Qt::Key_Down);
     EXPECT_EQ(drawn().pitch, pitch - 1);
     QTest::keyClick(view, Qt::Key_Right);
     EXPECT_EQ(drawn().start % 240, 15);
     QTest::keyClick(view, Qt::Key_Q);
     EXPECT_EQ(drawn().start % 240, 0);
-    EXPECT_EQ(session->selected_notes.size(), 1u) << "it stays selected whatever it passes";
+    EXPECT_EQ(session->selection().notes().size(), 1u) << "it stays selected whatever it passes";
     // Move by dragging two grid steps.
     const Ticks start = drawn().start;
     const QPoint from(static_cast<int>(view->x_of(start)) + 3, static_cast<int>(view->y_of(drawn().pitch) + 4));
@@ -77,7 +77,7 @@ TEST_F(WindowTest, ADrawnWrongNoteIsFoundAndItsRemedyApplied) {
     PlacedNote n = notes.front();
     for (const PlacedNote& x : notes)
         if (x.note.confidence > n.note.confidence) n = x;
-    session->edit(remove_notes(session->remake(), part(PartRole::Bass)->id, {n.ref()}, Reach::Here), "Delete notes");
+    session->documents().edit(remove_notes(session->remake(), part(PartRole::Bass)->id, {n.ref()}, Reach::Here), "Delete notes");
     const double at = session->remake().song->tempo.seconds(n.note.start);
     window->show_desk(Desk::Check);
     QTableWidget* table = window->check_desk()->findings();
@@ -90,10 +90,10 @@ TEST_F(WindowTest, ADrawnWrongNoteIsFoundAndItsRemedyApplied) {
     ASSERT_GE(row, 0);
     table->setCurrentCell(row, 0);
     emit table->cellClicked(row, 0);
-    EXPECT_TRUE(session->player().playing()) << "a click hears it";
-    EXPECT_LE(session->loop_start(), at);
-    EXPECT_GE(session->loop_end(), at);
-    session->player().stop();
+    EXPECT_TRUE(session->transport().player().playing()) << "a click hears it";
+    EXPECT_LE(session->transport().loop_start(), at);
+    EXPECT_GE(session->transport().loop_end(), at);
+    session->transport().player().stop();
     const std::size_t before = notes_of(PartRole::Bass);
     for (auto* b : window->check_desk()->findChildren<QPushButton*>())
         if (b->text() == "Apply remedy") QTest::mouseClick(b, Qt::LeftButton);
@@ -119,7 +119,7 @@ TEST_F(WindowTest, HitsAreAddedAndRemovedByDoubleClick) {
 }
 
 TEST_F(WindowTest, AChordIsRelabelledByTypingAndFromItsAlternatives) {
-    session->select_element(ElementId::chords());
+    session->selection().select_element(ElementId::chords());
     window->show_desk(Desk::Transcribe);
     ChordCloseUp* view = window->transcribe()->chords();
     view->show_from(20.0);
@@ -142,13 +142,13 @@ TEST_F(WindowTest, AChordIsRelabelledByTypingAndFromItsAlternatives) {
     QTest::mouseClick(alternative, Qt::LeftButton);
     EXPECT_NE(chord_at().label(), "D#:maj7/3") << "the old reading came back";
     name = fact<QLineEdit>("chord_name");
-    const auto was = session->document();
+    const auto was = session->documents().document();
     name->setFocus();
     name->selectAll();
     QTest::keyClicks(name, "no chord");
     QTest::keyClick(name, Qt::Key_Return);
     EXPECT_TRUE(window->last_message().contains("no chord"));
-    EXPECT_EQ(session->document(), was) << "bad input changes nothing";
+    EXPECT_EQ(session->documents().document(), was) << "bad input changes nothing";
 }
 
 TEST_F(WindowTest, SoloAndMuteInTheLedgerAndCellsInTheGrid) {
@@ -210,9 +210,9 @@ TEST_F(WindowTest, EachDragIsAStepOfItsOwn) {
         QTest::mouseRelease(view, Qt::LeftButton, {}, to);
         ASSERT_EQ(drawn().start, start + times * 480);
     }
-    session->undo();
+    session->documents().undo();
     EXPECT_EQ(drawn().start, start + 480) << "the second drag alone is taken back";
-    session->undo();
+    session->documents().undo();
     EXPECT_EQ(drawn().start, start);
 }
 
@@ -239,10 +239,10 @@ TEST_F(WindowTest, ALevelIsDraggedToWhereTheHandStopsAsOneStepAPart) {
     const double lead = part(PartRole::Lead)->gain_db;
     drag_up(20);
     EXPECT_DOUBLE_EQ(part(PartRole::Lead)->gain_db, lead + 2.5);
-    session->undo();
+    session->documents().undo();
     EXPECT_DOUBLE_EQ(part(PartRole::Lead)->gain_db, lead);
     EXPECT_DOUBLE_EQ(part(PartRole::Bass)->gain_db, bass + 5.0) << "the other part's drag is another step";
-    session->undo();
+    session->documents().undo();
     EXPECT_DOUBLE_EQ(part(PartRole::Bass)->gain_db, bass);
 }
 
@@ -250,7 +250,7 @@ TEST_F(WindowTest, AnEditLeavesTheToneAtMatchedLoudness) {
     ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
     const double gain = session->report()->match_gain_db;
     ASSERT_NE(gain, 0.0);
-    session->edit(rename_section(session->remake(), session->remake().song->sections[0].id, "other"), "Rename section");
+    session->documents().edit(rename_section(session->remake(), session->remake().song->sections[0].id, "other"), "Rename section");
     settle();
     EXPECT_EQ(session->report()->match_gain_db, gain) << "before the sound is measured anew";
 }
@@ -262,8 +262,7 @@ TEST_F(WindowTest, ANoteMovedPastItsNeighbourStaysTheOneThatMoves) {
     const auto notes = placed_notes(*part(PartRole::Bass));
     std::size_t i = notes.size() / 2;
     while (notes[i + 1].note.start - notes[i].note.start > 400 || notes[i + 1].placement != notes[i].placement) ++i;
-    session->selected_notes = {notes[i].ref()};
-    session->notes_selected();
+    session->selection().select_notes({notes[i].ref()});
     view->setFocus();
     const int presses = static_cast<int>((notes[i + 1].note.start - notes[i].note.start) / 15) + 3;
     for (int k = 0; k < presses; ++k) QTest::keyClick(view, Qt::Key_Right);
@@ -271,7 +270,7 @@ TEST_F(WindowTest, ANoteMovedPastItsNeighbourStaysTheOneThatMoves) {
     for (const PlacedNote& n : placed_notes(*part(PartRole::Bass))) now[n.ref()] = n.note.start;
     EXPECT_EQ(now[notes[i].ref()], notes[i].note.start + 15 * presses);
     EXPECT_EQ(now[notes[i + 1].ref()], notes[i + 1].note.start) << "the neighbour stays where it is";
-    session->undo();
+    session->documents().undo();
     for (const PlacedNote& n : placed_notes(*part(PartRole::Bass)))
         EXPECT_EQ(n.note.start, std::find_if(notes.begin(), notes.end(), [&](const PlacedNote& x) { return x.ref() == n.ref(); })->note.start);
 }
@@ -289,9 +288,9 @@ TEST_F(WindowTest, WhatWasDoneIsAScriptThatDoesItAgain) {
     fact<QDoubleSpinBox>("level")->setValue(-9);
     QTest::keyClick(window, Qt::Key_D, Qt::ControlModifier);
     QTest::keyClick(window, Qt::Key_K, Qt::ControlModifier);
-    const auto again = run_script(*first, session->what_was_done().toStdString(), "what was done");
-    ASSERT_TRUE(again) << again.error().message() << session->what_was_done().toStdString();
-    EXPECT_EQ(*again, session->remake()) << session->what_was_done().toStdString();
+    const auto again = run_script(*first, session->documents().what_was_done().toStdString(), "what was done");
+    ASSERT_TRUE(again) << again.error().message() << session->documents().what_was_done().toStdString();
+    EXPECT_EQ(*again, session->remake()) << session->documents().what_was_done().toStdString();
 }
 
 TEST_F(WindowTest, ASecondLayerIsMadeOnTheSheet) {
@@ -320,7 +319,7 @@ TEST_F(WindowTest, ASecondLayerIsMadeOnTheSheet) {
     QTest::keyClicks(typed, "C4");
     QTest::keyClick(typed, Qt::Key_Return);
     const Remake by_hand = session->remake();
-    while (session->history().can_undo()) session->undo();
+    while (session->documents().history().can_undo()) session->documents().undo();
     run("part.add-layer part=Lead\nlayer.source part=Lead layer=2 source=synth patch=\"Warm pad\" octave=-1 offset_ms=10 level=-9dB low_key=C4\n");
     EXPECT_EQ(session->remake(), by_hand) << "the script does the same";
 }
@@ -351,7 +350,7 @@ TEST_F(WindowTest, StepsAreAddedSwappedSwitchedAndTakenAwayOnTheSheet) {
     QTest::mouseClick(in_sheet<QToolButton>("remove", 1), Qt::LeftButton);
     ASSERT_EQ(steps().size(), 1u);
     EXPECT_EQ(steps()[0].type, &kEqualiser);
-    for (int i = 0; i < 7; ++i) session->undo();
+    for (int i = 0; i < 7; ++i) session->documents().undo();
     EXPECT_EQ(steps().size(), 1u) << "undone back to the equaliser alone";
 }
 
@@ -391,7 +390,7 @@ TEST_F(WindowTest, AFieldHeldInOneSectionAndACurveAreDrawnOnTheBars) {
     QTest::mouseMove(curve, at + QPoint(0, 20));
     QTest::mouseRelease(curve, Qt::LeftButton, {}, at + QPoint(0, 20));
     EXPECT_LT(points()[1].value, 2000.0);
-    session->undo();
+    session->documents().undo();
     EXPECT_NEAR(points()[1].value, 3000.0, 200.0) << "the drag is one step";
     QTest::qWait(QApplication::doubleClickInterval() + 50);
     QTest::mouseDClick(curve, Qt::LeftButton, {}, at);
@@ -418,12 +417,12 @@ TEST_F(WindowTest, AnEditHereOnlyAndOneEverywhereBothSurvive) {
     ASSERT_EQ(a.size(), b.size());
     ASSERT_GT(a.size(), 1u);
     QTest::keyClick(view, Qt::Key_R);
-    EXPECT_EQ(session->reach(), Reach::Here);
-    session->selected_notes = {b[0].ref()};
+    EXPECT_EQ(session->selection().reach(), Reach::Here);
+    session->selection().select_notes({b[0].ref()});
     QTest::keyClick(view, Qt::Key_Up);
     QTest::keyClick(view, Qt::Key_R);
-    EXPECT_EQ(session->reach(), Reach::Everywhere);
-    session->selected_notes = {a[1].ref()};
+    EXPECT_EQ(session->selection().reach(), Reach::Everywhere);
+    session->selection().select_notes({a[1].ref()});
     QTest::keyClick(view, Qt::Key_Down);
     const auto pitch_at = [&](Ticks t, int near) {
         for (const PlacedNote& n : placed_notes(*part(PartRole::Bass)))
@@ -440,15 +439,15 @@ TEST_F(WindowTest, RivalsAreSwitchedWhileItPlays) {
     select(PartRole::Lead);
     window->show_desk(Desk::Rebuild);
     run("rival.add part=Lead name=brighter\nlayer.source part=Lead layer=1 patch=\"Bright lead\"\n");
-    session->set_source(Source::Rebuild);
-    session->seek(20.0);
+    session->transport().set_source(Source::Rebuild);
+    session->transport().seek(20.0);
     session->toggle_play();
-    EXPECT_TRUE(QTest::qWaitFor([] { return session->position_s() > 20.1; }, 5000));
+    EXPECT_TRUE(QTest::qWaitFor([] { return session->transport().position_s() > 20.1; }, 5000));
     auto* rivals = in_sheet<QPushButton>("rivals");
     ASSERT_EQ(rivals->text(), "Rivals (1)");
     rivals->menu()->actions().last()->trigger();
     EXPECT_EQ(part(PartRole::Lead)->layers[0].patch, "Reed lead");
-    EXPECT_TRUE(QTest::qWaitFor([] { return session->position_s() > 20.3; }, 5000)) << "it plays on";
+    EXPECT_TRUE(QTest::qWaitFor([] { return session->transport().position_s() > 20.3; }, 5000)) << "it plays on";
     session->toggle_play();
     EXPECT_EQ(part(PartRole::Lead)->rivals[0]->version_name, "brighter");
 }
@@ -469,7 +468,7 @@ TEST_F(WindowTest, AHitIsCutFromTheOriginalReversedAndPutBeforeASection) {
     QTest::keyClick(window, Qt::Key_X, Qt::ControlModifier | Qt::ShiftModifier);
     EXPECT_TRUE(window->last_message().startsWith("Loop what is to be cut first"));
     const Song& song = *session->remake().song;
-    session->set_loop(song.tempo.seconds(song.meter.tick_of_bar(5)), song.tempo.seconds(song.meter.tick_of_bar(5) + 480));
+    session->transport().set_loop(song.tempo.seconds(song.meter.tick_of_bar(5)), song.tempo.seconds(song.meter.tick_of_bar(5) + 480));
     const Ticks third = song.sections[2].start;
     bool asked = false;
     QTimer::singleShot(0, [&] {
@@ -510,7 +509,7 @@ TEST_F(WindowTest, AHitIsCutFromTheOriginalReversedAndPutBeforeASection) {
 }
 
 TEST_F(WindowTest, ASectionIsCopiedFromItsFacts) {
-    session->select_element(ElementId::sections());
+    session->selection().select_element(ElementId::sections());
     run("curve.set part=Bass layer=1 field=cutoff section=#2 points=\"1 250, 4 900\"\n");
     auto* copy = fact<QPushButton>("copy_section1");
     ASSERT_TRUE(copy);

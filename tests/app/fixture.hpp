@@ -37,7 +37,7 @@ protected:
         QObject::disconnect(connection);
         EXPECT_GT(stages.removeDuplicates(), 0) << "progress was shown";
         EXPECT_EQ(window->desk(), Desk::Survey) << "it lands on the Survey desk";
-        first = session->document();
+        first = session->documents().document();
         ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
     }
 
@@ -53,16 +53,16 @@ public:
 protected:
     void SetUp() override {
         ASSERT_TRUE(session->has_reference());
-        while (session->history().can_undo()) session->undo();
-        ASSERT_EQ(session->document(), first) << "undo leads back to the document as it was opened";
+        while (session->documents().history().can_undo()) session->documents().undo();
+        ASSERT_EQ(session->documents().document(), first) << "undo leads back to the document as it was opened";
         // Other tests had windows of their own; keys go to the active one.
         window->activateWindow();
         window->raise();
         ASSERT_TRUE(QTest::qWaitForWindowActive(window));
-        session->player().stop();
-        session->set_source(Source::Original);
-        session->set_reach(Reach::Everywhere);
-        session->set_loop(0, 0, false);
+        session->transport().player().stop();
+        session->transport().set_source(Source::Original);
+        session->selection().set_reach(Reach::Everywhere);
+        session->transport().set_loop(0, 0, false);
         session->set_evidence_store(EvidenceStore::of_user());
         window->show_desk(Desk::Survey);
     }
@@ -71,7 +71,7 @@ protected:
             if (p->role == role) return p.get();
         return nullptr;
     }
-    static void select(PartRole role) { session->select_element(part(role)->id); }
+    static void select(PartRole role) { session->selection().select_element(part(role)->id); }
     static std::size_t notes_of(PartRole role) { return placed_notes(*part(role)).size(); }
     /// Waits until what follows an edit by itself has followed.
     static void settle() {
@@ -82,7 +82,7 @@ protected:
         std::istringstream lines(script);
         for (std::string text; std::getline(lines, text);)
             if (const auto line = parse_line(text); line && *line) {
-                EXPECT_TRUE(session->run(**line)) << text << ": " << window->last_message().toStdString();
+                EXPECT_TRUE(session->documents().run(**line)) << text << ": " << window->last_message().toStdString();
             }
     }
     template <class Widget>

@@ -77,8 +77,8 @@ TEST(EmptyWindow, PaintsEveryDeskAndSurvivesEveryCommandThatOpensNoDialog) {
     }
     set_night(night);
     EXPECT_GT(commands, 5 * 20);
-    EXPECT_FALSE(rig.session.player().playing());
-    EXPECT_FALSE(rig.session.history().can_undo()) << "nothing was changed where there is nothing";
+    EXPECT_FALSE(rig.session.transport().player().playing());
+    EXPECT_FALSE(rig.session.documents().history().can_undo()) << "nothing was changed where there is nothing";
     EXPECT_TRUE(rig.window.last_message().contains("open a recording or a remake first")) << rig.window.last_message().toStdString();
     EXPECT_TRUE(rig.window.close()) << "nothing is open, so nothing is asked";
 }
@@ -110,10 +110,10 @@ TEST(DropTest, ARecordingDroppedOnTheWindowIsOpened) {
     QApplication::sendEvent(&rig.window, &drop);
     ASSERT_TRUE(rig.wait_for_document());
     EXPECT_NEAR(rig.session.remake().reference.duration_s, 11.0, 0.01);
-    EXPECT_TRUE(rig.session.unsaved()) << "a new draft has never been saved";
+    EXPECT_TRUE(rig.session.documents().unsaved()) << "a new draft has never been saved";
     // It is remembered among the recent files.
     EXPECT_TRUE(QSettings().value("recent").toStringList().first().endsWith("tune.wav"));
-    rig.session.save(QString::fromStdString((rig.folder / "tune.fakturwerk").string()));
+    rig.session.documents().save(QString::fromStdString((rig.folder / "tune.fakturwerk").string()));
 }
 
 TEST(SaveTest, AFullDiskIsToldAndTheOldFileStaysWhole) {
@@ -122,25 +122,25 @@ TEST(SaveTest, AFullDiskIsToldAndTheOldFileStaysWhole) {
     rig.window.open(QString::fromStdString((rig.folder / "tune.wav").string()));
     ASSERT_TRUE(rig.wait_for_document());
     const QString file = QString::fromStdString((rig.folder / "tune.fakturwerk").string());
-    ASSERT_TRUE(rig.session.save(file));
+    ASSERT_TRUE(rig.session.documents().save(file));
     const auto before = load_remake(rig.folder / "tune.fakturwerk");
     ASSERT_TRUE(before);
-    rig.session.edit(set_key(rig.session.remake(), 0, {3, Mode::Lydian}), "Set key");
+    rig.session.documents().edit(set_key(rig.session.remake(), 0, {3, Mode::Lydian}), "Set key");
     // A limit on file sizes fails writes as a full disk does.
     rlimit was{};
     getrlimit(RLIMIT_FSIZE, &was);
     std::signal(SIGXFSZ, SIG_IGN);
     const rlimit tight{512, was.rlim_max};
     setrlimit(RLIMIT_FSIZE, &tight);
-    const bool saved = rig.session.save(file);
+    const bool saved = rig.session.documents().save(file);
     setrlimit(RLIMIT_FSIZE, &was);
     EXPECT_FALSE(saved);
     EXPECT_TRUE(rig.window.last_message().contains("disk is full")) << rig.window.last_message().toStdString();
-    EXPECT_TRUE(rig.session.unsaved());
+    EXPECT_TRUE(rig.session.documents().unsaved());
     const auto after = load_remake(rig.folder / "tune.fakturwerk");
     ASSERT_TRUE(after);
     EXPECT_EQ(after->song->keys, before->song->keys);
-    ASSERT_TRUE(rig.session.save(file)) << "with room again it works";
+    ASSERT_TRUE(rig.session.documents().save(file)) << "with room again it works";
     EXPECT_EQ(load_remake(rig.folder / "tune.fakturwerk")->song->keys[0].key, (Key{3, Mode::Lydian}));
 }
 
@@ -151,7 +151,7 @@ TEST(OpenTest, ATruncatedRecordingIsUsedAsFarAsItGoesAndSaidSo) {
     ASSERT_TRUE(rig.wait_for_document());
     EXPECT_TRUE(QTest::qWaitFor([&] { return rig.window.last_message().contains("cut.flac"); }, 2000));
     EXPECT_LT(rig.session.remake().reference.duration_s, 9.0);
-    rig.session.save(QString::fromStdString((rig.folder / "x.fakturwerk").string()));
+    rig.session.documents().save(QString::fromStdString((rig.folder / "x.fakturwerk").string()));
 }
 
 TEST(OpenTest, ARemakeFromTheFutureIsRefusedWithASentence) {
@@ -190,7 +190,7 @@ TEST(OpenTest, UnusualRecordingsOpenWithASentence) {
         EXPECT_TRUE(QTest::qWaitFor([&] { return rig.window.last_message().contains(name); }, 2000)) << name << ": " << rig.window.last_message().toStdString();
         EXPECT_NEAR(rig.session.remake().reference.duration_s, 11.0, 0.05);
         EXPECT_FALSE(rig.session.remake().parts.empty()) << name;
-        ASSERT_TRUE(rig.session.save(QString::fromStdString((rig.folder / "x.fakturwerk").string())));
+        ASSERT_TRUE(rig.session.documents().save(QString::fromStdString((rig.folder / "x.fakturwerk").string())));
     }
 }
 
@@ -218,24 +218,24 @@ TEST(MidiTest, PartsAreAddedFromAFileAndTakenBackAndABrokenFileIsToldOf) {
     EXPECT_TRUE(rig.window.last_message().contains("open its recording")) << "with no song open there is nothing to add to";
     rig.window.open(QString::fromStdString((rig.folder / "tune.wav").string()));
     ASSERT_TRUE(rig.wait_for_document());
-    const auto before = rig.session.document();
+    const auto before = rig.session.documents().document();
     drop("cut.mid", true);
     EXPECT_TRUE(rig.window.last_message().contains("cut.mid")) << rig.window.last_message().toStdString();
-    EXPECT_EQ(rig.session.document(), before);
+    EXPECT_EQ(rig.session.documents().document(), before);
     drop("parts.mid", false);
-    EXPECT_EQ(rig.session.document(), before) << "cancelled";
+    EXPECT_EQ(rig.session.documents().document(), before) << "cancelled";
     drop("parts.mid", true);
     ASSERT_EQ(rig.session.remake().parts.size(), before->parts.size() + 2);
     const Part& bass = *rig.session.remake().parts[before->parts.size()];
     EXPECT_EQ(bass.name, "Bass");
-    EXPECT_EQ(rig.session.selected_part(), &bass);
+    EXPECT_EQ(rig.session.selection().part(), &bass);
     EXPECT_EQ(rig.session.remake().element(bass.id).state, State::Draft);
     // The file says that it begins half a second into its recording, which the dialog offers; its first note comes at once.
     EXPECT_NEAR(rig.session.remake().song->tempo.seconds(placed_notes(bass).front().note.start), 0.5, 0.001);
     EXPECT_EQ(placed_notes(bass).front().note.origin, Origin::Imported);
-    rig.session.undo();
-    EXPECT_EQ(rig.session.document()->parts.size(), before->parts.size());
-    rig.session.save(QString::fromStdString((rig.folder / "x.fakturwerk").string()));
+    rig.session.documents().undo();
+    EXPECT_EQ(rig.session.documents().document()->parts.size(), before->parts.size());
+    rig.session.documents().save(QString::fromStdString((rig.folder / "x.fakturwerk").string()));
 }
 
 TEST(HandOffTest, StoppingSaysSoLeavesNoHalfFileAndTheDeskUsable) {
@@ -246,7 +246,7 @@ TEST(HandOffTest, StoppingSaysSoLeavesNoHalfFileAndTheDeskUsable) {
     // So long that the hand-off is still at it when it is stopped.
     Remake longer = rig.session.remake();
     longer.reference.duration_s = 1800;
-    rig.session.edit(longer, "Lengthen");
+    rig.session.documents().edit(longer, "Lengthen");
     bool done = false, ok = true;
     QString sentence;
     QObject::connect(rig.window.hand_off(), &HandOffDesk::done, [&](bool o, const QString& s) { done = true, ok = o, sentence = s; });
@@ -261,13 +261,13 @@ TEST(HandOffTest, StoppingSaysSoLeavesNoHalfFileAndTheDeskUsable) {
     EXPECT_FALSE(ok);
     EXPECT_TRUE(sentence.startsWith("Stopped before")) << sentence.toStdString();
     EXPECT_TRUE(std::filesystem::is_empty(rig.folder / "out"));
-    rig.session.undo();
+    rig.session.documents().undo();
     done = false;
     rig.window.hand_off()->deliver(QString::fromStdString((rig.folder / "out").string()));
     ASSERT_TRUE(QTest::qWaitFor([&] { return done; }, 900000));
     EXPECT_TRUE(ok) << sentence.toStdString();
     EXPECT_TRUE(std::filesystem::exists(rig.folder / "out" / "check.json"));
-    rig.session.save(QString::fromStdString((rig.folder / "x.fakturwerk").string()));
+    rig.session.documents().save(QString::fromStdString((rig.folder / "x.fakturwerk").string()));
 }
 
 TEST(HandOffTest, AFolderThatCannotBeWrittenOrHoldsTheOriginalIsToldAndNothingIsLost) {
@@ -288,8 +288,8 @@ TEST(HandOffTest, AFolderThatCannotBeWrittenOrHoldsTheOriginalIsToldAndNothingIs
         EXPECT_TRUE(sentence.contains(words)) << sentence.toStdString();
     }
     EXPECT_TRUE(read_audio(rig.folder / "mix.wav"));
-    EXPECT_FALSE(rig.session.save(QString::fromStdString((rig.folder / "mix.wav").string()))) << "nor does saving";
-    rig.session.save(QString::fromStdString((rig.folder / "x.fakturwerk").string()));
+    EXPECT_FALSE(rig.session.documents().save(QString::fromStdString((rig.folder / "mix.wav").string()))) << "nor does saving";
+    rig.session.documents().save(QString::fromStdString((rig.folder / "x.fakturwerk").string()));
 }
 
 TEST(SessionTest, WhatAJobThrowsIsASentenceAndTheWindowLivesOn) {
@@ -297,15 +297,15 @@ TEST(SessionTest, WhatAJobThrowsIsASentenceAndTheWindowLivesOn) {
     ASSERT_TRUE(write_audio(rig.folder / "tune.wav", tune()));
     rig.window.open(QString::fromStdString((rig.folder / "tune.wav").string()));
     ASSERT_TRUE(rig.wait_for_document());
-    const auto before = rig.session.document();
+    const auto before = rig.session.documents().document();
     rig.session.start_job("the great work", [](const Progress&, int) -> Status { throw std::runtime_error("the roof fell in"); });
     ASSERT_TRUE(QTest::qWaitFor([&] { return !rig.session.busy(); }, 30000));
     QCoreApplication::processEvents();
     EXPECT_TRUE(rig.window.last_message().contains("the great work (the roof fell in)")) << rig.window.last_message().toStdString();
-    EXPECT_EQ(rig.session.document(), before);
-    rig.session.edit(rename_section(rig.session.remake(), rig.session.remake().song->sections[0].id, "still here"), "Rename");
-    EXPECT_TRUE(rig.session.history().can_undo());
-    rig.session.save(QString::fromStdString((rig.folder / "x.fakturwerk").string()));
+    EXPECT_EQ(rig.session.documents().document(), before);
+    rig.session.documents().edit(rename_section(rig.session.remake(), rig.session.remake().song->sections[0].id, "still here"), "Rename");
+    EXPECT_TRUE(rig.session.documents().history().can_undo());
+    rig.session.documents().save(QString::fromStdString((rig.folder / "x.fakturwerk").string()));
 }
 
 TEST(SessionTest, AnEditWhoseResultWouldBeNoRemakeIsRefusedWithAReason) {
@@ -318,7 +318,7 @@ TEST(SessionTest, AnEditWhoseResultWouldBeNoRemakeIsRefusedWithAReason) {
     EXPECT_TRUE(rig.window.last_message().contains("was not done, because afterwards the tempo")) << rig.window.last_message().toStdString();
     EXPECT_LT(rig.session.remake().song->tempo.bpm_at(0), 2001.0);
     EXPECT_GT(rig.session.remake().song->tempo.bpm_at(0), 900.0);
-    rig.session.save(QString::fromStdString((rig.folder / "x.fakturwerk").string()));
+    rig.session.documents().save(QString::fromStdString((rig.folder / "x.fakturwerk").string()));
 }
 
 TEST(MenuTest, EveryShortcutIsUsedOnce) {

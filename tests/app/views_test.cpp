@@ -77,7 +77,7 @@ TEST_F(CloseUpTest, AClickInTheRulerGoesThere) {
     NoteCloseUp* view = window->transcribe()->notes();
     view->show_from(40.0);
     QTest::mouseClick(view, Qt::LeftButton, {}, {static_cast<int>(view->x_at(42.0)), 10});
-    EXPECT_TRUE(QTest::qWaitFor([] { return std::abs(session->position_s() - 42.0) < 0.03; }, 2000));
+    EXPECT_TRUE(QTest::qWaitFor([] { return std::abs(session->transport().position_s() - 42.0) < 0.03; }, 2000));
 }
 
 TEST_F(CloseUpTest, ADraggedFrameSelectsWhatItTouchesAndControlAddsOne) {
@@ -96,17 +96,17 @@ TEST_F(CloseUpTest, ADraggedFrameSelectsWhatItTouchesAndControlAddsOne) {
     QTest::mouseMove(view, (a + b) / 2);
     QTest::mouseMove(view, b);
     QTest::mouseRelease(view, Qt::LeftButton, {}, b);
-    EXPECT_NEAR(static_cast<double>(session->selected_notes.size()), visible, 2);
-    const std::size_t many = session->selected_notes.size();
+    EXPECT_NEAR(static_cast<double>(session->selection().notes().size()), visible, 2);
+    const std::size_t many = session->selection().notes().size();
     for (const PlacedNote& n : placed_notes(*part(PartRole::Bass))) {
-        if (!(n.ref() == session->selected_notes.front())) continue;
+        if (!(n.ref() == session->selection().notes().front())) continue;
         const double x = std::max<double>(CloseUp::kLeft + 3, view->x_of(n.note.start) + 3);
         QTest::mouseClick(view, Qt::LeftButton, Qt::ControlModifier, {static_cast<int>(x), static_cast<int>(view->y_of(n.note.pitch) + 4)});
         break;
     }
-    EXPECT_EQ(session->selected_notes.size(), many - 1) << "a second control-click takes it out again";
+    EXPECT_EQ(session->selection().notes().size(), many - 1) << "a second control-click takes it out again";
     QTest::keyClick(view, Qt::Key_A, Qt::ControlModifier);
-    EXPECT_EQ(session->selected_notes.size(), notes_of(PartRole::Bass));
+    EXPECT_EQ(session->selection().notes().size(), notes_of(PartRole::Bass));
 }
 
 TEST_F(CloseUpTest, TheRightEdgeLengthensOnTheGrid) {
@@ -115,7 +115,7 @@ TEST_F(CloseUpTest, TheRightEdgeLengthensOnTheGrid) {
     n.start = session->remake().song->meter.tick_of_bar(9);
     n.length = 240;
     n.pitch = 34;  // below everything the demo plays
-    session->edit(add_note(session->remake(), part(PartRole::Bass)->id, n), "Draw note");
+    session->documents().edit(add_note(session->remake(), part(PartRole::Bass)->id, n), "Draw note");
     window->show_desk(Desk::Transcribe);
     NoteCloseUp* view = window->transcribe()->notes();
     view->fit_pitch();
@@ -144,7 +144,7 @@ TEST_F(CloseUpTest, ABendIsDrawnOverItsNoteAndShiftQTakesItOff) {
     n.length = 1920;
     n.pitch = view->pitch_at(view->height() / 2);
     const PartId id = part(PartRole::Bass)->id;
-    session->edit(add_note(session->remake(), id, n), "Add note");
+    session->documents().edit(add_note(session->remake(), id, n), "Add note");
     view->show_from(session->remake().song->tempo.seconds(n.start) - 1.0);
     QCoreApplication::processEvents();
     const auto high_up = [&] {
@@ -159,7 +159,7 @@ TEST_F(CloseUpTest, ABendIsDrawnOverItsNoteAndShiftQTakesItOff) {
         return inked;
     };
     const int before = high_up();
-    session->edit(with_part(session->remake(), id,
+    session->documents().edit(with_part(session->remake(), id,
                             [&](Part& p) {
                                 for (auto& pattern : p.patterns)
                                     for (Note& x : pattern.edit().notes)
@@ -169,7 +169,7 @@ TEST_F(CloseUpTest, ABendIsDrawnOverItsNoteAndShiftQTakesItOff) {
     QCoreApplication::processEvents();
     EXPECT_GT(high_up(), before + 4);
     QTest::mouseClick(view, Qt::LeftButton, {}, QPoint(static_cast<int>(view->x_of(n.start + 960)), static_cast<int>(view->y_of(n.pitch) + 4)));
-    ASSERT_EQ(session->selected_notes.size(), 1u);
+    ASSERT_EQ(session->selection().notes().size(), 1u);
     QTest::keyClick(view, Qt::Key_Q, Qt::ShiftModifier);
     EXPECT_EQ(high_up(), before);
     QSignalSpy changes(session, &Session::document_changed);
@@ -207,7 +207,7 @@ TEST_F(CloseUpTest, HitsMoveOnTheGridAndOffItWithAlt) {
     n.start = session->remake().song->meter.tick_of_bar(9) + 480;
     n.length = 100;
     n.pitch = drum_sounds()[9].key;
-    session->edit(add_note(session->remake(), part(PartRole::Drums)->id, n), "Add hit");
+    session->documents().edit(add_note(session->remake(), part(PartRole::Drums)->id, n), "Add hit");
     window->show_desk(Desk::Transcribe);
     DrumCloseUp* view = window->transcribe()->drums();
     view->show_from(session->remake().song->tempo.seconds(n.start) - 0.5);
@@ -260,15 +260,15 @@ TEST_F(PageTest, PlacesAndTicksAreInverse) {
 
 TEST_F(PageTest, ABarOfARepeatThatDiffersIsToldOnThePageAndLedToFromTheFacts) {
     const BarDifference* change = nullptr;
-    for (const SectionSpan& s : session->analysis()->sections)
+    for (const SectionSpan& s : session->recording().analysis->sections)
         if (!change && !s.differences.empty()) change = &s.differences.front();
     ASSERT_TRUE(change) << "the demo's repeats differ in places";
-    session->select_element(ElementId::sections());
+    session->selection().select_element(ElementId::sections());
     auto* go = fact<QPushButton>("change1");
     ASSERT_TRUE(go);
     EXPECT_EQ(go->text(), QString("%1 ≠ %2").arg(change->bar).arg(change->of_bar));
     QTest::mouseClick(go, Qt::LeftButton);
-    EXPECT_TRUE(QTest::qWaitFor([&] { return std::abs(session->position_s() - change->start_s) < 0.02; }, 2000)) << session->position_s();
+    EXPECT_TRUE(QTest::qWaitFor([&] { return std::abs(session->transport().position_s() - change->start_s) < 0.02; }, 2000)) << session->transport().position_s();
     PageView* page = window->page();
     const QPoint at = page->point_of(session->remake().song->tempo.nearest_tick(0.5 * (change->start_s + change->end_s)));
     ASSERT_GE(at.x(), 0);
@@ -279,11 +279,11 @@ TEST_F(PageTest, ABarOfARepeatThatDiffersIsToldOnThePageAndLedToFromTheFacts) {
 }
 
 TEST_F(PageTest, TheFactsOfSectionsTellEntriesAndExits) {
-    session->select_element(ElementId::sections());
+    session->selection().select_element(ElementId::sections());
     QCoreApplication::processEvents();
     QStringList told;
     for (const QLabel* label : window->facts()->widget()->findChildren<QLabel*>()) told << label->text();
-    for (const Presence& p : session->analysis()->presence) {
+    for (const Presence& p : session->recording().analysis->presence) {
         const QString name = heard_element_name(p.element) + ": bars ";
         const auto line = std::find_if(told.begin(), told.end(), [&](const QString& t) { return t.startsWith(name); });
         ASSERT_NE(line, told.end()) << name.toStdString();
@@ -295,7 +295,7 @@ TEST_F(PageTest, ADoubleClickOnAChordPutsItsNameUnderTheFingers) {
     PageView* page = window->page();
     const QPoint bar = page->point_of(session->remake().song->meter.tick_of_bar(5) + 100);
     QTest::mouseDClick(page->viewport(), Qt::LeftButton, {}, {bar.x() + 8, bar.y() - 34});
-    EXPECT_EQ(session->element(), ElementId::chords());
+    EXPECT_EQ(session->selection().element(), ElementId::chords());
     auto* name = fact<QLineEdit>("chord_name");
     ASSERT_TRUE(name);
     EXPECT_FALSE(name->text().isEmpty());
@@ -307,7 +307,7 @@ TEST_F(PageTest, AChordHeldOverIntoARowIsNamedThere) {
     const auto name_area = [&](std::vector<ChordEvent> chords) {
         Remake r = session->remake();
         r.song.edit().chords = std::move(chords);
-        session->edit(r, "Chords for a test");
+        session->documents().edit(r, "Chords for a test");
         QCoreApplication::processEvents();
         const QPoint at = page->point_of(start);
         return page->viewport()->grab(QRect(at.x() + 4, at.y() - 45, 30, 20)).toImage();
@@ -326,18 +326,18 @@ TEST_F(PageTest, DraggingAcrossBarsLoopsThem) {
     QTest::mouseMove(page->viewport(), (a + b) / 2);
     QTest::mouseMove(page->viewport(), b);
     QTest::mouseRelease(page->viewport(), Qt::LeftButton, {}, b);
-    EXPECT_NEAR(session->loop_start(), r.song->tempo.seconds(r.song->meter.tick_of_bar(5)), 0.05);
-    EXPECT_NEAR(session->loop_end(), r.song->tempo.seconds(r.song->meter.tick_of_bar(7)), 0.05);
+    EXPECT_NEAR(session->transport().loop_start(), r.song->tempo.seconds(r.song->meter.tick_of_bar(5)), 0.05);
+    EXPECT_NEAR(session->transport().loop_end(), r.song->tempo.seconds(r.song->meter.tick_of_bar(7)), 0.05);
 }
 
 TEST_F(FactsTest, MeterKeyAndStateAreSetFromTheirBoxes) {
-    session->select_element(ElementId::tempo());
+    session->selection().select_element(ElementId::tempo());
     auto* meter = fact<QComboBox>("meter");
     ASSERT_TRUE(meter);
     meter->setCurrentText("3/4");
     emit meter->textActivated("3/4");
     EXPECT_EQ(session->remake().song->meter.at_bar(1).numerator, 3);
-    session->select_element(ElementId::key());
+    session->selection().select_element(ElementId::key());
     auto* tonic = fact<QComboBox>("tonic0");
     ASSERT_TRUE(tonic);
     tonic->setCurrentIndex(7);
@@ -351,7 +351,7 @@ TEST_F(FactsTest, MeterKeyAndStateAreSetFromTheirBoxes) {
 }
 
 TEST_F(FactsTest, AnotherReadingOfTheTempoIsOneClick) {
-    session->select_element(ElementId::tempo());
+    session->selection().select_element(ElementId::tempo());
     QCoreApplication::processEvents();
     const double was = session->remake().song->tempo.bpm_at(0);
     ASSERT_FALSE(session->remake().song->tempo_candidates.empty());
@@ -371,7 +371,7 @@ TEST_F(FactsTest, AnIntendedDifferenceSilencesItsFindings) {
     const PartId id = part(PartRole::Bass)->id;
     std::vector<NoteRef> many;
     for (const PlacedNote& n : placed_notes(*part(PartRole::Bass))) many.push_back(n.ref());
-    session->edit(change_notes(session->remake(), id, many, {.semitones = 6}), "Transpose notes");
+    session->documents().edit(change_notes(session->remake(), id, many, {.semitones = 6}), "Transpose notes");
     const auto findings = [&] {
         return std::count_if(session->report()->findings.begin(), session->report()->findings.end(),
                              [&](const Finding& f) { return f.element == ElementId(id); });
@@ -408,10 +408,10 @@ TEST_F(ListeningTest, SourcesSpeedAndLoudnessFollowTheirControls) {
     for (auto* b : bar->findChildren<QPushButton*>()) {
         if (b->text() == "Take turns") {
             QTest::mouseClick(b, Qt::LeftButton);
-            EXPECT_EQ(session->player().source(), Source::TakeTurns);
+            EXPECT_EQ(session->transport().player().source(), Source::TakeTurns);
         } else if (b->text() == "Left/right") {
             QTest::mouseClick(b, Qt::LeftButton);
-            EXPECT_EQ(session->player().source(), Source::LeftRight);
+            EXPECT_EQ(session->transport().player().source(), Source::LeftRight);
         } else if (b->text() == "Loop") {
             EXPECT_FALSE(b->isEnabled()) << "there is nothing to loop yet";
         }
@@ -419,32 +419,32 @@ TEST_F(ListeningTest, SourcesSpeedAndLoudnessFollowTheirControls) {
     auto* speed = bar->findChild<NumberField*>();
     ASSERT_TRUE(speed);
     speed->setValue(50);
-    EXPECT_DOUBLE_EQ(session->player().speed(), 0.5);
+    EXPECT_DOUBLE_EQ(session->transport().player().speed(), 0.5);
     speed->setValue(100);
     auto* match = bar->findChild<QCheckBox*>();
     ASSERT_TRUE(match);
     QTest::mouseClick(match, Qt::LeftButton, {}, {8, match->height() / 2});
-    EXPECT_FALSE(session->loudness_match());
+    EXPECT_FALSE(session->transport().loudness_match());
     QTest::mouseClick(match, Qt::LeftButton, {}, {8, match->height() / 2});
-    EXPECT_TRUE(session->loudness_match());
+    EXPECT_TRUE(session->transport().loudness_match());
 }
 
 TEST_F(ListeningTest, AnUndoneDocumentIsWhatPlays) {
     // All parts emptied, then undone: the device must hear the rebuild again.
     Remake empty = session->remake();
     for (const auto& p : first->parts) empty = with_part(empty, p->id, [](Part& x) { x.placements.clear(); });
-    session->edit(empty, "Empty");
-    session->set_source(Source::Rebuild);
-    session->seek(20.0);
+    session->documents().edit(empty, "Empty");
+    session->transport().set_source(Source::Rebuild);
+    session->transport().seek(20.0);
     session->toggle_play();
     const auto energy = [] {
         double sum = 0;
         for (const float s : output->captured(4000)) sum += s * s;
         return sum;
     };
-    EXPECT_TRUE(QTest::qWaitFor([&] { return session->player().position_s() > 20.3 && energy() < 1e-6; }, 5000))
-        << energy() << " at " << session->player().position_s() << ", source " << source_name(session->player().source());
-    session->undo();
+    EXPECT_TRUE(QTest::qWaitFor([&] { return session->transport().player().position_s() > 20.3 && energy() < 1e-6; }, 5000))
+        << energy() << " at " << session->transport().player().position_s() << ", source " << source_name(session->transport().player().source());
+    session->documents().undo();
     EXPECT_TRUE(QTest::qWaitFor([&] { return energy() > 1.0; }, 3000));
     session->toggle_play();
 }

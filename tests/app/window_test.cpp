@@ -33,14 +33,14 @@ double channel_energy(const std::vector<float>& s, int channel) {
 }  // namespace
 
 TEST_F(WindowTest, FlippingTheSourceIsHeardAtTheSamePlaceInTheDevice) {
-    session->set_loudness_match(false);
-    session->seek(20.0);
+    session->transport().set_loudness_match(false);
+    session->transport().seek(20.0);
     QTest::keyClick(window, Qt::Key_Space);
-    ASSERT_TRUE(session->player().playing());
+    ASSERT_TRUE(session->transport().player().playing());
     QTest::qWait(500);
     auto heard = output->captured(8000);
     // The original's own samples must be among what the device was given.
-    const Audio& original = *session->original();
+    const Audio& original = *session->recording().sound;
     const auto place = [&](const std::vector<float>& block, const Audio& source, double around_s) {
         double best = 1e9;
         const auto from = static_cast<std::size_t>((around_s - 1.5) * 44100), to = static_cast<std::size_t>((around_s + 1.5) * 44100);
@@ -51,19 +51,19 @@ TEST_F(WindowTest, FlippingTheSourceIsHeardAtTheSamePlaceInTheDevice) {
         }
         return best;
     };
-    EXPECT_LT(place(heard, original, session->position_s()), 0.05);
-    const double before = session->position_s();
+    EXPECT_LT(place(heard, original, session->transport().position_s()), 0.05);
+    const double before = session->transport().position_s();
     QTest::keyClick(window, Qt::Key_F);
-    EXPECT_EQ(session->player().source(), Source::Rebuild);
+    EXPECT_EQ(session->transport().player().source(), Source::Rebuild);
     QTest::qWait(400);
     heard = output->captured(4000);
-    EXPECT_GT(place(heard, original, session->position_s()), 0.2) << "the original is gone";
+    EXPECT_GT(place(heard, original, session->transport().position_s()), 0.2) << "the original is gone";
     EXPECT_GT(channel_energy(heard, 0), 0.01) << "and the rebuild sounds";
-    EXPECT_NEAR(session->position_s() - before, 0.4, 0.35) << "the transport ran on";
+    EXPECT_NEAR(session->transport().position_s() - before, 0.4, 0.35) << "the transport ran on";
     QTest::keyClick(window, Qt::Key_Space);
-    EXPECT_FALSE(session->player().playing());
+    EXPECT_FALSE(session->transport().player().playing());
     EXPECT_TRUE(QTest::qWaitFor([] { return channel_energy(output->captured(1000), 0) < 1e-6; }, 2000));
-    session->set_loudness_match(true);
+    session->transport().set_loudness_match(true);
 }
 
 TEST_F(WindowTest, TheDownbeatIsSetAtTheCursorAndTheTempoReadTwiceAsFast) {
@@ -74,8 +74,8 @@ TEST_F(WindowTest, TheDownbeatIsSetAtTheCursorAndTheTempoReadTwiceAsFast) {
     const QPoint at = page->point_of(r.song->meter.tick_of_bar(5) + r.song->meter.at_bar(5).beat_ticks());
     ASSERT_GT(at.x(), 0);
     QTest::mouseClick(page->viewport(), Qt::LeftButton, {}, at);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return std::abs(session->position_s() - second_beat) < 0.05; }, 2000));
-    session->select_element(ElementId::tempo());
+    ASSERT_TRUE(QTest::qWaitFor([&] { return std::abs(session->transport().position_s() - second_beat) < 0.05; }, 2000));
+    session->selection().select_element(ElementId::tempo());
     auto* button = fact<QPushButton>("downbeat");
     ASSERT_TRUE(button);
     QTest::mouseClick(button, Qt::LeftButton);
@@ -90,7 +90,7 @@ TEST_F(WindowTest, TheDownbeatIsSetAtTheCursorAndTheTempoReadTwiceAsFast) {
 }
 
 TEST_F(WindowTest, ASectionIsRenamedAndAnElementConfirmedAndQuestioned) {
-    session->select_element(ElementId::sections());
+    session->selection().select_element(ElementId::sections());
     auto* name = fact<QLineEdit>("section1");
     ASSERT_TRUE(name);
     name->setFocus();
@@ -117,7 +117,7 @@ TEST_F(WindowTest, EveryViewShowsAnEditAndItsUndoing) {
     };
     const auto follows = [&](QWidget* view, const char* name, const Remake& edited) {
         const QImage before = painted(view);
-        session->edit(edited, "Test edit");
+        session->documents().edit(edited, "Test edit");
         settle();
         EXPECT_NE(painted(view), before) << name;
         QTest::keyClick(window, Qt::Key_Z, Qt::ControlModifier);
@@ -153,30 +153,30 @@ TEST_F(WindowTest, EveryViewShowsAnEditAndItsUndoing) {
 TEST_F(WindowTest, TheSongStripSeeksAndLoops) {
     SongStrip* strip = window->strip();
     QTest::mouseClick(strip, Qt::LeftButton, {}, {static_cast<int>(strip->x_at(50.0)), 30});
-    EXPECT_TRUE(QTest::qWaitFor([] { return std::abs(session->position_s() - 50.0) < 0.2; }, 1000));
+    EXPECT_TRUE(QTest::qWaitFor([] { return std::abs(session->transport().position_s() - 50.0) < 0.2; }, 1000));
     const QPoint a(static_cast<int>(strip->x_at(30.0)), 30), b(static_cast<int>(strip->x_at(40.0)), 30);
     QTest::mousePress(strip, Qt::LeftButton, {}, a);
     QTest::mouseMove(strip, (a + b) / 2);
     QTest::mouseMove(strip, b);
     QTest::mouseRelease(strip, Qt::LeftButton, {}, b);
-    EXPECT_TRUE(session->player().looping());
-    EXPECT_NEAR(session->loop_start(), 30.0, 0.2);
-    EXPECT_NEAR(session->loop_end(), 40.0, 0.2);
+    EXPECT_TRUE(session->transport().player().looping());
+    EXPECT_NEAR(session->transport().loop_start(), 30.0, 0.2);
+    EXPECT_NEAR(session->transport().loop_end(), 40.0, 0.2);
     const Section& s = session->remake().song->sections[1];
     const double middle = session->remake().song->tempo.seconds(s.start + s.length / 2);
     QTest::mouseDClick(strip, Qt::LeftButton, {}, {static_cast<int>(strip->x_at(middle)), 60});
-    EXPECT_NEAR(session->loop_start(), session->remake().song->tempo.seconds(s.start), 0.01);
+    EXPECT_NEAR(session->transport().loop_start(), session->remake().song->tempo.seconds(s.start), 0.01);
 }
 
 TEST_F(WindowTest, ARemakeIsSavedReopenedAndExported) {
     const test::TemporaryFolder folder;
     select(PartRole::Bass);
     const auto n = placed_notes(*part(PartRole::Bass)).front();
-    session->edit(change_notes(session->remake(), part(PartRole::Bass)->id, {n.ref()}, {.semitones = 2}), "Transpose notes");
+    session->documents().edit(change_notes(session->remake(), part(PartRole::Bass)->id, {n.ref()}, {.semitones = 2}), "Transpose notes");
     const QString file = QString::fromStdString((folder / "ferry.fakturwerk").string());
-    ASSERT_TRUE(session->save(file));
-    EXPECT_FALSE(session->unsaved());
-    const auto saved = session->document();
+    ASSERT_TRUE(session->documents().save(file));
+    EXPECT_FALSE(session->documents().unsaved());
+    const auto saved = session->documents().document();
     // Another session opens it: the same document, heard afresh.
     Session second(std::make_unique<SimulatedOutput>(44100.0));
     MainWindow other(second);
@@ -185,7 +185,7 @@ TEST_F(WindowTest, ARemakeIsSavedReopenedAndExported) {
     ASSERT_EQ(second.remake().parts.size(), saved->parts.size());
     for (std::size_t i = 0; i < saved->parts.size(); ++i) EXPECT_EQ(*second.remake().parts[i], *saved->parts[i]);
     EXPECT_EQ(second.remake().song->chords, saved->song->chords);
-    EXPECT_FALSE(second.unsaved());
+    EXPECT_FALSE(second.documents().unsaved());
     // And hands it off through its own desk.
     bool done = false, ok = false;
     QObject::connect(other.hand_off(), &HandOffDesk::done, [&](bool o, const QString&) { done = true, ok = o; });
@@ -206,13 +206,13 @@ TEST_F(WindowTest, BadFilesGiveASentenceAndLoseNothing) {
         std::ofstream(folder / name, std::ios::binary) << content;
         return QString::fromStdString((folder / name).string());
     };
-    session->save(QString::fromStdString((folder / "kept.fakturwerk").string()));  // so that nothing asks about unsaved changes
-    const auto before = session->document();
+    session->documents().save(QString::fromStdString((folder / "kept.fakturwerk").string()));  // so that nothing asks about unsaved changes
+    const auto before = session->documents().document();
     const auto try_open = [&](const QString& path, const char* names) {
         window->open(path);
         ASSERT_TRUE(QTest::qWaitFor([&] { return window->last_message().contains(names) && !session->busy(); }, 20000))
             << names << " / " << window->last_message().toStdString();
-        EXPECT_EQ(session->document(), before);
+        EXPECT_EQ(session->documents().document(), before);
         EXPECT_TRUE(window->isEnabled());
     };
     try_open(QString::fromStdString((folder / "missing.wav").string()), "missing.wav");
@@ -242,9 +242,9 @@ TEST_F(WindowTest, BadFilesGiveASentenceAndLoseNothing) {
     try_remake(
         "many.fakturwerk", [](Remake& r) { r = with_part(r, r.parts[0]->id, [](Part& p) { p.layers.assign(400, p.layers.front()); }); },
         "holds 400 layers, and there can be 16");
-    EXPECT_FALSE(session->save("/dev/null"));
+    EXPECT_FALSE(session->documents().save("/dev/null"));
     EXPECT_TRUE(window->last_message().contains("/dev/null is a folder, device or pipe, which is never written over"));
-    EXPECT_FALSE(session->save("/proc/nowhere/x.fakturwerk"));
+    EXPECT_FALSE(session->documents().save("/proc/nowhere/x.fakturwerk"));
     EXPECT_TRUE(window->last_message().contains("/proc/nowhere"));
     // A remake whose reference is gone asks where it is, and can be told.
     Remake moved = *before;
@@ -254,77 +254,77 @@ TEST_F(WindowTest, BadFilesGiveASentenceAndLoseNothing) {
     ASSERT_TRUE(QTest::qWaitFor([] { return window->findChild<QMessageBox*>("reference") != nullptr; }, 20000));
     window->findChild<QMessageBox*>("reference")->close();
     EXPECT_TRUE(window->last_message().contains("moved.ogg"));
-    EXPECT_EQ(session->document(), before);
+    EXPECT_EQ(session->documents().document(), before);
     session->open_remake(QString::fromStdString((folder / "moved.fakturwerk").string()), QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
-    ASSERT_TRUE(QTest::qWaitFor([&] { return session->document() != before && !session->busy(); }, 900000));
-    EXPECT_TRUE(session->unsaved()) << "the file does not know yet where the recording is now";
-    session->save(QString::fromStdString((folder / "moved.fakturwerk").string()));
-    first = session->document();
+    ASSERT_TRUE(QTest::qWaitFor([&] { return session->documents().document() != before && !session->busy(); }, 900000));
+    EXPECT_TRUE(session->documents().unsaved()) << "the file does not know yet where the recording is now";
+    session->documents().save(QString::fromStdString((folder / "moved.fakturwerk").string()));
+    first = session->documents().document();
 }
 
 TEST_F(WindowTest, AFirstLookComesEarlyAndCancellingBringsTheOldDocumentBack) {
     const test::TemporaryFolder folder;
     session->set_evidence_store({});  // a recording nobody has listened to before
-    session->save(QString::fromStdString((folder / "kept.fakturwerk").string()));
-    const auto before = session->document();
+    session->documents().save(QString::fromStdString((folder / "kept.fakturwerk").string()));
+    const auto before = session->documents().document();
     window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
     ASSERT_TRUE(QTest::qWaitFor([] { return session->provisional(); }, 900000));
     ASSERT_TRUE(session->busy()) << "the first look comes while the analysis goes on";
     EXPECT_NEAR(session->remake().song->tempo.bpm_at(session->remake().song->tempo.nearest_tick(30.0)), 97.3, 0.1);
-    EXPECT_GT(session->original_peaks().between(20.0, 21.0).second, 0.05F);
+    EXPECT_GT(session->recording().peaks.between(20.0, 21.0).second, 0.05F);
     for (const auto& p : session->remake().parts) EXPECT_EQ(p->role, PartRole::Drums) << "what needs pitch comes later";
-    EXPECT_FALSE(session->unsaved());
+    EXPECT_FALSE(session->documents().unsaved());
     // It plays, and it paints on every desk; it is not changed or saved yet.
     QTest::keyClick(window, Qt::Key_Space);
-    EXPECT_TRUE(session->player().playing());
+    EXPECT_TRUE(session->transport().player().playing());
     for (int d = 0; d < 5; ++d) {
         window->show_desk(static_cast<Desk>(d));
         window->grab();
     }
-    const auto shown = session->document();
+    const auto shown = session->documents().document();
     QTest::keyClick(window, Qt::Key_B);
-    EXPECT_EQ(session->document(), shown);
+    EXPECT_EQ(session->documents().document(), shown);
     EXPECT_TRUE(window->last_message().contains("still being listened to"));
-    EXPECT_FALSE(session->save(QString::fromStdString((folder / "early.fakturwerk").string())));
+    EXPECT_FALSE(session->documents().save(QString::fromStdString((folder / "early.fakturwerk").string())));
     session->cancel_job();
     ASSERT_TRUE(QTest::qWaitFor([] { return !session->busy(); }, 5000));
     EXPECT_FALSE(session->provisional());
-    EXPECT_EQ(session->document(), before);
-    EXPECT_FALSE(session->player().playing());
-    EXPECT_EQ(session->file(), QString::fromStdString((folder / "kept.fakturwerk").string()));
+    EXPECT_EQ(session->documents().document(), before);
+    EXPECT_FALSE(session->transport().player().playing());
+    EXPECT_EQ(session->documents().file(), QString::fromStdString((folder / "kept.fakturwerk").string()));
 }
 
 TEST_F(WindowTest, PlayingGoesOnWhenTheWholeFollowsTheFirstLook) {
     const test::TemporaryFolder folder;
     session->set_evidence_store({});
-    session->save(QString::fromStdString((folder / "kept.fakturwerk").string()));
+    session->documents().save(QString::fromStdString((folder / "kept.fakturwerk").string()));
     window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
     ASSERT_TRUE(QTest::qWaitFor([] { return session->provisional(); }, 900000));
-    session->set_loop(30.0, 34.0);  // so that it still plays however long the listening takes
-    session->seek(30.0);
+    session->transport().set_loop(30.0, 34.0);  // so that it still plays however long the listening takes
+    session->transport().seek(30.0);
     session->toggle_play();
     ASSERT_TRUE(QTest::qWaitFor([] { return !session->busy(); }, 900000));
     EXPECT_FALSE(session->provisional());
-    EXPECT_TRUE(session->player().playing());
-    EXPECT_TRUE(session->player().looping());
-    EXPECT_GE(session->position_s(), 30.0);
-    EXPECT_LE(session->position_s(), 34.0);
+    EXPECT_TRUE(session->transport().player().playing());
+    EXPECT_TRUE(session->transport().player().looping());
+    EXPECT_GE(session->transport().position_s(), 30.0);
+    EXPECT_LE(session->transport().position_s(), 34.0);
     EXPECT_FALSE(session->remake().parts.empty());
     session->toggle_play();
     // A second opening overtakes the first one.
-    session->save(QString::fromStdString((folder / "kept.fakturwerk").string()));
+    session->documents().save(QString::fromStdString((folder / "kept.fakturwerk").string()));
     window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
     ASSERT_TRUE(QTest::qWaitFor([] { return session->provisional(); }, 900000));
     window->open(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
     ASSERT_TRUE(QTest::qWaitFor([] { return !session->busy(); }, 900000));
     EXPECT_FALSE(session->provisional());
     EXPECT_FALSE(session->remake().parts.empty());
-    first = session->document();
+    first = session->documents().document();
 }
 
 TEST_F(WindowTest, UnsavedChangesAreGuarded) {
-    session->edit(rename_section(session->remake(), session->remake().song->sections[0].id, "x"), "Rename section");
-    ASSERT_TRUE(session->unsaved());
+    session->documents().edit(rename_section(session->remake(), session->remake().song->sections[0].id, "x"), "Rename section");
+    ASSERT_TRUE(session->documents().unsaved());
     bool asked = false;
     QTimer::singleShot(100, [&] {
         if (auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget())) {
@@ -366,7 +366,7 @@ TEST_F(WindowTest, AtItsSmallestNoTextRunsUnderAnother) {
     window->resize(window->minimumSize());
     window->show_desk(Desk::Check);
     // Long findings: a note far from any that was heard.
-    session->edit(
+    session->documents().edit(
         change_notes(session->remake(), part(PartRole::Bass)->id, test::refs(session->remake(), part(PartRole::Bass)->id, {0, 1, 2}), {.semitones = 6}),
         "Transpose");
     ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));

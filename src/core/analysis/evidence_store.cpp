@@ -1,12 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "analysis/evidence_store.hpp"
 
+#include "analysis/archive.hpp"
 #include "analysis/weights.hpp"
 #include "base/atomic_file.hpp"
 #include "base/files.hpp"
 
+#include <sys/stat.h>
 #include <xxhash.h>
 #include <algorithm>
+#include <array>
 #include <cinttypes>
 #include <cstdio>
 #include <cstdlib>
@@ -20,7 +23,8 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr std::uint64_t kMagic = 0x31'45'43'4E'45'44'56'45;  // "EVDENCE1"
+constexpr std::uint64_t kMagic = 0x32'45'43'4E'45'44'56'45;  // "EVDENCE2"
+constexpr const char *kEvidence = ".evidence", *kKnown = ".known";
 
 /// Of the listening: its version and the weights it listens with.
 std::uint64_t listening_hash() {
@@ -35,59 +39,56 @@ std::uint64_t listening_hash() {
     return hash;
 }
 
-struct Head {
-    std::uint64_t magic, listening, content, payload_hash, payload_bytes;
-};
-
-/// Walks through all of the evidence in one order, for writing and for reading.
-template <class Walker, class Evidences>
-bool walk(Walker& w, Evidences& e) {
-    return w.value(e.tuning.cents) && w.value(e.tuning.confidence) && w.value(e.tuning.drift_cents) && w.value(e.duration_s) && w.frames(e.pulse) &&
-           w.frames(e.bands) && w.grid(e.spectra) && w.grid(e.sounding) && w.grid(e.onset) && w.grid(e.bass_sounding) && w.grid(e.bass_onset) &&
-           w.grid(e.lead_sounding) && w.grid(e.lead_onset) && w.grid(e.level);
+/// The program that decides: what another build made of the evidence is none of this one's decisions.
+std::uint64_t deciding_hash() {
+    static const std::uint64_t hash = [] {
+        struct stat self {};
+        if (::stat("/proc/self/exe", &self) != 0) return listening_hash();
+        const std::array<std::uint64_t, 5> of{listening_hash(), static_cast<std::uint64_t>(self.st_size), static_cast<std::uint64_t>(self.st_mtim.tv_sec),
+                                              static_cast<std::uint64_t>(self.st_mtim.tv_nsec), static_cast<std::uint64_t>(self.st_ino)};
+        return XXH3_64bits(of.data(), sizeof of);
+    }();
+    return hash;
 }
 
-struct Writer {
-    std::string bytes;
-    bool raw(const void* from, std::size_t count) {
-        bytes.append(static_cast<const char*>(from), count);
-        return true;
-    }
-    bool value(const double& v) { return raw(&v, sizeof v); }
-    bool shape(std::uint64_t rows, std::uint64_t columns) { return raw(&rows, sizeof rows) && raw(&columns, sizeof columns); }
-    bool frames(const Frames& f) {
-        return shape(static_cast<std::uint64_t>(f.rows()), static_cast<std::uint64_t>(f.cols())) &&
-               raw(f.data(), static_cast<std::size_t>(f.size()) * sizeof(float));
-    }
-    bool grid(const ByteGrid& g) { return shape(g.frames(), g.columns()) && raw(g.cells().data(), g.cells().size()); }
+/// What a file is without a look inside: 0 where it cannot be asked.
+std::uint64_t outside_of(const fs::path& path) {
+    std::error_code ec;
+    const std::string place = fs::weakly_canonical(path, ec).string();
+    struct stat file {};
+    if (ec || ::stat(place.c_str(), &file) != 0) return 0;
+    archive::Writer w;
+    w.put(place), w.put(file.st_size), w.put(file.st_mtim.tv_sec), w.put(file.st_mtim.tv_nsec), w.put(file.st_ino);
+    return XXH3_64bits(w.bytes.data(), w.bytes.size());
+}
+
+struct Head {
+    std::uint64_t magic, made_by, of, payload_hash, payload_bytes;
 };
 
-struct Reader {
-    std::span<const unsigned char> bytes;
-    bool raw(void* into, std::size_t count) {
-        if (bytes.size() < count) return false;
-        if (count) std::memcpy(into, bytes.data(), count);
-        bytes = bytes.subspan(count);
-        return true;
-    }
-    bool value(double& v) { return raw(&v, sizeof v); }
-    /// A shape whose cells, of so many bytes each, are there.
-    bool shape(std::uint64_t& rows, std::uint64_t& columns, std::size_t cell) {
-        return raw(&rows, sizeof rows) && raw(&columns, sizeof columns) && columns <= 4096 && (columns == 0 || rows <= bytes.size() / cell / columns);
-    }
-    bool frames(Frames& f) {
-        std::uint64_t rows = 0, columns = 0;
-        if (!shape(rows, columns, sizeof(float))) return false;
-        f.resize(static_cast<Eigen::Index>(columns ? rows : 0), static_cast<Eigen::Index>(columns));
-        return raw(f.data(), static_cast<std::size_t>(f.size()) * sizeof(float));
-    }
-    bool grid(ByteGrid& g) {
-        std::uint64_t rows = 0, columns = 0;
-        if (!shape(rows, columns, 1)) return false;
-        g = ByteGrid(columns ? rows : 0, columns);
-        return raw(g.cells().data(), g.cells().size());
-    }
-};
+bool write_kept(const fs::path& path, std::uint64_t made_by, std::uint64_t of, const std::string& payload) {
+    const Head head{kMagic, made_by, of, XXH3_64bits(payload.data(), payload.size()), payload.size()};
+    return static_cast<bool>(
+        write_atomically(path, [&](int fd) { return write_all(fd, &head, sizeof head) && write_all(fd, payload.data(), payload.size()); }));
+}
+
+/// Reads what was kept of something by someone; false where there is none, it is damaged or is not that.
+template <class... T>
+bool read_kept(const fs::path& path, std::uintmax_t most_bytes, std::uint64_t made_by, std::uint64_t of, T&... into) {
+    const auto bytes = read_file(path, most_bytes);
+    Head head{};
+    if (!bytes || bytes->size() < sizeof head) return false;
+    std::memcpy(&head, bytes->data(), sizeof head);
+    const std::span<const unsigned char> payload = std::span(*bytes).subspan(sizeof head);
+    if (head.magic != kMagic || head.made_by != made_by || head.of != of || head.payload_bytes != payload.size() ||
+        head.payload_hash != XXH3_64bits(payload.data(), payload.size()))
+        return false;
+    archive::Reader reader(payload);
+    if (!(reader.get(into) && ...) || !reader.ended()) return false;
+    std::error_code ec;
+    fs::last_write_time(path, fs::file_time_type::clock::now(), ec);  // it was asked for: others go first
+    return true;
+}
 
 }  // namespace
 
@@ -97,41 +98,50 @@ EvidenceStore EvidenceStore::of_user() {
     return {};
 }
 
-fs::path EvidenceStore::file_of(std::uint64_t content_hash) const {
-    char name[32];
-    std::snprintf(name, sizeof name, "%016" PRIx64 ".evidence", content_hash);
+fs::path EvidenceStore::file_of(std::uint64_t hash, const char* ending) const {
+    char name[40];
+    std::snprintf(name, sizeof name, "%016" PRIx64 "%s", hash, ending);
     return *folder_ / name;
 }
 
 std::shared_ptr<const Evidence> EvidenceStore::find(std::uint64_t content_hash) const {
     if (!folder_) return nullptr;
-    const fs::path path = file_of(content_hash);
-    const auto bytes = read_file(path, most_bytes_);
-    Head head{};
-    if (!bytes || bytes->size() < sizeof head) return nullptr;
-    std::memcpy(&head, bytes->data(), sizeof head);
-    const std::span<const unsigned char> payload = std::span(*bytes).subspan(sizeof head);
-    if (head.magic != kMagic || head.listening != listening_hash() || head.content != content_hash || head.payload_bytes != payload.size() ||
-        head.payload_hash != XXH3_64bits(payload.data(), payload.size()))
-        return nullptr;
     auto evidence = std::make_shared<Evidence>();
-    Reader reader{payload};
-    if (!walk(reader, *evidence) || !reader.bytes.empty()) return nullptr;
-    std::error_code ec;
-    fs::last_write_time(path, fs::file_time_type::clock::now(), ec);  // it was asked for: others go first
+    if (!read_kept(file_of(content_hash, kEvidence), most_bytes_, listening_hash(), content_hash, *evidence)) return nullptr;
     return evidence;
 }
 
 void EvidenceStore::keep(std::uint64_t content_hash, const Evidence& evidence) const {
+    archive::Writer w;
+    w.put(evidence);
+    keep_file(content_hash, kEvidence, listening_hash(), w.bytes);
+}
+
+std::optional<KnownRecording> EvidenceStore::recall(const fs::path& recording) const {
+    const std::uint64_t outside = outside_of(recording);
+    if (!folder_ || !outside) return std::nullopt;
+    auto analysis = std::make_shared<Analysis>();
+    KnownRecording known;
+    if (!read_kept(file_of(outside, kKnown), most_bytes_, deciding_hash(), outside, *analysis, known.peaks)) return std::nullopt;
+    analysis->evidence = find(analysis->content_hash);
+    if (!analysis->evidence) return std::nullopt;
+    known.analysis = std::move(analysis);
+    return known;
+}
+
+void EvidenceStore::remember(const fs::path& recording, const Analysis& analysis, const Peaks& peaks) const {
+    const std::uint64_t outside = outside_of(recording);
+    if (!outside) return;
+    archive::Writer w;
+    w.put(analysis), w.put(peaks);
+    keep_file(outside, kKnown, deciding_hash(), w.bytes);
+}
+
+void EvidenceStore::keep_file(std::uint64_t hash, const char* ending, std::uint64_t made_by, const std::string& payload) const {
     if (!folder_) return;
     std::error_code ec;
     fs::create_directories(*folder_, ec);
-    Writer writer;
-    walk(writer, evidence);
-    const Head head{kMagic, listening_hash(), content_hash, XXH3_64bits(writer.bytes.data(), writer.bytes.size()), writer.bytes.size()};
-    const auto kept = write_atomically(file_of(content_hash),
-                                       [&](int fd) { return write_all(fd, &head, sizeof head) && write_all(fd, writer.bytes.data(), writer.bytes.size()); });
-    if (kept) clear_old();
+    if (write_kept(file_of(hash, ending), made_by, hash, payload)) clear_old();
 }
 
 void EvidenceStore::clear_old() const {
@@ -145,7 +155,7 @@ void EvidenceStore::clear_old() const {
     std::error_code ec;
     for (auto it = fs::directory_iterator(*folder_, ec); !ec && it != fs::directory_iterator(); it.increment(ec)) {
         std::error_code one;
-        if (it->path().extension() != ".evidence") continue;
+        if (it->path().extension() != kEvidence && it->path().extension() != kKnown) continue;
         const Kept file{it->last_write_time(one), it->file_size(one), it->path()};
         if (one) continue;
         all += file.bytes;

@@ -7,7 +7,7 @@
 namespace fw {
 
 namespace {
-std::pair<std::int8_t, std::int8_t> cell_of(float low, float high) {
+Peaks::Cell cell_of(float low, float high) {
     const auto byte = [](float v) { return static_cast<std::int8_t>(std::lround(std::clamp(v, -1.0F, 1.0F) * 127.0F)); };
     return {byte(low), byte(high)};
 }

@@ -1,0 +1,79 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/document_store.hpp"
+
+#include "base/files.hpp"
+#include "base/guard.hpp"
+#include "formats/remake_file.hpp"
+#include "model/validate.hpp"
+
+#include <filesystem>
+#include <vector>
+
+namespace fw::app {
+
+bool DocumentStore::may_change() {
+    if (!locked_.isEmpty()) emit failed(locked_);
+    return locked_.isEmpty();
+}
+
+bool DocumentStore::run(const Line& line, const QString& merge_key, const std::shared_ptr<const Remake>& from) {
+    if (!may_change()) return false;
+    auto done = run_command(from ? *from : remake(), line);
+    if (!done) {
+        emit failed(QString::fromStdString(done.error().message()));
+        return false;
+    }
+    open_.history.push(std::move(done->remake), done->command->undo_text, merge_key.toStdString(), line.text());
+    emit changed();
+    return true;
+}
+
+bool DocumentStore::edit(Remake next, const QString& label, const QString& merge_key) {
+    if (!may_change()) return false;
+    // What was wrong before is no reason to refuse: nobody is locked out of a document by its fault.
+    if (const auto wrong = what_is_wrong(next); wrong && !what_is_wrong(remake())) {
+        emit failed(tr("%1 was not done, because afterwards %2.").arg(label, QString::fromStdString(*wrong)));
+        return false;
+    }
+    open_.history.push(std::move(next), label.toStdString(), merge_key.toStdString());
+    emit changed();
+    return true;
+}
+
+void DocumentStore::undo() {
+    open_.history.undo();
+    emit travelled();
+    emit changed();
+}
+
+void DocumentStore::redo() {
+    open_.history.redo();
+    emit travelled();
+    emit changed();
+}
+
+QString DocumentStore::what_was_done() const {
+    QString text;
+    for (const std::string& line : open_.history.lines()) text += QString::fromStdString(line) + "\n";
+    return text;
+}
+
+bool DocumentStore::save(const QString& path) {
+    if (!may_change()) return false;
+    const auto done = guarded("saving " + path.toStdString(), [&]() -> Status {
+        const std::vector<std::filesystem::path> inputs{remake().reference.path};
+        if (auto spared = spares_inputs(path.toStdString(), inputs); !spared) return spared;
+        return save_remake(path.toStdString(), remake());
+    });
+    if (!done) {
+        emit failed(QString::fromStdString(done.error().message()));
+        return false;
+    }
+    open_.file = path;
+    open_.history.close_step();
+    open_.history.mark_saved();
+    emit saved();
+    return true;
+}
+
+}  // namespace fw::app
