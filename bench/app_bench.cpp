@@ -52,6 +52,32 @@ void FirstLookAtFourMinutes(benchmark::State& state) {
     std::filesystem::remove(file);
 }
 
+/// From the wish to open the remake of a recording of ten minutes that was heard before until it is painted; `sound` after what time it can be heard, too.
+void OpenKnownTenMinutes(benchmark::State& state) {
+    const auto folder = std::filesystem::temp_directory_path() / "fw-bench-ten";
+    std::filesystem::create_directories(folder);
+    const auto file = folder / "ten.flac", remake = folder / "ten.fakturwerk";
+    (void)write_audio(file, repeated_demo(10));
+    session->set_evidence_store(EvidenceStore(folder / "evidence"));
+    const auto before = session->recording().analysis;
+    session->open_recording(QString::fromStdString(file.string()));
+    wait_until([&] { return session->recording().analysis != before && !session->busy(); });
+    (void)session->documents().save(QString::fromStdString(remake.string()));
+    double sound_s = 0.0;
+    for (auto _ : state) {
+        const auto known = session->recording().analysis;
+        const auto begun = Clock::now();
+        session->open_remake(QString::fromStdString(remake.string()));
+        wait_until([&] { return session->recording().analysis != known; });
+        window->repaint();
+        state.SetIterationTime(std::chrono::duration<double>(Clock::now() - begun).count());
+        wait_until([] { return session->recording().sound && !session->busy(); });
+        sound_s = std::max(sound_s, std::chrono::duration<double>(Clock::now() - begun).count());
+    }
+    state.counters["sound_s"] = sound_s;
+    std::filesystem::remove_all(folder);
+}
+
 /// What is drawn for a frame: all views anew, as after an edit or while scrolling, or only what the playhead touches, as while playing.
 enum class Frame { Anew, Playing };
 
@@ -107,6 +133,7 @@ BENCHMARK_CAPTURE(Paint, rebuild_playing, Desk::Rebuild, "role:bass", Frame::Pla
 BENCHMARK_CAPTURE(Paint, check, Desk::Check, "role:bass", Frame::Anew)->Iterations(100)->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(Paint, check_playing, Desk::Check, "role:bass", Frame::Playing)->Iterations(100)->Unit(benchmark::kMillisecond);
 // Last, because it leaves another recording open.
+BENCHMARK(OpenKnownTenMinutes)->Unit(benchmark::kSecond)->UseManualTime()->Iterations(5);
 BENCHMARK(FirstLookAtFourMinutes)->Unit(benchmark::kSecond)->UseManualTime()->Iterations(3);
 
 }  // namespace

@@ -106,6 +106,10 @@ void HandOffDesk::follow() {
 }
 
 void HandOffDesk::deliver(const QString& folder) {
+    if (!session_.recording().sound) {
+        message_->setText("The recording's sound is still being read: hand over once it is there.");
+        return;
+    }
     go_->setEnabled(false);
     cancel_->setEnabled(true);
     message_->setText("Writing…");

@@ -56,6 +56,58 @@ Audio tune() {
 
 }  // namespace
 
+TEST(KnownRecording, IsThereBeforeItsSoundAndTheSoundFollows) {
+    Rig rig;
+    rig.session.set_evidence_store(EvidenceStore(rig.folder / "evidence"));
+    const auto file = rig.folder / "tune.wav";
+    ASSERT_TRUE(write_audio(file, tune()));
+    rig.session.open_recording(QString::fromStdString(file.string()));
+    ASSERT_TRUE(rig.wait_for_document());
+    const auto first = rig.session.recording().analysis;
+    const QString remake = QString::fromStdString((rig.folder / "tune.fakturwerk").string());
+    ASSERT_TRUE(rig.session.documents().save(remake));
+
+    std::vector<bool> sound_there;  // at each time something was shown
+    const auto watch = QObject::connect(&rig.session, &Session::analysis_changed, [&] { sound_there.push_back(rig.session.recording().sound != nullptr); });
+    rig.session.open_remake(remake);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return sound_there.size() == 2; }, 60000));
+    EXPECT_EQ(sound_there, (std::vector<bool>{false, true}));
+    ASSERT_TRUE(rig.wait_for_document());
+    QObject::disconnect(watch);
+    EXPECT_EQ(rig.session.recording().analysis->notes.size(), first->notes.size());
+    EXPECT_FALSE(rig.session.documents().unsaved());
+    EXPECT_GT(rig.session.recording().summary.lufs, -60.0);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return rig.session.rebuild_is_current(); }, 60000)) << "and the rebuild is compared with it";
+}
+
+TEST(KnownRecording, ThatSoundsOtherwiseThanItWasKnownIsTold) {
+    Rig rig;
+    rig.session.set_evidence_store(EvidenceStore(rig.folder / "evidence"));
+    const auto file = rig.folder / "tune.wav";
+    ASSERT_TRUE(write_audio(file, tune()));
+    rig.session.open_recording(QString::fromStdString(file.string()));
+    ASSERT_TRUE(rig.wait_for_document());
+    // Other sound under the same outside: written in place, of the same size, and its time put back.
+    const auto when = std::filesystem::last_write_time(file);
+    Audio other = tune();
+    for (float& s : other.samples) s *= 0.5F;
+    const auto spare = rig.folder / "other.wav";
+    ASSERT_TRUE(write_audio(spare, other));
+    ASSERT_EQ(std::filesystem::file_size(spare), std::filesystem::file_size(file));
+    {
+        std::ifstream from(spare, std::ios::binary);
+        std::fstream to(file, std::ios::binary | std::ios::in | std::ios::out);
+        to << from.rdbuf();
+    }
+    std::filesystem::last_write_time(file, when);
+    QStringList told;
+    QObject::connect(&rig.session, &Session::failed, [&](const QString& s) { told << s; });
+    rig.session.open_recording(QString::fromStdString(file.string()));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !told.isEmpty() && !rig.session.busy(); }, 60000));
+    EXPECT_TRUE(told.join(' ').contains("tune.wav")) << told.join(' ').toStdString();
+    EXPECT_EQ(rig.session.recording().sound, nullptr) << "what is shown is not passed off as what would be heard";
+}
+
 TEST(EmptyWindow, PaintsEveryDeskAndSurvivesEveryCommandThatOpensNoDialog) {
     Rig rig;
     EXPECT_FALSE(rig.session.has_reference());

@@ -2,6 +2,7 @@
 #include "analysis/evidence_store.hpp"
 
 #include "analysis/analyst.hpp"
+#include "analysis/archive.hpp"
 #include "base/files.hpp"
 #include "support/made_evidence.hpp"
 #include "support/signals.hpp"
@@ -113,6 +114,67 @@ TEST(EvidenceStoreTest, AnAnalysisOfKeptEvidenceHearsNothingAnewAndSaysTheSame) 
     expect_same(*(*first)->evidence, *(*second)->evidence);
     ASSERT_EQ((*first)->notes.size(), (*second)->notes.size());
     for (std::size_t i = 0; i < (*first)->notes.size(); ++i) EXPECT_EQ((*first)->notes[i].onset_s, (*second)->notes[i].onset_s);
+}
+
+/// A made analysis with something in every list, so that a member that is not kept shows.
+Analysis full_analysis() {
+    Analysis a;
+    a.path = "song.wav";
+    a.duration_s = 61.5, a.sample_rate_hz = 48000, a.channels = 2, a.integrated_lufs = -14.25, a.content_hash = 77;
+    a.remarks = {ErrorCode::AudioNotFinite};
+    a.tuning = {14.0, 0.9, 1.5};
+    a.tempo = {97.3, 0.01, true, 0.8, {{48.65, 0.2}}, {{0.0, 60.0, 97.3}}, {{1.0, 2.0}}};
+    a.meter = {{3, 7, 8}};
+    a.beats = {{0.5, 1, 1}, {1.1, 1, 2}};
+    a.swing = {0.6, 16, 0.7};
+    a.keys = {{0.0, 60.0, {2, Mode::Dorian}, 0.6, {{{9, Mode::Minor}, 0.3}}}};
+    a.chords = {{0.0, 2.0, {2, 1, 5}, 0.7, {{{7, 0, 7}, 0.2}}}};
+    a.sections = {{0.0, 8.0, 1, 4, "A", "verse", 2, 0.5, {{3, 1, 4.0, 6.0, "Bass", 1, 2}}}};
+    a.presence = {{"Bass", 2, 7, 2.0, 16.0}};
+    a.notes = {{1.0, 0.5, 60, 90, 0.8, {{0.1, -20.0}}}};
+    a.parts = {{PartRole::Lead, "Lead", a.notes}};
+    a.drums = {{0.5, DrumKind::Snare, 100, 0.9}};
+    a.feel = {12, 3, {{DrumKind::Kick, {{3, 9, -4.5, 2.5, 88.0}}}}};
+    return a;
+}
+
+std::string decisions(const Analysis& a) {
+    archive::Writer w;
+    w.put(a);
+    return w.bytes;
+}
+
+TEST(KnownRecordings, AreToldWholeAsLongAsTheFileIsAsItWas) {
+    const TemporaryFolder folder;
+    const auto file = folder / "song.wav";
+    const auto write = [&](const char* text) { std::ofstream(file) << text; };
+    write("sound");
+    const EvidenceStore store(folder / "a");
+    EXPECT_FALSE(store.recall(file));
+    Audio sound{44100, 2, {}, {}};
+    for (int i = 0; i < 5000; ++i) sound.samples.push_back(static_cast<float>(i % 100) / 100.0F);
+    const Peaks peaks(sound);
+    const Analysis analysis = full_analysis();
+    store.remember(file, analysis, peaks);
+    EXPECT_FALSE(store.recall(file)) << "without its evidence it is of no use";
+    store.keep(analysis.content_hash, some_evidence());
+    const auto known = store.recall(file);
+    ASSERT_TRUE(known);
+    EXPECT_EQ(decisions(*known->analysis), decisions(analysis));
+    EXPECT_NE(decisions(*known->analysis), decisions(Analysis{}));
+    expect_same(*known->analysis->evidence, some_evidence());
+    EXPECT_EQ(known->peaks.cells(), peaks.cells());
+    EXPECT_EQ(known->peaks.duration_s(), peaks.duration_s());
+
+    std::filesystem::copy(file, folder / "other.wav");
+    EXPECT_FALSE(store.recall(folder / "other.wav")) << "another file may hold anything";
+    std::filesystem::last_write_time(file, std::filesystem::last_write_time(file) + std::chrono::seconds(1));
+    EXPECT_FALSE(store.recall(file)) << "it was written since";
+    store.remember(file, analysis, peaks);
+    EXPECT_TRUE(store.recall(file));
+    write("longer sound");
+    EXPECT_FALSE(store.recall(file));
+    EXPECT_FALSE(EvidenceStore().recall(file));
 }
 
 }  // namespace fw
