@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/command_registry.hpp"
 #include "app/desks.hpp"
 
 #include "app/painting.hpp"
+#include "app/time_axis.hpp"
 #include "check/remedy.hpp"
 #include "check/words.hpp"
 
@@ -39,7 +41,7 @@ protected:
         }
         still_.paint(p, *this, [this](QPainter& still) { paint_still(still); });
         p.setPen(QPen(theme().text, 1.2));
-        const double x = x_of(session_.transport().position_s());
+        const double x = axis().x_at(session_.transport().position_s());
         p.drawLine(QPointF(x, kTop), QPointF(x, height() - 2));
     }
 
@@ -47,11 +49,12 @@ private:
     static constexpr double kNames = 142, kTop = 22;
 
     double right() const { return width() - 14; }
-    double x_of(double time_s) const { return kNames + time_s / std::max(1.0, session_.remake().reference.duration_s) * (right() - kNames); }
+    TimeAxis axis() const { return TimeAxis::of_song(*session_.remake().song, kNames, right(), session_.remake().reference.duration_s); }
 
     void paint_still(QPainter& p) const {
         p.fillRect(rect(), theme().ground);
         const Remake& r = session_.remake();
+        const TimeAxis axis = this->axis();
         const auto report = session_.report();
         const double wave_height = std::clamp(height() * 0.3, 56.0, 90.0);
         const double row = (height() - wave_height - kTop - 8) / static_cast<double>(std::max<std::size_t>(1, report->elements.size()));
@@ -59,8 +62,7 @@ private:
         for (const Section& s : r.song->sections) {
             p.setPen(theme().faint);
             paint_text(p,
-                       QRectF(x_of(r.song->tempo.seconds(s.start)) + 3, 2,
-                              x_of(r.song->tempo.seconds(s.start + s.length)) - x_of(r.song->tempo.seconds(s.start)) - 4, 18),
+                       QRectF(axis.x_of(s.start) + 3, 2, axis.x_of(s.start + s.length) - axis.x_of(s.start) - 4, 18),
                        Qt::AlignVCenter, QString::fromStdString(s.label + " " + s.name));
         }
         for (std::size_t i = 0; i < report->elements.size(); ++i) {
@@ -74,7 +76,7 @@ private:
             for_each_bar(r, 0, r.end_tick(), [&](int bar, Ticks a, Ticks b) {
                 if (static_cast<std::size_t>(bar) > e.bars.size()) return;
                 const double m = e.bars[static_cast<std::size_t>(bar - 1)];
-                const double x0 = x_of(r.song->tempo.seconds(a)), x1 = x_of(r.song->tempo.seconds(b));
+                const double x0 = axis.x_of(a), x1 = axis.x_of(b);
                 if (m < 0) p.fillRect(QRectF(x0, y + row / 2, x1 - x0 - 1, 1), theme().hairline);
                 else p.fillRect(QRectF(x0, y + 2, x1 - x0 - 1, row - 4), match_color(m));
             });
@@ -97,7 +99,7 @@ private:
 
 }  // namespace
 
-CheckDesk::CheckDesk(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+CheckDesk::CheckDesk(Session& session, const CommandRegistry& commands, QWidget* parent) : QWidget(parent), session_(session) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
@@ -109,8 +111,7 @@ CheckDesk::CheckDesk(Session& session, QWidget* parent) : QWidget(parent), sessi
     head->addWidget(summary_, 1);
     remedy_ = new QPushButton("Apply remedy");
     remedy_->setObjectName("remedy");
-    remedy_->setToolTip("Do what the selected finding suggests; undo takes it back (Ctrl+Return)");
-    remedy_->setShortcut(QKeySequence("Ctrl+Return"));
+    remedy_->setToolTip(commands.with_keys("Do what the selected finding suggests; undo takes it back", "check.remedy"));
     remedy_->setEnabled(false);
     connect(remedy_, &QPushButton::clicked, this, &CheckDesk::apply_remedy);
     head->addWidget(remedy_);
@@ -205,7 +206,11 @@ void CheckDesk::hear(int row) {
 void CheckDesk::apply_remedy() {
     const auto report = session_.report();
     const int row = findings_->currentRow();
-    if (!report || row < 0 || row >= static_cast<int>(report->findings.size())) return;
+    if (!report || row < 0 || row >= static_cast<int>(report->findings.size())) {
+        emit session_.failed(report ? "Select a finding on the Check desk first: its remedy is then applied."
+                                    : "There is nothing to check yet: open a recording or a remake first.");
+        return;
+    }
     const Finding f = report->findings[static_cast<std::size_t>(row)];
     if (const auto line = remedy_line(session_.remake(), f)) session_.documents().run(*line);
     else emit session_.failed(QString::fromStdString("This one is for your ears: " + remedy_words(f) + "."));

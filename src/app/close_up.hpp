@@ -3,6 +3,7 @@
 
 #include "app/painting.hpp"
 #include "app/session.hpp"
+#include "app/time_axis.hpp"
 
 #include <QImage>
 #include <QWidget>
@@ -23,10 +24,11 @@ class CloseUp : public QWidget {
 public:
     explicit CloseUp(Session& session, QWidget* parent = nullptr);
     void show_from(double time_s);
-    double x_at(double time_s) const { return kLeft + (time_s - start_s_) * pixels_per_s_; }
-    double x_of(Ticks tick) const { return x_at(session_.remake().song->tempo.seconds(tick)); }
-    double time_at(double x) const { return start_s_ + (x - kLeft) / pixels_per_s_; }
-    Ticks tick_at(double x) const { return session_.remake().song->tempo.nearest_tick(time_at(x)); }
+    TimeAxis axis() const { return TimeAxis::of_seconds(*session_.remake().song, kLeft, pixels_per_s_, start_s_); }
+    double x_at(double time_s) const { return axis().x_at(time_s); }
+    double x_of(Ticks tick) const { return axis().x_of(tick); }
+    double time_at(double x) const { return axis().time_at(x); }
+    Ticks tick_at(double x) const { return axis().tick_at(x); }
     void set_grid(Ticks grid) {
         grid_ = grid;
         still_.renew(*this);

@@ -20,12 +20,14 @@ class QTableWidget;
 
 namespace fw::app {
 
+class CommandRegistry;
+
 /// Close-up of the selected element: notes, drums or chords.
 class TranscribeDesk final : public QWidget {
     Q_OBJECT
 
 public:
-    explicit TranscribeDesk(Session& session, QWidget* parent = nullptr);
+    TranscribeDesk(Session& session, const CommandRegistry& commands, QWidget* parent = nullptr);
     NoteCloseUp* notes() const { return notes_; }
     DrumCloseUp* drums() const { return drums_; }
     ChordCloseUp* chords() const { return chords_; }
@@ -37,9 +39,6 @@ public:
     void quantise();
     void straighten();
     void select_all();
-
-protected:
-    void changeEvent(QEvent* event) override;
 
 private:
     void follow();
@@ -111,13 +110,14 @@ class CheckDesk final : public QWidget {
     Q_OBJECT
 
 public:
-    explicit CheckDesk(Session& session, QWidget* parent = nullptr);
+    CheckDesk(Session& session, const CommandRegistry& commands, QWidget* parent = nullptr);
     QTableWidget* findings() const { return findings_; }
+    /// Does what the selected finding suggests.
+    void apply_remedy();
 
 private:
     void follow();
     void hear(int row);
-    void apply_remedy();
     Session& session_;
     QTableWidget* findings_ = nullptr;
     QLabel* summary_ = nullptr;

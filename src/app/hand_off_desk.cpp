@@ -56,7 +56,7 @@ HandOffDesk::HandOffDesk(Session& session, QWidget* parent) : QWidget(parent), s
     column->addWidget(preview_);
     auto* row = new QHBoxLayout;
     go_ = new QPushButton("Deliver");
-    go_->setToolTip("Write the chosen files (Ctrl+E)");
+    go_->setToolTip("Write the chosen files");
     connect(go_, &QPushButton::clicked, this, [this] { deliver(folder_->text()); });
     cancel_ = new QPushButton("Stop");
     cancel_->setObjectName("stop");

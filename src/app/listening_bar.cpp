@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/listening_bar.hpp"
 
+#include "app/command_registry.hpp"
 #include "app/number_field.hpp"
 #include "app/painting.hpp"
 #include "app/theme.hpp"
@@ -80,7 +81,7 @@ private:
 
 }  // namespace
 
-ListeningBar::ListeningBar(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+ListeningBar::ListeningBar(Session& session, const CommandRegistry& commands, QWidget* parent) : QWidget(parent), session_(session) {
     setFixedHeight(48);
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(12, 4, 12, 4);
@@ -88,11 +89,11 @@ ListeningBar::ListeningBar(Session& session, QWidget* parent) : QWidget(parent),
     play_ = new QPushButton("Play");
     play_->setCheckable(true);
     play_->setMinimumWidth(58);
-    play_->setToolTip("Play or stop (Space)");
+    play_->setToolTip(commands.with_keys("Play or stop", "listen.play"));
     connect(play_, &QPushButton::clicked, &session_, &Session::toggle_play);
     loop_ = new QPushButton("Loop");
     loop_->setCheckable(true);
-    loop_->setToolTip("Repeat the marked stretch (L); drag in the song strip to mark one");
+    loop_->setToolTip(commands.with_keys("Repeat the marked stretch; drag in the song strip to mark one", "listen.loop"));
     connect(loop_, &QPushButton::clicked, this, [this](bool on) { session_.transport().set_loop(session_.transport().loop_start(), session_.transport().loop_end(), on); });
     place_ = new QLabel("1·1·000");
     place_->setFont(figure_font(11));
@@ -114,16 +115,17 @@ ListeningBar::ListeningBar(Session& session, QWidget* parent) : QWidget(parent),
     row->addWidget(speed_);
     row->addSpacing(10);
     sources_ = new QButtonGroup(this);
-    static constexpr const char* kTips[] = {"Hear the original (F flips to the rebuild)", "Hear the rebuild (F flips to the original)",
-                                            "Hear a loop once in the original, once in the rebuild",
-                                            "Hear the original in the left ear, the rebuild in the right"};
+    const QString tips[] = {commands.with_keys("Hear the original, or flip to the rebuild", "listen.flip"),
+                            commands.with_keys("Hear the rebuild, or flip to the original", "listen.flip"),
+                            commands.with_keys("Hear a loop once in the original, once in the rebuild", "listen.turns"),
+                            "Hear the original in the left ear, the rebuild in the right"};
     for (int s = 0; s < kSources; ++s) {
         QString name = source_name(static_cast<Source>(s));
         name[0] = name[0].toUpper();
         auto* button = new QPushButton(name);
         button->setObjectName(s == 0 ? "original" : s == 1 ? "rebuild" : "mixed");
         button->setCheckable(true);
-        button->setToolTip(kTips[s]);
+        button->setToolTip(tips[s]);
         sources_->addButton(button, s);
         row->addWidget(button);
     }

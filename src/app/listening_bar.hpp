@@ -12,6 +12,7 @@ class QPushButton;
 
 namespace fw::app {
 
+class CommandRegistry;
 class NumberField;
 
 /// Play, stop, loop, position, speed, source, loudness match, level meters of both, and the device sound goes to.
@@ -19,7 +20,7 @@ class ListeningBar final : public QWidget {
     Q_OBJECT
 
 public:
-    explicit ListeningBar(Session& session, QWidget* parent = nullptr);
+    ListeningBar(Session& session, const CommandRegistry& commands, QWidget* parent = nullptr);
 
 private:
     void follow();

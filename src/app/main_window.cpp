@@ -12,11 +12,8 @@
 #include "formats/midi_file.hpp"
 
 #include <QAction>
-#include <QActionGroup>
-#include <QApplication>
 #include <QButtonGroup>
 #include <QCheckBox>
-#include <QClipboard>
 #include <QCloseEvent>
 #include <QDialog>
 #include <QDialogButtonBox>
@@ -40,27 +37,10 @@
 
 namespace fw::app {
 
-namespace {
-constexpr const char* kAudioFilter = "Recordings (*.wav *.flac *.ogg *.opus *.mp3 *.m4a *.aac *.aif *.aiff *.wma *.mp4 *.mkv *.webm);;All files (*)";
-constexpr const char* kRemakeFilter = "Remakes (*.fakturwerk)";
-constexpr const char* kMidiFilter = "MIDI files (*.mid *.midi)";
-
-/// The desks in the order of the work.
-struct DeskName {
-    Desk desk;
-    const char *name, *what;
-};
-constexpr DeskName kDesks[] = {{Desk::Survey, "Survey", "Tempo, bars, key, sections, chords of the original"},
-                               {Desk::Transcribe, "Transcribe", "One element, large, over its evidence"},
-                               {Desk::Rebuild, "Rebuild", "Who plays where, and with what sound"},
-                               {Desk::Check, "Check", "How far the rebuild agrees with the original"},
-                               {Desk::HandOff, "Hand-off", "What is delivered, and where"}};
-QKeySequence desk_keys(Desk desk) { return QKeySequence(QString("Alt+%1").arg(static_cast<int>(desk) + 1)); }
-}  // namespace
-
 MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent), session_(session) {
     setWindowTitle("Fakturwerk");
     setAcceptDrops(true);
+    make_commands();
     setMinimumSize(1100, 700);
     resize(1280, 800);
 
@@ -77,11 +57,11 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     title_->setMinimumWidth(224);
     head->addWidget(title_);
     desks_ = new QButtonGroup(this);
-    for (const DeskName& d : kDesks) {
+    for (const DeskName& d : desk_names()) {
         auto* b = new QPushButton(d.name);
         b->setObjectName("desk");
         b->setCheckable(true);
-        b->setToolTip(QString("%1 (%2)").arg(d.what, desk_keys(d.desk).toString()));
+        b->setToolTip(commands_.with_keys(d.what, d.command));
         desks_->addButton(b, static_cast<int>(d.desk));
         head->addWidget(b);
     }
@@ -100,7 +80,7 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     notice_text_->setWordWrap(true);
     notice_text_->setObjectName("notice");
     auto* dismiss = new QPushButton("Close");
-    dismiss->setToolTip("Put this message away (Esc)");
+    dismiss->setToolTip(commands_.with_keys("Put this message away", "message.dismiss"));
     connect(dismiss, &QPushButton::clicked, notice_, &QWidget::hide);
     notice_row->addWidget(notice_text_, 1);
     notice_row->addWidget(dismiss);
@@ -128,9 +108,9 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     middle->addWidget(ledger_ = new Ledger(session));
     stack_ = new QStackedWidget;
     stack_->addWidget(page_ = new PageView(session));
-    stack_->addWidget(transcribe_ = new TranscribeDesk(session));
+    stack_->addWidget(transcribe_ = new TranscribeDesk(session, commands_));
     stack_->addWidget(rebuild_ = new RebuildDesk(session));
-    stack_->addWidget(check_ = new CheckDesk(session));
+    stack_->addWidget(check_ = new CheckDesk(session, commands_));
     stack_->addWidget(hand_off_ = new HandOffDesk(session));
     middle->addWidget(stack_, 1);
     auto* rule = new QWidget;
@@ -143,7 +123,7 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     line->setObjectName("rule");
     line->setFixedHeight(1);
     column->addWidget(line);
-    column->addWidget(new ListeningBar(session));
+    column->addWidget(new ListeningBar(session, commands_));
     setCentralWidget(body);
 
     connect(desks_, &QButtonGroup::idClicked, this, [this](int id) { show_desk(static_cast<Desk>(id)); });
@@ -157,7 +137,10 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
         facts_->focus_chord_name();
     });
     make_menus();
+    commands_.attach(*this, WindowCommand::Where::Everywhere);
+    commands_.attach(*transcribe_, WindowCommand::Where::CloseUps);
     connect(&session_, &Session::document_changed, this, &MainWindow::follow);
+    connect(&theme_teller(), &ThemeTeller::changed, this, [this] { commands_.refresh(); });
     connect(&session_, &Session::opened, this, [this] { show_desk(Desk::Survey); });
     connect(&session_, &Session::failed, this, &MainWindow::tell);
     connect(&session_, &Session::reference_wanted, this, &MainWindow::ask_for_reference);
@@ -179,104 +162,6 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     QSettings settings;
     if (settings.contains("geometry")) restoreGeometry(settings.value("geometry").toByteArray());
     follow();
-}
-
-void MainWindow::make_menus() {
-    const auto act = [this](QMenu* menu, const QString& text, const QKeySequence& keys, auto&& action) {
-        auto* a = menu->addAction(text);
-        a->setShortcut(keys);
-        connect(a, &QAction::triggered, this, action);
-        return a;
-    };
-    auto* file = menuBar()->addMenu("&File");
-    act(file, "Open &recording…", QKeySequence("Ctrl+Shift+O"), [this] {
-        const QString f = QFileDialog::getOpenFileName(this, "Open a recording", QSettings().value("folder").toString(), kAudioFilter);
-        if (!f.isEmpty()) open(f);
-    });
-    act(file, "&Open remake…", QKeySequence::Open, [this] {
-        const QString f = QFileDialog::getOpenFileName(this, "Open a remake", QSettings().value("folder").toString(), kRemakeFilter);
-        if (!f.isEmpty()) open(f);
-    });
-    recent_ = file->addMenu("Open r&ecent");
-    connect(recent_, &QMenu::aboutToShow, this, &MainWindow::fill_recent);
-    add_midi_ = act(file, "Add parts from &MIDI…", QKeySequence("Ctrl+I"), [this] {
-        const QString f = QFileDialog::getOpenFileName(this, "Add parts from a MIDI file", QSettings().value("folder").toString(), kMidiFilter);
-        if (!f.isEmpty()) add_midi(f);
-    });
-    file->addSeparator();
-    save_ = act(file, "&Save", QKeySequence::Save, [this] { save(); });
-    save_as_ = act(file, "Save &as…", QKeySequence("Ctrl+Shift+S"), [this] { save_as(); });
-    file->addSeparator();
-    act(file, "&Hand off…", QKeySequence("Ctrl+E"), [this] { show_desk(Desk::HandOff); });
-    file->addSeparator();
-    act(file, "&Quit", QKeySequence::Quit, [this] { close(); });
-
-    auto* edit = menuBar()->addMenu("&Edit");
-    undo_ = act(edit, "&Undo", QKeySequence::Undo, [this] { session_.documents().undo(); });
-    redo_ = act(edit, "&Redo", QKeySequence("Ctrl+Shift+Z"), [this] { session_.documents().redo(); });
-    edit->addSeparator();
-    const auto note = [&](const QString& text, const QKeySequence& keys, auto&& action) {
-        // Note commands belong to the close-ups: elsewhere their keys keep their usual meaning.
-        auto* a = edit->addAction(text);
-        a->setShortcut(keys);
-        a->setShortcutContext(Qt::WidgetWithChildrenShortcut);
-        transcribe_->addAction(a);
-        connect(a, &QAction::triggered, this, action);
-    };
-    note("Select all notes", QKeySequence::SelectAll, [this] { transcribe_->select_all(); });
-    note("Delete notes", QKeySequence(Qt::Key_Delete), [this] { transcribe_->remove_selected(); });
-    note("Semitone up", QKeySequence(Qt::Key_Up), [this] { transcribe_->transpose(1); });
-    note("Semitone down", QKeySequence(Qt::Key_Down), [this] { transcribe_->transpose(-1); });
-    note("Octave up", QKeySequence("Shift+Up"), [this] { transcribe_->transpose(12); });
-    note("Octave down", QKeySequence("Shift+Down"), [this] { transcribe_->transpose(-12); });
-    note("Nudge earlier", QKeySequence(Qt::Key_Left), [this] { transcribe_->nudge(-1); });
-    note("Nudge later", QKeySequence(Qt::Key_Right), [this] { transcribe_->nudge(1); });
-    note("Quantise to the grid", QKeySequence(Qt::Key_Q), [this] { transcribe_->quantise(); });
-    note("Straighten pitch", QKeySequence("Shift+Q"), [this] { transcribe_->straighten(); });
-    note("Everywhere or here only", QKeySequence(Qt::Key_R), [this] { session_.selection().set_reach(session_.selection().reach() == Reach::Here ? Reach::Everywhere : Reach::Here); });
-    edit->addSeparator();
-    act(edit, "Copy what was done", QKeySequence("Ctrl+Shift+C"), [this] {
-        QApplication::clipboard()->setText(session_.documents().what_was_done());
-    })->setToolTip("As lines of a script, for fakturwerk-cli do");
-
-    auto* song = menuBar()->addMenu("&Song");
-    act(song, "&Halve tempo", QKeySequence("Ctrl+H"), [this] { session_.documents().run(Line("tempo.reread").with("factor", "0.5")); });
-    act(song, "&Double tempo", QKeySequence("Ctrl+D"), [this] { session_.documents().run(Line("tempo.reread").with("factor", "2")); });
-    act(song, "Down&beat at the cursor", QKeySequence(Qt::Key_B), [this] { session_.downbeat_here(); });
-    song->addSeparator();
-    act(song, "C&ut the loop from the original…", QKeySequence("Ctrl+Shift+X"), [this] { cut_from_original(); });
-    song->addSeparator();
-    act(song, "&Confirm element", QKeySequence("Ctrl+K"), [this] { session_.toggle_confirmed(session_.selection().element()); });
-    act(song, "Clear all solos and &mutes", QKeySequence("Ctrl+M"), [this] { session_.documents().run(Line("parts.clear-mutes")); });
-
-    auto* listen = menuBar()->addMenu("&Listen");
-    act(listen, "&Play or stop", QKeySequence(Qt::Key_Space), [this] { session_.toggle_play(); });
-    act(listen, "&Flip original and rebuild", QKeySequence(Qt::Key_F), [this] { session_.transport().flip_source(); });
-    act(listen, "&Take turns", QKeySequence(Qt::Key_T), [this] { session_.transport().set_source(Source::TakeTurns); });
-    act(listen, "&Loop", QKeySequence(Qt::Key_L), [this] { session_.transport().set_loop(session_.transport().loop_start(), session_.transport().loop_end(), !session_.transport().player().looping()); });
-    act(listen, "To the &start", QKeySequence(Qt::Key_Home), [this] { session_.transport().seek(session_.transport().player().looping() ? session_.transport().loop_start() : 0.0); });
-
-    auto* view = menuBar()->addMenu("&View");
-    for (const DeskName& d : kDesks) act(view, QString("&") + d.name, desk_keys(d.desk), [this, desk = d.desk] { show_desk(desk); });
-    view->addSeparator();
-    auto* night = act(view, "&Night theme", QKeySequence("Ctrl+Shift+N"), [](bool on) {
-        QSettings().setValue("night", on);
-        set_night(on);
-    });
-    night->setCheckable(true);
-    night->setChecked(theme().night);
-    auto* help = menuBar()->addMenu("&Help");
-    act(help, "&Shortcuts", QKeySequence("F1"), [this] { show_shortcuts(); });
-    act(help, "&About Fakturwerk", QKeySequence(), [this] {
-        QMessageBox::about(this, "About Fakturwerk",
-                           QString("<b>Fakturwerk %1</b><p>Rebuild a recording, element by element, and check it against the original.</p><p>Free software "
-                                   "under the GNU GPL, version 3 or later.</p>")
-                               .arg(FW_VERSION));
-    });
-    auto* escape = new QAction(this);
-    escape->setShortcut(QKeySequence(Qt::Key_Escape));
-    connect(escape, &QAction::triggered, notice_, &QWidget::hide);
-    addAction(escape);
 }
 
 void MainWindow::show_desk(Desk desk) {
@@ -306,11 +191,7 @@ void MainWindow::follow() {
         session_.has_reference()
             ? QString("%1%2 of %3 confirmed").arg(silenced ? "some parts muted or soloed (Ctrl+M clears)   ·   " : "").arg(confirmed).arg(ids.size())
             : QString());
-    undo_->setEnabled(session_.documents().history().can_undo());
-    undo_->setText(session_.documents().history().can_undo() ? "&Undo " + QString::fromStdString(session_.documents().history().undo_label()).toLower() : QString("&Undo"));
-    redo_->setEnabled(session_.documents().history().can_redo());
-    redo_->setText(session_.documents().history().can_redo() ? "&Redo " + QString::fromStdString(session_.documents().history().redo_label()).toLower() : QString("&Redo"));
-    for (QAction* a : {save_, save_as_, add_midi_}) a->setEnabled(session_.has_reference() && !session_.provisional());
+    commands_.refresh();
 }
 
 void MainWindow::tell(const QString& sentence) {
@@ -392,7 +273,7 @@ bool MainWindow::save() { return session_.documents().file().isEmpty() ? save_as
 
 bool MainWindow::save_as() {
     const QString name = QFileInfo(QString::fromStdString(session_.remake().reference.path)).completeBaseName() + ".fakturwerk";
-    QString f = QFileDialog::getSaveFileName(this, "Save the remake", QSettings().value("folder").toString() + "/" + name, kRemakeFilter);
+    QString f = QFileDialog::getSaveFileName(this, "Save the remake", QSettings().value("folder").toString() + "/" + name, remake_filter());
     if (f.isEmpty()) return false;
     if (!f.endsWith(".fakturwerk")) f += ".fakturwerk";
     if (!session_.documents().save(f)) return false;
@@ -418,7 +299,7 @@ void MainWindow::ask_for_reference(const QString& remake, const QString& sentenc
     auto* locate = box->addButton("Find it…", QMessageBox::AcceptRole);
     connect(box, &QMessageBox::finished, this, [this, box, locate, remake] {
         if (box->clickedButton() != locate) return;
-        const QString f = QFileDialog::getOpenFileName(this, "Find the original", QFileInfo(remake).path(), kAudioFilter);
+        const QString f = QFileDialog::getOpenFileName(this, "Find the original", QFileInfo(remake).path(), audio_filter());
         if (!f.isEmpty()) session_.open_remake(remake, f);
     });
     box->open();
@@ -443,32 +324,6 @@ void MainWindow::fill_recent() {
         connect(a, &QAction::triggered, this, [this, path] { open(path); });
     }
     if (recent_->isEmpty()) recent_->addAction("Nothing yet")->setEnabled(false);
-}
-
-void MainWindow::show_shortcuts() {
-    QDialog dialog(this);
-    dialog.setWindowTitle("Shortcuts");
-    auto* column = new QVBoxLayout(&dialog);
-    QString table = "<table cellspacing=4>";
-    for (const QAction* menu : menuBar()->actions()) {
-        if (!menu->menu()) continue;
-        table += QString("<tr><td colspan=2><b>%1</b></td></tr>").arg(menu->text().remove('&'));
-        for (const QAction* a : menu->menu()->actions())
-            if (!a->shortcut().isEmpty())
-                table += QString("<tr><td>%1</td><td>&nbsp;&nbsp;%2</td></tr>")
-                             .arg(a->text().remove('&').toHtmlEscaped(), a->shortcut().toString(QKeySequence::NativeText).toHtmlEscaped());
-    }
-    table += "</table>";
-    // Two columns would hide no line: the list is as long as the window is high.
-    auto* label = new QLabel(table);
-    auto* area = new QScrollArea;
-    area->setWidget(label);
-    area->setMinimumSize(360, 520);
-    column->addWidget(area);
-    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close);
-    connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
-    column->addWidget(buttons);
-    dialog.exec();
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {

@@ -1,9 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/command_registry.hpp"
 #include "app/session.hpp"
 
 #include <QMainWindow>
+#include <span>
 
 class QButtonGroup;
 class QLabel;
@@ -26,6 +28,17 @@ class TranscribeDesk;
 
 enum class Desk { Survey, Transcribe, Rebuild, Check, HandOff };
 
+/// The desks in the order of the work.
+struct DeskName {
+    Desk desk;
+    const char *name, *what, *command;
+};
+std::span<const DeskName> desk_names();
+
+/// For dialogs that ask for a file.
+QString audio_filter();
+QString remake_filter();
+
 /// The one window: desks above, song strip, ledger, the desk's view, facts, listening bar.
 class MainWindow final : public QMainWindow {
     Q_OBJECT
@@ -41,6 +54,7 @@ public:
     bool may_discard();
 
     Session& session() { return session_; }
+    const CommandRegistry& commands() const { return commands_; }
     PageView* page() const { return page_; }
     TranscribeDesk* transcribe() const { return transcribe_; }
     RebuildDesk* rebuild_desk() const { return rebuild_; }
@@ -58,6 +72,8 @@ protected:
     void dropEvent(QDropEvent* event) override;
 
 private:
+    // window_commands.cpp
+    void make_commands();
     void make_menus();
     void follow();
     void tell(const QString& sentence);
@@ -66,6 +82,7 @@ private:
     void ask_for_reference(const QString& remake, const QString& sentence);
     void remember(const QString& path);
     void fill_recent();
+    void open_dialog(const QString& title, const QString& filter);
     void show_shortcuts();
     void add_midi(const QString& path);
     /// Asks where what is looped goes, and cuts it from the original.
@@ -80,7 +97,7 @@ private:
     QWidget* job_bar_ = nullptr;
     QLabel* job_text_ = nullptr;
     QProgressBar* job_progress_ = nullptr;
-    QAction *undo_ = nullptr, *redo_ = nullptr, *save_ = nullptr, *save_as_ = nullptr, *add_midi_ = nullptr;
+    CommandRegistry commands_{this};
     QMenu* recent_ = nullptr;
     PageView* page_ = nullptr;
     TranscribeDesk* transcribe_ = nullptr;

@@ -61,7 +61,7 @@ int NoteCloseUp::pitch_at(double y) const {
 const QImage& NoteCloseUp::evidence_image(const QRect& area) {
     const auto analysis = session_.recording().analysis;
     const Part* part = session_.selection().part();
-    const QString key = QString("%1 %2 %3 %4 %5 %6 %7 %8")
+    const QString key = QString("%1 %2 %3 %4 %5 %6 %7 %8 %9")
                             .arg(start_s_)
                             .arg(pixels_per_s_)
                             .arg(area.width())
@@ -69,7 +69,8 @@ const QImage& NoteCloseUp::evidence_image(const QRect& area) {
                             .arg(low_pitch_)
                             .arg(high_pitch_)
                             .arg(part ? part->id.number : 0)
-                            .arg(theme().night);
+                            .arg(theme().night)
+                            .arg(analysis ? analysis->content_hash : 0);
     if (key == image_key_ || !analysis) return image_;
     image_key_ = key;
     const Evidence& e = *analysis->evidence;

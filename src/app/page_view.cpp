@@ -62,6 +62,15 @@ void PageView::scrollContentsBy(int, int) { still_.renew(*viewport()); }
 
 double PageView::bar_width() const { return static_cast<double>(viewport()->width() - kLeft - kRight) / kBarsPerRow; }
 
+Ticks PageView::bar_ticks(const Row& row) const {
+    const MeterMap& meter = session_.remake().song->meter;
+    return meter.at_bar(meter.position(row.start).bar).bar_ticks();
+}
+
+TimeAxis PageView::axis_of(const Row& row) const {
+    return TimeAxis::of_ticks(*session_.remake().song, kLeft, bar_width() / static_cast<double>(bar_ticks(row)), row.start);
+}
+
 const PageView::Row* PageView::row_of(const QPoint& p) const {
     const int y = p.y() + verticalScrollBar()->value();
     for (const Row& row : rows_)
@@ -72,8 +81,7 @@ const PageView::Row* PageView::row_of(const QPoint& p) const {
 QPoint PageView::point_of(Ticks tick) const {
     for (const Row& row : rows_)
         if (tick >= row.start && tick < row.end) {
-            const double bar = static_cast<double>(session_.remake().song->meter.at_bar(session_.remake().song->meter.position(row.start).bar).bar_ticks());
-            return {static_cast<int>(std::lround(kLeft + static_cast<double>(tick - row.start) / bar * bar_width())),
+            return {static_cast<int>(std::lround(axis_of(row).x_of(tick))),
                     row.top - verticalScrollBar()->value() + kChordBand + kWave / 2};
         }
     return {-1, -1};
@@ -82,16 +90,14 @@ QPoint PageView::point_of(Ticks tick) const {
 Ticks PageView::tick_at(const QPoint& p) const {
     const Row* row = row_of(p);
     if (!row) return -1;
-    const Remake& r = session_.remake();
-    const double bar = static_cast<double>(r.song->meter.at_bar(r.song->meter.position(row->start).bar).bar_ticks());
-    return std::clamp<Ticks>(row->start + static_cast<Ticks>((p.x() - kLeft) / bar_width() * bar), row->start, row->end - 1);
+    return std::clamp<Ticks>(axis_of(*row).tick_at(p.x()), row->start, row->end - 1);
 }
 
 void PageView::paint_row(QPainter& p, const Row& row) const {
     const Remake& r = session_.remake();
     const int y = row.top - verticalScrollBar()->value();
-    const double bar_ticks = static_cast<double>(r.song->meter.at_bar(r.song->meter.position(row.start).bar).bar_ticks());
-    const auto x_of = [&](Ticks t) { return kLeft + static_cast<double>(t - row.start) / bar_ticks * bar_width(); };
+    const TimeAxis axis = axis_of(row);
+    const auto x_of = [&](Ticks t) { return axis.x_of(t); };
     const QRectF wave(kLeft, y + kChordBand, x_of(row.end) - kLeft, kWave);
     if (row.first_of_section) {
         p.setPen(theme().text);
@@ -104,7 +110,7 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
             p.setPen(theme().faint);
             paint_text(p, QRectF(12, y + kChordBand + 19, kLeft - 20, 14), Qt::AlignVCenter, QString::fromStdString(s.name));
             p.drawText(QRectF(12, y + kChordBand + 32, kLeft - 20, 14), Qt::AlignVCenter,
-                       QString("%1 bars").arg(std::lround(static_cast<double>(s.length) / bar_ticks)));
+                       QString("%1 bars").arg(std::lround(static_cast<double>(s.length) / static_cast<double>(bar_ticks(row)))));
         }
     }
     const double start_s = r.song->tempo.seconds(row.start);
@@ -167,18 +173,14 @@ void PageView::paintEvent(QPaintEvent* event) {
     const Remake& r = session_.remake();
     const int scroll = verticalScrollBar()->value();
     const auto in_sight = [&](const Row& row) { return row.top + kRowHeight > scroll && row.top < scroll + viewport()->height(); };
-    const auto x_of = [&](const Row& row, double ticks) {
-        return kLeft + (ticks - static_cast<double>(row.start)) / static_cast<double>(r.song->meter.at_bar(r.song->meter.position(row.start).bar).bar_ticks()) *
-                           bar_width();
-    };
     // The loop lies under the music, the playhead on top.
     for (const Row& row : rows_) {
         if (!in_sight(row) || session_.transport().loop_end() <= session_.transport().loop_start()) continue;
         const Ticks a = std::max(row.start, r.song->tempo.nearest_tick(session_.transport().loop_start())),
                     b = std::min(row.end, r.song->tempo.nearest_tick(session_.transport().loop_end()));
-        const double from = x_of(row, static_cast<double>(a));
+        const double from = axis_of(row).x_of(a);
         if (b > a)
-            p.fillRect(QRectF(from, row.top - scroll + 2, x_of(row, static_cast<double>(b)) - from, kRowHeight - 10),
+            p.fillRect(QRectF(from, row.top - scroll + 2, axis_of(row).x_of(b) - from, kRowHeight - 10),
                        with_alpha(theme().selection, session_.transport().player().looping() ? 24 : 12));
     }
     still_.paint(p, *viewport(), [&](QPainter& still) {
@@ -188,7 +190,7 @@ void PageView::paintEvent(QPaintEvent* event) {
     const double now = session_.transport().position_s();
     for (const Row& row : rows_) {
         if (!in_sight(row) || now < r.song->tempo.seconds(row.start) || now >= r.song->tempo.seconds(row.end)) continue;
-        const double x = x_of(row, r.song->tempo.ticks(now));
+        const double x = axis_of(row).x_at(now);
         p.setPen(QPen(theme().text, 1.6));
         p.drawLine(QPointF(x, row.top - scroll + 2), QPointF(x, row.top - scroll + kRowHeight - 12));
     }

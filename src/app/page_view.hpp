@@ -3,6 +3,7 @@
 
 #include "app/painting.hpp"
 #include "app/session.hpp"
+#include "app/time_axis.hpp"
 
 #include <QAbstractScrollArea>
 #include <vector>
@@ -47,6 +48,8 @@ protected:
 private:
     void lay_out();
     double bar_width() const;
+    Ticks bar_ticks(const Row& row) const;
+    TimeAxis axis_of(const Row& row) const;
     void paint_row(QPainter& p, const Row& row) const;
     const Row* row_of(const QPoint& p) const;
     void follow_playhead();

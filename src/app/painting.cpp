@@ -92,11 +92,10 @@ void paint_empty(QPainter& painter, const QRectF& rect, const QString& sentence)
 void StillPicture::paint(QPainter& painter, const QWidget& view, const std::function<void(QPainter&)>& draw) {
     const double scale = view.devicePixelRatioF();
     const QSize size = view.size() * scale;
-    if (picture_.size() != size || picture_.devicePixelRatio() != scale || night_ != theme().night) {
+    if (picture_.size() != size || picture_.devicePixelRatio() != scale) {
         picture_ = QPixmap(size);
         picture_.setDevicePixelRatio(scale);
         picture_.fill(Qt::transparent);
-        night_ = theme().night;
         QPainter p(&picture_);
         p.setFont(view.font());
         draw(p);

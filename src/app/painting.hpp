@@ -40,17 +40,17 @@ public:
         picture_ = QPixmap();
         view.update();
     }
-    /// Renews whenever an object gives one of these signals. The picture must be a member of the view, or the view a child of what holds it.
+    /// Renews whenever an object gives one of these signals, or the theme is another. The picture must be a member of the view, or the view a child of what holds it.
     template <class Sender>
     void follow(QWidget& view, const Sender& sender, std::initializer_list<void (Sender::*)()> news) {
         for (const auto signal : news) QObject::connect(&sender, signal, &view, [this, &view] { renew(view); });
+        QObject::connect(&theme_teller(), &ThemeTeller::changed, &view, [this, &view] { renew(view); });
     }
-    /// Copies the picture of a view to its painter. `draw` paints it anew, on nothing, where it was forgotten or size, scale or theme are others.
+    /// Copies the picture of a view to its painter. `draw` paints it anew, on nothing, where it was forgotten or size or scale are others.
     void paint(QPainter& painter, const QWidget& view, const std::function<void(QPainter&)>& draw);
 
 private:
     QPixmap picture_;
-    bool night_ = false;
 };
 
 }  // namespace fw::app

@@ -21,15 +21,10 @@ SongStrip::SongStrip(Session& session, QWidget* parent) : QWidget(parent), sessi
     connect(&session_, &Session::transport_changed, this, qOverload<>(&QWidget::update));
 }
 
-double SongStrip::time_at(double x) const {
-    const double duration = std::max(1.0, session_.remake().reference.duration_s);
-    return std::clamp((x - kMargin) / std::max(1.0, static_cast<double>(width()) - 2 * kMargin), 0.0, 1.0) * duration;
-}
+TimeAxis SongStrip::axis() const { return TimeAxis::of_song(*session_.remake().song, kMargin, width() - kMargin, session_.remake().reference.duration_s); }
 
-double SongStrip::x_at(double time_s) const {
-    const double duration = std::max(1.0, session_.remake().reference.duration_s);
-    return kMargin + time_s / duration * (width() - 2 * kMargin);
-}
+/// Within the song, wherever the pointer is.
+double SongStrip::heard_at(double x) const { return std::clamp(axis().time_at(x), 0.0, std::max(1.0, session_.remake().reference.duration_s)); }
 
 void SongStrip::paintEvent(QPaintEvent*) {
     QPainter p(this);
@@ -38,23 +33,24 @@ void SongStrip::paintEvent(QPaintEvent*) {
     p.drawLine(0, height() - 1, width(), height() - 1);
     if (!session_.has_reference()) return;
     if (session_.transport().loop_end() > session_.transport().loop_start()) {
-        const double a = x_at(session_.transport().loop_start()), b = x_at(session_.transport().loop_end());
+        const double a = axis().x_at(session_.transport().loop_start()), b = axis().x_at(session_.transport().loop_end());
         p.fillRect(QRectF(a, 2, b - a, height() - 4), with_alpha(theme().selection, session_.transport().player().looping() ? 26 : 12));
     }
     still_.paint(p, *this, [this](QPainter& still) { paint_still(still); });
-    const double x = x_at(session_.transport().position_s());
+    const double x = axis().x_at(session_.transport().position_s());
     p.setPen(QPen(theme().text, 1.4));
     p.drawLine(QPointF(x, 0), QPointF(x, height() - 2));
 }
 
 void SongStrip::paint_still(QPainter& p) {
     const Remake& r = session_.remake();
+    const TimeAxis axis = this->axis();
     const QRectF wave(kMargin, 4, width() - 2 * kMargin, height() - kSections - kTape - 10);
     paint_waveform(p, wave, session_.recording().peaks, 0.0, r.reference.duration_s, theme().original);
     const double sections_y = wave.bottom() + 3;
     p.setFont(text_font(8));
     for (const Section& s : r.song->sections) {
-        const double a = x_at(r.song->tempo.seconds(s.start)), b = x_at(r.song->tempo.seconds(s.start + s.length));
+        const double a = axis.x_of(s.start), b = axis.x_of(s.start + s.length);
         p.setPen(theme().hairline);
         p.drawLine(QPointF(a, 3), QPointF(a, sections_y + kSections));
         p.setPen(theme().text);
@@ -68,7 +64,7 @@ void SongStrip::paint_still(QPainter& p) {
             double match = -1.0;
             if (chosen != report->elements.end() && static_cast<std::size_t>(bar) <= chosen->bars.size())
                 match = chosen->bars[static_cast<std::size_t>(bar - 1)];
-            const double a = x_at(r.song->tempo.seconds(start)), b = x_at(r.song->tempo.seconds(end));
+            const double a = axis.x_of(start), b = axis.x_of(end);
             p.fillRect(QRectF(a, y, std::max(1.0, b - a - 1), kTape - 2), match_color(match));
         });
     }
@@ -83,18 +79,18 @@ void SongStrip::mousePressEvent(QMouseEvent* e) {
 void SongStrip::mouseMoveEvent(QMouseEvent* e) {
     if (press_x_ < 0) return;
     if (std::abs(e->position().x() - press_x_) > 5) dragged_ = true;
-    if (dragged_) session_.transport().set_loop(time_at(press_x_), time_at(e->position().x()));
+    if (dragged_) session_.transport().set_loop(heard_at(press_x_), heard_at(e->position().x()));
 }
 
 void SongStrip::mouseReleaseEvent(QMouseEvent* e) {
-    if (press_x_ >= 0 && !dragged_) session_.transport().seek(time_at(e->position().x()));
+    if (press_x_ >= 0 && !dragged_) session_.transport().seek(heard_at(e->position().x()));
     else if (dragged_) session_.transport().seek(session_.transport().loop_start());
     press_x_ = -1.0;
 }
 
 void SongStrip::mouseDoubleClickEvent(QMouseEvent* e) {
     const Remake& r = session_.remake();
-    const int s = r.song->section_at(r.song->tempo.nearest_tick(time_at(e->position().x())));
+    const int s = r.song->section_at(r.song->tempo.nearest_tick(heard_at(e->position().x())));
     if (s < 0) return;
     const Section& section = r.song->sections[static_cast<std::size_t>(s)];
     session_.transport().set_loop(r.song->tempo.seconds(section.start), r.song->tempo.seconds(section.start + section.length));

@@ -3,6 +3,7 @@
 
 #include "app/painting.hpp"
 #include "app/session.hpp"
+#include "app/time_axis.hpp"
 
 #include <QWidget>
 
@@ -16,8 +17,8 @@ class SongStrip final : public QWidget {
 public:
     explicit SongStrip(Session& session, QWidget* parent = nullptr);
     QSize sizeHint() const override { return {800, 92}; }
-    double time_at(double x) const;
-    double x_at(double time_s) const;
+    TimeAxis axis() const;
+    double heard_at(double x) const;
 
 protected:
     void paintEvent(QPaintEvent* event) override;

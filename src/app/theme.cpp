@@ -42,9 +42,15 @@ QString sans = "Inter", figures = "Noto Mono";
 
 const Theme& theme() { return night_now ? kNight : kPaper; }
 
+ThemeTeller& theme_teller() {
+    static ThemeTeller teller;
+    return teller;
+}
+
 void set_night(bool night) {
     night_now = night;
     apply_theme();
+    emit theme_teller().changed();
 }
 
 QFont text_font(double points, bool bold) {

@@ -3,6 +3,7 @@
 
 #include <QColor>
 #include <QFont>
+#include <QObject>
 #include <QPainter>
 #include <QString>
 
@@ -16,7 +17,16 @@ struct Theme {
     bool night;
 };
 
+/// Tells that another theme holds now: whoever keeps something painted or worded in its colours listens.
+class ThemeTeller final : public QObject {
+    Q_OBJECT
+
+signals:
+    void changed();
+};
+
 const Theme& theme();
+ThemeTeller& theme_teller();
 void set_night(bool night);
 /// Loads the fonts from the resources and sets palette and style sheet of the application.
 void apply_theme();

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/command_registry.hpp"
 #include "app/desks.hpp"
 
 #include "app/theme.hpp"
@@ -13,7 +14,7 @@
 
 namespace fw::app {
 
-TranscribeDesk::TranscribeDesk(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands, QWidget* parent) : QWidget(parent), session_(session) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
@@ -27,6 +28,7 @@ TranscribeDesk::TranscribeDesk(Session& session, QWidget* parent) : QWidget(pare
     tools->addSpacing(12);
     tools->addWidget(legend_);
     name_inks();
+    connect(&theme_teller(), &ThemeTeller::changed, this, &TranscribeDesk::name_inks);
     tools->addStretch(1);
     tools->addWidget(new QLabel("Grid"));
     tools->addSpacing(6);
@@ -45,7 +47,7 @@ TranscribeDesk::TranscribeDesk(Session& session, QWidget* parent) : QWidget(pare
     tools->addWidget(grid_);
     reach_ = new QComboBox;
     reach_->setObjectName("reach");
-    reach_->setToolTip("Whether an edit changes a note wherever its pattern plays, or only here, for which a variant is made (R)");
+    reach_->setToolTip(commands.with_keys("Whether an edit changes a note wherever its pattern plays, or only here, for which a variant is made", "note.reach"));
     reach_->addItems({"everywhere it plays", "here only"});
     connect(reach_, &QComboBox::activated, this, [this](int i) { session_.selection().set_reach(i == 1 ? Reach::Here : Reach::Everywhere); });
     tools->addSpacing(8);
@@ -84,11 +86,6 @@ TranscribeDesk::TranscribeDesk(Session& session, QWidget* parent) : QWidget(pare
 void TranscribeDesk::name_inks() {
     legend_->setText(QString("<span style='color:%1'>■</span> original's evidence &nbsp; <span style='color:%2'>▨</span> your rebuild")
                          .arg(theme().original.name(), theme().rebuild.name()));
-}
-
-void TranscribeDesk::changeEvent(QEvent* e) {
-    if (e->type() == QEvent::PaletteChange && legend_) name_inks();  // the other theme has other inks
-    QWidget::changeEvent(e);
 }
 
 CloseUp* TranscribeDesk::current() const { return qobject_cast<CloseUp*>(stack_->currentWidget()); }

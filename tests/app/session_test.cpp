@@ -26,6 +26,7 @@
 #include <csignal>
 #include <fstream>
 #include <limits>
+#include <set>
 #include <stdexcept>
 
 namespace fw::app {
@@ -385,6 +386,27 @@ TEST(MenuTest, EveryShortcutIsUsedOnce) {
     for (const QAction* a : rig.window.findChildren<QAction*>()) use(a->shortcut(), a->text());
     for (const QAbstractButton* b : rig.window.findChildren<QAbstractButton*>()) use(b->shortcut(), b->text());
     EXPECT_GT(seen.size(), 25u);
+}
+
+TEST(MenuTest, EveryCommandIsInAMenuAndItsKeysStandInTooltips) {
+    Rig rig;
+    std::set<const QAction*> in_menus;
+    for (const QAction* menu : rig.window.menuBar()->actions())
+        for (const QAction* a : menu->menu()->actions()) in_menus.insert(a);
+    for (const WindowCommand& c : rig.window.commands().all()) {
+        if (std::string(c.id) == "message.dismiss") continue;  // it is a button where there is something to dismiss
+        EXPECT_TRUE(in_menus.contains(rig.window.commands().action(c.id))) << c.id;
+    }
+    QStringList tips;
+    for (const QWidget* w : rig.window.findChildren<QWidget*>()) tips << w->toolTip();
+    for (const char* id : {"listen.play", "listen.loop", "listen.flip", "listen.turns", "note.reach", "check.remedy", "desk.check"}) {
+        const QString keys = "(" + rig.window.commands().action(id)->shortcut().toString(QKeySequence::NativeText) + ")";
+        EXPECT_FALSE(tips.filter(keys).isEmpty()) << id << " " << keys.toStdString();
+    }
+    QStringList told;
+    QObject::connect(&rig.session, &Session::failed, [&](const QString& s) { told << s; });
+    rig.window.commands().action("check.remedy")->trigger();
+    EXPECT_TRUE(told.join(' ').contains("nothing to check yet")) << told.join(' ').toStdString();
 }
 
 }  // namespace fw::app

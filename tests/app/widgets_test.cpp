@@ -13,6 +13,7 @@ TEST(StillPictureTest, IsDrawnOnceAndAnewOnlyWhenForgottenResizedOrOfAnotherThem
     QWidget view;
     view.resize(40, 30);
     StillPicture still;
+    still.follow(view, view, std::initializer_list<void (QWidget::*)()>{});
     int drawn = 0;
     const auto shown = [&] {
         QImage image(view.size(), QImage::Format_ARGB32_Premultiplied);

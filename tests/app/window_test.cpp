@@ -152,9 +152,9 @@ TEST_F(WindowTest, EveryViewShowsAnEditAndItsUndoing) {
 
 TEST_F(WindowTest, TheSongStripSeeksAndLoops) {
     SongStrip* strip = window->strip();
-    QTest::mouseClick(strip, Qt::LeftButton, {}, {static_cast<int>(strip->x_at(50.0)), 30});
+    QTest::mouseClick(strip, Qt::LeftButton, {}, {static_cast<int>(strip->axis().x_at(50.0)), 30});
     EXPECT_TRUE(QTest::qWaitFor([] { return std::abs(session->transport().position_s() - 50.0) < 0.2; }, 1000));
-    const QPoint a(static_cast<int>(strip->x_at(30.0)), 30), b(static_cast<int>(strip->x_at(40.0)), 30);
+    const QPoint a(static_cast<int>(strip->axis().x_at(30.0)), 30), b(static_cast<int>(strip->axis().x_at(40.0)), 30);
     QTest::mousePress(strip, Qt::LeftButton, {}, a);
     QTest::mouseMove(strip, (a + b) / 2);
     QTest::mouseMove(strip, b);
@@ -164,7 +164,7 @@ TEST_F(WindowTest, TheSongStripSeeksAndLoops) {
     EXPECT_NEAR(session->transport().loop_end(), 40.0, 0.2);
     const Section& s = session->remake().song->sections[1];
     const double middle = session->remake().song->tempo.seconds(s.start + s.length / 2);
-    QTest::mouseDClick(strip, Qt::LeftButton, {}, {static_cast<int>(strip->x_at(middle)), 60});
+    QTest::mouseDClick(strip, Qt::LeftButton, {}, {static_cast<int>(strip->axis().x_at(middle)), 60});
     EXPECT_NEAR(session->transport().loop_start(), session->remake().song->tempo.seconds(s.start), 0.01);
 }
 
