@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/application.hpp"
+#include "app/words.hpp"
 
 #include "base/guard.hpp"
 
@@ -47,7 +48,7 @@ bool Application::notify(QObject* receiver, QEvent* event) {
     // Later, not now: whoever threw may be in the middle of painting.
     if (!done)
         QMetaObject::invokeMethod(
-            this, [this, s = QString::fromStdString(done.error().message())] { emit failed(s); }, Qt::QueuedConnection);
+            this, [this, s = of_core(done.error().message())] { emit failed(s); }, Qt::QueuedConnection);
     return handled;
 }
 

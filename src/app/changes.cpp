@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/changes.hpp"
+#include "app/words.hpp"
 
 #include <QStringList>
 
@@ -26,10 +27,10 @@ QString change_words(const std::vector<const BarDifference*>& changes) {
     QStringList words;
     for (const BarDifference* d : changes) {
         const QString name = heard_element_name(d->element);
-        if (d->missing == d->added) words << QString("%1 %2 other").arg(name).arg(d->missing);
-        else if (d->missing == 0) words << QString("%1 %2 more").arg(name).arg(d->added);
-        else if (d->added == 0) words << QString("%1 %2 fewer").arg(name).arg(d->missing);
-        else words << QString("%1 %2 fewer and %3 more").arg(name).arg(d->missing).arg(d->added);
+        if (d->missing == d->added) words << tr("%1 %2 other").arg(name).arg(d->missing);
+        else if (d->missing == 0) words << tr("%1 %2 more").arg(name).arg(d->added);
+        else if (d->added == 0) words << tr("%1 %2 fewer").arg(name).arg(d->missing);
+        else words << tr("%1 %2 fewer and %3 more").arg(name).arg(d->missing).arg(d->added);
     }
     return words.join(", ");
 }

@@ -26,7 +26,7 @@ class MatchView final : public QWidget {
 public:
     explicit MatchView(Session& session) : session_(session) {
         setMinimumHeight(210);
-        setToolTip("Match by element and section; below, both sources' waveforms overprinted: dark where they agree.");
+        setToolTip(tr("Match by element and section; below, both sources' waveforms overprinted: dark where they agree."));
         still_.follow(*this, session_, {&Session::report_changed, &Session::document_changed, &Session::selection_changed});
         connect(&session_, &Session::transport_changed, this, qOverload<>(&QWidget::update));
     }
@@ -36,7 +36,7 @@ protected:
         QPainter p(this);
         if (!session_.report() || !session_.has_reference()) {
             p.fillRect(rect(), theme().ground);
-            paint_empty(p, rect(), "Open a recording first: the check compares your rebuild with it, element by element.");
+            paint_empty(p, rect(), tr("Open a recording first: the check compares your rebuild with it, element by element."));
             return;
         }
         still_.paint(p, *this, [this](QPainter& still) { paint_still(still); });
@@ -61,9 +61,8 @@ private:
         p.setFont(text_font(8.5));
         for (const Section& s : r.song->sections) {
             p.setPen(theme().faint);
-            paint_text(p,
-                       QRectF(axis.x_of(s.start) + 3, 2, axis.x_of(s.start + s.length) - axis.x_of(s.start) - 4, 18),
-                       Qt::AlignVCenter, QString::fromStdString(s.label + " " + s.name));
+            paint_text(p, QRectF(axis.x_of(s.start) + 3, 2, axis.x_of(s.start + s.length) - axis.x_of(s.start) - 4, 18), Qt::AlignVCenter,
+                       QString::fromStdString(s.label + " " + s.name));
         }
         for (std::size_t i = 0; i < report->elements.size(); ++i) {
             const ElementMatch& e = report->elements[i];
@@ -85,7 +84,7 @@ private:
         p.setPen(theme().faint);
         p.setFont(text_font(8.5));
         p.drawText(QRectF(12, wave.top(), kNames - 18, wave_height), Qt::AlignVCenter | Qt::TextWordWrap,
-                   session_.rebuild_is_current() ? "both sources" : "rebuild is being rendered…");
+                   session_.rebuild_is_current() ? tr("both sources") : tr("rebuild is being rendered…"));
         const double gain = std::pow(10.0, std::clamp(report->match_gain_db, -24.0, 24.0) / 20.0);
         p.setCompositionMode(theme().overprint);
         paint_waveform(p, wave, session_.recording().peaks, 0, r.reference.duration_s, with_alpha(theme().original, 170));
@@ -109,9 +108,9 @@ CheckDesk::CheckDesk(Session& session, const CommandRegistry& commands, QWidget*
     summary_->setObjectName("summary");
     summary_->setWordWrap(true);
     head->addWidget(summary_, 1);
-    remedy_ = new QPushButton("Apply remedy");
+    remedy_ = new QPushButton(tr("Apply remedy"));
     remedy_->setObjectName("remedy");
-    remedy_->setToolTip(commands.with_keys("Do what the selected finding suggests; undo takes it back", "check.remedy"));
+    remedy_->setToolTip(commands.with_keys(tr("Do what the selected finding suggests; undo takes it back"), "check.remedy"));
     remedy_->setEnabled(false);
     connect(remedy_, &QPushButton::clicked, this, &CheckDesk::apply_remedy);
     head->addWidget(remedy_);
@@ -122,7 +121,7 @@ CheckDesk::CheckDesk(Session& session, const CommandRegistry& commands, QWidget*
     lower->setSpacing(0);
     findings_ = new QTableWidget(0, 3);
     findings_->setObjectName("findings");
-    findings_->setHorizontalHeaderLabels({"Place", "Finding", "Sure"});
+    findings_->setHorizontalHeaderLabels({tr("Place"), tr("Finding"), tr("Sure")});
     findings_->verticalHeader()->setVisible(false);
     // A finding is read whole: what does not fit on a line goes on in the next.
     findings_->setWordWrap(true);
@@ -137,7 +136,7 @@ CheckDesk::CheckDesk(Session& session, const CommandRegistry& commands, QWidget*
     findings_->setSelectionMode(QAbstractItemView::SingleSelection);
     findings_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     findings_->setShowGrid(false);
-    findings_->setToolTip("Worst first. A click goes there and hears it; take turns to hear both.");
+    findings_->setToolTip(tr("Worst first. A click goes there and hears it; take turns to hear both."));
     connect(findings_, &QTableWidget::cellClicked, this, [this](int row, int) { hear(row); });
     connect(findings_, &QTableWidget::itemSelectionChanged, this, [this] { remedy_->setEnabled(!findings_->selectedItems().isEmpty()); });
     lower->addWidget(findings_, 3);
@@ -161,12 +160,12 @@ void CheckDesk::follow() {
         summary_->setText(QString());
         return;
     }
-    QString text = QString("<b>Match %1 %</b> over all elements, %2 finding%3")
+    QString text = tr("<b>Match %1 %</b> over all elements, %2 finding%3")
                        .arg(std::lround(report->match * 100))
                        .arg(report->findings.size())
                        .arg(report->findings.size() == 1 ? "" : "s");
     if (session_.rebuild_is_current())
-        text += QString(". Loudness: original %1 LUFS, rebuild %2 LUFS").arg(report->original_lufs, 0, 'f', 1).arg(report->rebuild_lufs, 0, 'f', 1);
+        text += tr(". Loudness: original %1 LUFS, rebuild %2 LUFS").arg(report->original_lufs, 0, 'f', 1).arg(report->rebuild_lufs, 0, 'f', 1);
     summary_->setText(text);
     // The worst few hundred are plenty to work through; the figures above count all.
     const int rows = static_cast<int>(std::min<std::size_t>(300, report->findings.size()));
@@ -176,11 +175,11 @@ void CheckDesk::follow() {
         const auto cell = [&](int column, const QString& t) {
             auto* item = new QTableWidgetItem(t);
             item->setTextAlignment(Qt::AlignLeft | Qt::AlignTop);
-            item->setToolTip(QString::fromStdString(finding_sentence(f) + " Remedy: " + remedy_words(f) + "."));
+            item->setToolTip(tr("%1 Remedy: %2.").arg(of_core(finding_sentence(f)), of_core(remedy_words(f))));
             findings_->setItem(i, column, item);
         };
-        cell(0, (f.place.empty() ? QString("whole song") : QString::fromStdString(f.place)) + "\n" + QString::fromStdString(f.name));
-        QString what = QString::fromStdString(finding_message(f));
+        cell(0, (f.place.empty() ? QString(tr("whole song")) : QString::fromStdString(f.place)) + "\n" + QString::fromStdString(f.name));
+        QString what = of_core(finding_message(f));
         if (!what.isEmpty()) what[0] = what[0].toUpper();
         cell(1, what);
         cell(2, QString("%1 %").arg(std::lround(f.confidence * 100)));
@@ -207,13 +206,13 @@ void CheckDesk::apply_remedy() {
     const auto report = session_.report();
     const int row = findings_->currentRow();
     if (!report || row < 0 || row >= static_cast<int>(report->findings.size())) {
-        emit session_.failed(report ? "Select a finding on the Check desk first: its remedy is then applied."
-                                    : "There is nothing to check yet: open a recording or a remake first.");
+        emit session_.failed(report ? tr("Select a finding on the Check desk first: its remedy is then applied.")
+                                    : tr("There is nothing to check yet: open a recording or a remake first."));
         return;
     }
     const Finding f = report->findings[static_cast<std::size_t>(row)];
     if (const auto line = remedy_line(session_.remake(), f)) session_.documents().run(*line);
-    else emit session_.failed(QString::fromStdString("This one is for your ears: " + remedy_words(f) + "."));
+    else emit session_.failed(tr("This one is for your ears: %1.").arg(of_core(remedy_words(f))));
 }
 
 }  // namespace fw::app

@@ -12,8 +12,8 @@
 namespace fw::app {
 
 ChordCloseUp::ChordCloseUp(Session& session, QWidget* parent) : CloseUp(session, parent) {
-    setAccessibleName("Close-up of chords");
-    setToolTip("Click a chord to see its alternatives in the facts, double-click to type its name.");
+    setAccessibleName(tr("Close-up of chords"));
+    setToolTip(tr("Click a chord to see its alternatives in the facts, double-click to type its name."));
     pixels_per_s_ = 60.0;
 }
 

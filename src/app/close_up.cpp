@@ -59,7 +59,7 @@ void CloseUp::paintEvent(QPaintEvent*) {
     QPainter p(this);
     if (!session_.has_reference()) {
         p.fillRect(rect(), theme().ground);
-        paint_empty(p, rect(), "Open a recording first: its evidence appears here, with your notes on top.");
+        paint_empty(p, rect(), tr("Open a recording first: its evidence appears here, with your notes on top."));
         return;
     }
     if (session_.transport().player().playing()) {

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/curve_view.hpp"
+#include "app/words.hpp"
 
 #include "app/desks.hpp"
 
@@ -19,9 +20,9 @@ constexpr double kReach = 8.0;  // pixels within which a point is taken hold of
 
 CurveView::CurveView(Session& session, const ArrangementGrid& grid, QWidget* parent) : QWidget(parent), session_(session), grid_(grid) {
     setFixedHeight(84);
-    setAccessibleName("Curve");
+    setAccessibleName(tr("Curve"));
     setObjectName("curve");
-    setToolTip("Click in a section to draw a point of the curve there; drag it; double-click takes it away; the right button chooses its shape.");
+    setToolTip(tr("Click in a section to draw a point of the curve there; drag it; double-click takes it away; the right button chooses its shape."));
     connect(&session_, &Session::document_changed, this, [this] { show_field(field_); });
 }
 
@@ -218,7 +219,7 @@ void CurveView::contextMenuEvent(QContextMenuEvent* e) {
     if (point < 0) return;
     QMenu menu(this);
     for (int s = 0; s < kShapes; ++s)
-        connect(menu.addAction(QString("From here %1").arg(shape_name(static_cast<Shape>(s)))), &QAction::triggered, this, [this, section, point, s] {
+        connect(menu.addAction(tr("From here %1").arg(shape_name(static_cast<Shape>(s)))), &QAction::triggered, this, [this, section, point, s] {
             auto points = points_of(section);
             points[static_cast<std::size_t>(point)].shape = static_cast<Shape>(s);
             if (s == static_cast<int>(Shape::Curved)) points[static_cast<std::size_t>(point)].bend = 0.5;

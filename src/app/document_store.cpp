@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/document_store.hpp"
+#include "app/words.hpp"
 
 #include "base/files.hpp"
 #include "base/guard.hpp"
@@ -20,7 +21,7 @@ bool DocumentStore::run(const Line& line, const QString& merge_key, const std::s
     if (!may_change()) return false;
     auto done = run_command(from ? *from : remake(), line);
     if (!done) {
-        emit failed(QString::fromStdString(done.error().message()));
+        emit failed(of_core(done.error().message()));
         return false;
     }
     open_.history.push(std::move(done->remake), done->command->undo_text, merge_key.toStdString(), line.text());
@@ -66,7 +67,7 @@ bool DocumentStore::save(const QString& path) {
         return save_remake(path.toStdString(), remake());
     });
     if (!done) {
-        emit failed(QString::fromStdString(done.error().message()));
+        emit failed(of_core(done.error().message()));
         return false;
     }
     open_.file = path;

@@ -12,8 +12,8 @@
 namespace fw::app {
 
 DrumCloseUp::DrumCloseUp(Session& session, QWidget* parent) : CloseUp(session, parent) {
-    setAccessibleName("Close-up of drums");
-    setToolTip("Double-click adds a hit on the grid or removes one, drag moves it in time (Alt: off the grid), a click on a name hears the sound.");
+    setAccessibleName(tr("Close-up of drums"));
+    setToolTip(tr("Double-click adds a hit on the grid or removes one, drag moves it in time (Alt: off the grid), a click on a name hears the sound."));
 }
 
 QRectF DrumCloseUp::row_rect(int row) const {
@@ -120,8 +120,9 @@ void DrumCloseUp::mouseMoveEvent(QMouseEvent* e) {
     const Part* part = session_.selection().part();
     if (!part || !(e->buttons() & Qt::LeftButton) || !drag_from_ || std::abs(e->position().x() - press_.x()) < 3) return;
     const Ticks moved = tick_at(e->position().x()) - tick_at(press_.x());
-    session_.documents().run(session_.selection().on_notes("note.change", *drag_from_, part->id).with("move", length_text(e->modifiers() & Qt::AltModifier ? moved : snap(moved))),
-                 "drag", drag_from_);
+    session_.documents().run(
+        session_.selection().on_notes("note.change", *drag_from_, part->id).with("move", length_text(e->modifiers() & Qt::AltModifier ? moved : snap(moved))),
+        "drag", drag_from_);
 }
 
 void DrumCloseUp::mouseReleaseEvent(QMouseEvent*) {

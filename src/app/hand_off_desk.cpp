@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/desks.hpp"
+#include "app/words.hpp"
 
 #include "app/theme.hpp"
 #include "formats/hand_off.hpp"
@@ -21,7 +22,7 @@ HandOffDesk::HandOffDesk(Session& session, QWidget* parent) : QWidget(parent), s
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(28, 20, 28, 20);
     column->setSpacing(10);
-    auto* title = new QLabel("What will be delivered");
+    auto* title = new QLabel(tr("What will be delivered"));
     title->setFont(text_font(12, true));
     column->addWidget(title);
     for (const DeliveryKind& d : kDeliveries) {
@@ -32,21 +33,21 @@ HandOffDesk::HandOffDesk(Session& session, QWidget* parent) : QWidget(parent), s
         choices_.push_back(box);
         column->addWidget(box);
     }
-    without_original_ = new QCheckBox("Leave out sounds cut from the original");
+    without_original_ = new QCheckBox(tr("Leave out sounds cut from the original"));
     without_original_->setObjectName("without_original");
-    without_original_->setToolTip("Nothing of the recording itself is then in the mix or the stems");
+    without_original_->setToolTip(tr("Nothing of the recording itself is then in the mix or the stems"));
     column->addWidget(without_original_);
     auto* where = new QHBoxLayout;
     folder_ = new QLabel;
     folder_->setFont(figure_font(9));
     folder_->setTextInteractionFlags(Qt::TextSelectableByMouse);
-    auto* choose = new QPushButton("Choose folder…");
-    choose->setToolTip("Where the files go");
+    auto* choose = new QPushButton(tr("Choose folder…"));
+    choose->setToolTip(tr("Where the files go"));
     connect(choose, &QPushButton::clicked, this, [this] {
-        const QString chosen = QFileDialog::getExistingDirectory(this, "Folder for the hand-off", folder_->text());
+        const QString chosen = QFileDialog::getExistingDirectory(this, tr("Folder for the hand-off"), folder_->text());
         if (!chosen.isEmpty()) QSettings().setValue("hand_off_folder", chosen), follow();
     });
-    where->addWidget(new QLabel("Into"));
+    where->addWidget(new QLabel(tr("Into")));
     where->addWidget(folder_, 1);
     where->addWidget(choose);
     column->addLayout(where);
@@ -55,13 +56,13 @@ HandOffDesk::HandOffDesk(Session& session, QWidget* parent) : QWidget(parent), s
     preview_->setWordWrap(true);
     column->addWidget(preview_);
     auto* row = new QHBoxLayout;
-    go_ = new QPushButton("Deliver");
-    go_->setToolTip("Write the chosen files");
+    go_ = new QPushButton(tr("Deliver"));
+    go_->setToolTip(tr("Write the chosen files"));
     connect(go_, &QPushButton::clicked, this, [this] { deliver(folder_->text()); });
-    cancel_ = new QPushButton("Stop");
+    cancel_ = new QPushButton(tr("Stop"));
     cancel_->setObjectName("stop");
     cancel_->setEnabled(false);
-    cancel_->setToolTip("Stop writing; finished files stay");
+    cancel_->setToolTip(tr("Stop writing; finished files stay"));
     connect(cancel_, &QPushButton::clicked, this, [this] { jobs_.cancel("hand-off"); });
     progress_ = new QProgressBar;
     progress_->setRange(0, 1000);
@@ -85,20 +86,20 @@ HandOffDesk::HandOffDesk(Session& session, QWidget* parent) : QWidget(parent), s
 
 void HandOffDesk::follow() {
     const Remake& r = session_.remake();
-    const QString stem =
-        session_.documents().file().isEmpty() ? QFileInfo(QString::fromStdString(r.reference.path)).completeBaseName() : QFileInfo(session_.documents().file()).completeBaseName();
+    const QString stem = session_.documents().file().isEmpty() ? QFileInfo(QString::fromStdString(r.reference.path)).completeBaseName()
+                                                               : QFileInfo(session_.documents().file()).completeBaseName();
     const QString base = QSettings().value("hand_off_folder", QDir::homePath()).toString();
-    folder_->setText(QDir(base).filePath(stem.isEmpty() ? QString("hand-off") : stem + " hand-off"));
+    folder_->setText(QDir(base).filePath(stem.isEmpty() ? QString("hand-off") : stem + tr(" hand-off")));
     bool any = false;
     for (const auto* box : choices_) any = any || box->isChecked();
     go_->setEnabled(session_.has_reference() && !session_.provisional() && any && !jobs_.busy("hand-off"));
     if (!session_.has_reference()) {
-        preview_->setText("Open a recording first; then choose what to hand over.");
+        preview_->setText(tr("Open a recording first; then choose what to hand over."));
         return;
     }
     QStringList names;
     for (const auto& part : r.parts) names << QString::fromStdString(part->name);
-    preview_->setText(QString("%1, %2, %3 sections, %4 chords; parts: %5.")
+    preview_->setText(tr("%1, %2, %3 sections, %4 chords; parts: %5.")
                           .arg(time_text(r.reference.duration_s), QString::fromStdString(r.song->tempo_text()))
                           .arg(r.song->sections.size())
                           .arg(r.song->chords.size())
@@ -107,12 +108,12 @@ void HandOffDesk::follow() {
 
 void HandOffDesk::deliver(const QString& folder) {
     if (!session_.recording().sound) {
-        message_->setText("The recording's sound is still being read: hand over once it is there.");
+        message_->setText(tr("The recording's sound is still being read: hand over once it is there."));
         return;
     }
     go_->setEnabled(false);
     cancel_->setEnabled(true);
-    message_->setText("Writing…");
+    message_->setText(tr("Writing…"));
     HandOff job;
     job.remake = session_.documents().document();
     job.analysis = session_.recording().analysis;
@@ -129,8 +130,8 @@ void HandOffDesk::deliver(const QString& folder) {
         [this, job = std::move(job)]() -> JobQueue::Work {
             return [this, job](const Progress& progress) -> Result<JobQueue::Delivery> {
                 const auto files = hand_off(job, progress);
-                const QString sentence = files ? QString("%1 files are in %2.").arg(*files).arg(QString::fromStdString(job.folder.string()))
-                                               : QString::fromStdString(files.error().message());
+                const QString sentence =
+                    files ? tr("%1 files are in %2.").arg(*files).arg(QString::fromStdString(job.folder.string())) : of_core(files.error().message());
                 return JobQueue::Delivery([this, ok = files.ok(), sentence] { emit done(ok, sentence); });
             };
         },

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/job_queue.hpp"
+#include "app/words.hpp"
 
 #include "base/guard.hpp"
 
@@ -54,7 +55,7 @@ void JobQueue::end(const std::string& name, const Result<Delivery>& result) {
     lanes_[name].running.reset();
     // What is delivered comes before what starts from it.
     if (result && *result) (*result)();
-    if (!result && result.error().code != ErrorCode::Cancelled) emit failed(QString::fromStdString(result.error().message()));
+    if (!result && result.error().code != ErrorCode::Cancelled) emit failed(of_core(result.error().message()));
     Lane& lane = lanes_[name];
     if (auto next = std::move(lane.waiting); next && !lane.running) start(name, std::move(*next));
     emit finished(QString::fromStdString(name));

@@ -31,7 +31,7 @@ std::vector<double> by_section(const Remake& r, const ElementMatch& m) {
 Ledger::Ledger(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setFixedWidth(236);
     setFocusPolicy(Qt::StrongFocus);
-    setAccessibleName("Ledger");
+    setAccessibleName(tr("Ledger"));
     still_.follow(*this, session_, {&Session::document_changed, &Session::report_changed, &Session::selection_changed});
 }
 
@@ -57,7 +57,7 @@ void Ledger::paint_still(QPainter& p) const {
     const Remake& r = session_.remake();
     p.setFont(text_font(8.5));
     p.setPen(theme().faint);
-    p.drawText(QRect(12, 0, width() - 20, kHead), Qt::AlignVCenter, "Elements");
+    p.drawText(QRect(12, 0, width() - 20, kHead), Qt::AlignVCenter, tr("Elements"));
     p.drawText(QRect(12, 0, width() - 20, kHead), Qt::AlignVCenter | Qt::AlignRight, "match");
     if (!session_.has_reference()) return;
     const auto report = session_.report();
@@ -149,17 +149,17 @@ bool Ledger::event(QEvent* e) {
     if (e->type() == QEvent::ToolTip) {
         const auto* help = static_cast<QHelpEvent*>(e);
         const int row = row_at(help->pos());
-        QString text = "Elements to get right, in working order. Return confirms the selected one.";
+        QString text = tr("Elements to get right, in working order. Return confirms the selected one.");
         if (row >= 0) {
             const ElementId id = session_.remake().element_ids()[static_cast<std::size_t>(row)];
             const ElementState s = session_.remake().element(id);
-            text = QString::fromStdString(session_.remake().element_name(id)) + ": " + state_name(s.state) + ". Click the mark to confirm it.";
-            if (solo_rect(row).contains(help->pos())) text = "Hear only this part of the rebuild.";
-            if (mute_rect(row).contains(help->pos())) text = "Leave this part out of the rebuild's sound.";
+            text = QString::fromStdString(session_.remake().element_name(id)) + ": " + state_name(s.state) + tr(". Click the mark to confirm it.");
+            if (solo_rect(row).contains(help->pos())) text = tr("Hear only this part of the rebuild.");
+            if (mute_rect(row).contains(help->pos())) text = tr("Leave this part out of the rebuild's sound.");
             if (const auto report = session_.report())
                 for (const ElementMatch& m : report->elements)
                     if (m.id == id && help->pos().x() > width() - 60 && !mute_rect(row).contains(help->pos()))
-                        text = "Match: " + QString::fromStdString(m.measures) + ".";
+                        text = tr("Match: ") + QString::fromStdString(m.measures) + ".";
             if (!s.question.empty()) text += "\n? " + QString::fromStdString(s.question);
             if (!s.intended.empty()) text += "\n≈ " + QString::fromStdString(s.intended);
         }

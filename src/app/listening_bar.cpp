@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/listening_bar.hpp"
+#include "app/words.hpp"
 
 #include "app/command_registry.hpp"
 #include "app/number_field.hpp"
@@ -26,7 +27,7 @@ public:
         setObjectName("meters");
         setMinimumWidth(96);
         setMaximumWidth(150);
-        setToolTip("Peak level of the original (above) and the rebuild (below), −60 to 0 dBFS, before loudness match.");
+        setToolTip(tr("Peak level of the original (above) and the rebuild (below), −60 to 0 dBFS, before loudness match."));
     }
     void feed(float original, float rebuild) {
         const auto fall = [](double& now, float peak) { now = std::max(20.0 * std::log10(std::max(1e-4, static_cast<double>(peak))), now - 1.2); };
@@ -61,7 +62,7 @@ class DeviceName final : public QWidget {
 public:
     DeviceName(const QString& name, QWidget* parent) : QWidget(parent), name_(name) {
         setObjectName("device");
-        setToolTip(name + ": where the sound goes");
+        setToolTip(name + tr(": where the sound goes"));
         setMinimumWidth(40);
         setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Preferred);
     }
@@ -86,26 +87,27 @@ ListeningBar::ListeningBar(Session& session, const CommandRegistry& commands, QW
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(12, 4, 12, 4);
     row->setSpacing(8);
-    play_ = new QPushButton("Play");
+    play_ = new QPushButton(tr("Play"));
     play_->setCheckable(true);
     play_->setMinimumWidth(58);
-    play_->setToolTip(commands.with_keys("Play or stop", "listen.play"));
+    play_->setToolTip(commands.with_keys(tr("Play or stop"), "listen.play"));
     connect(play_, &QPushButton::clicked, &session_, &Session::toggle_play);
-    loop_ = new QPushButton("Loop");
+    loop_ = new QPushButton(tr("Loop"));
     loop_->setCheckable(true);
-    loop_->setToolTip(commands.with_keys("Repeat the marked stretch; drag in the song strip to mark one", "listen.loop"));
-    connect(loop_, &QPushButton::clicked, this, [this](bool on) { session_.transport().set_loop(session_.transport().loop_start(), session_.transport().loop_end(), on); });
+    loop_->setToolTip(commands.with_keys(tr("Repeat the marked stretch; drag in the song strip to mark one"), "listen.loop"));
+    connect(loop_, &QPushButton::clicked, this,
+            [this](bool on) { session_.transport().set_loop(session_.transport().loop_start(), session_.transport().loop_end(), on); });
     place_ = new QLabel("1·1·000");
     place_->setFont(figure_font(11));
     place_->setMinimumWidth(92);
-    place_->setToolTip("Bar · beat · tick (960 a quarter)");
+    place_->setToolTip(tr("Bar · beat · tick (960 a quarter)"));
     time_ = new QLabel("0:00.000");
     time_->setFont(figure_font(9));
     time_->setMinimumWidth(72);
-    time_->setToolTip("Minutes, seconds, milliseconds in the recording");
+    time_->setToolTip(tr("Minutes, seconds, milliseconds in the recording"));
     speed_ = new NumberField(100, 25, 100, 5, " %", 0);
     speed_->setFixedWidth(64);
-    speed_->setToolTip("Speed, pitch kept: type it or drag it up and down");
+    speed_->setToolTip(tr("Speed, pitch kept: type it or drag it up and down"));
     connect(speed_, &QDoubleSpinBox::valueChanged, this, [this](double v) { session_.transport().player().set_speed(v / 100.0); });
     row->addWidget(play_);
     row->addWidget(loop_);
@@ -115,9 +117,9 @@ ListeningBar::ListeningBar(Session& session, const CommandRegistry& commands, QW
     row->addWidget(speed_);
     row->addSpacing(10);
     sources_ = new QButtonGroup(this);
-    const QString tips[] = {commands.with_keys("Hear the original, or flip to the rebuild", "listen.flip"),
-                            commands.with_keys("Hear the rebuild, or flip to the original", "listen.flip"),
-                            commands.with_keys("Hear a loop once in the original, once in the rebuild", "listen.turns"),
+    const QString tips[] = {commands.with_keys(tr("Hear the original, or flip to the rebuild"), "listen.flip"),
+                            commands.with_keys(tr("Hear the rebuild, or flip to the original"), "listen.flip"),
+                            commands.with_keys(tr("Hear a loop once in the original, once in the rebuild"), "listen.turns"),
                             "Hear the original in the left ear, the rebuild in the right"};
     for (int s = 0; s < kSources; ++s) {
         QString name = source_name(static_cast<Source>(s));
@@ -131,9 +133,9 @@ ListeningBar::ListeningBar(Session& session, const CommandRegistry& commands, QW
     }
     sources_->button(0)->setChecked(true);
     connect(sources_, &QButtonGroup::idClicked, this, [this](int id) { session_.transport().set_source(static_cast<Source>(id)); });
-    match_ = new QCheckBox("Match loudness");
+    match_ = new QCheckBox(tr("Match loudness"));
     match_->setChecked(true);
-    match_->setToolTip("Play both at one loudness (ITU-R BS.1770)");
+    match_->setToolTip(tr("Play both at one loudness (ITU-R BS.1770)"));
     connect(match_, &QCheckBox::toggled, &session_.transport(), &Transport::set_loudness_match);
     row->addWidget(match_);
     row->addStretch(1);
@@ -150,7 +152,7 @@ ListeningBar::ListeningBar(Session& session, const CommandRegistry& commands, QW
 
 void ListeningBar::follow() {
     play_->setChecked(session_.transport().player().playing());
-    play_->setText(session_.transport().player().playing() ? "Stop" : "Play");
+    play_->setText(session_.transport().player().playing() ? tr("Stop") : tr("Play"));
     loop_->setChecked(session_.transport().player().looping());
     loop_->setEnabled(session_.transport().loop_end() > session_.transport().loop_start());
     if (auto* button = sources_->button(static_cast<int>(session_.transport().player().source()))) button->setChecked(true);

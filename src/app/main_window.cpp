@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/main_window.hpp"
+#include "app/words.hpp"
 
 #include "app/desks.hpp"
 #include "app/facts_panel.hpp"
@@ -38,7 +39,7 @@
 namespace fw::app {
 
 MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent), session_(session) {
-    setWindowTitle("Fakturwerk");
+    setWindowTitle(tr("Fakturwerk"));
     setAcceptDrops(true);
     make_commands();
     setMinimumSize(1100, 700);
@@ -52,16 +53,16 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     auto* head = new QHBoxLayout;
     head->setContentsMargins(12, 2, 12, 0);
     head->setSpacing(2);
-    title_ = new QLabel("No recording open");
+    title_ = new QLabel(tr("No recording open"));
     title_->setFont(text_font(10.5, true));
     title_->setMinimumWidth(224);
     head->addWidget(title_);
     desks_ = new QButtonGroup(this);
     for (const DeskName& d : desk_names()) {
-        auto* b = new QPushButton(d.name);
+        auto* b = new QPushButton(tr(d.name));
         b->setObjectName("desk");
         b->setCheckable(true);
-        b->setToolTip(commands_.with_keys(d.what, d.command));
+        b->setToolTip(commands_.with_keys(tr(d.what), d.command));
         desks_->addButton(b, static_cast<int>(d.desk));
         head->addWidget(b);
     }
@@ -79,8 +80,8 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     notice_text_ = new QLabel;
     notice_text_->setWordWrap(true);
     notice_text_->setObjectName("notice");
-    auto* dismiss = new QPushButton("Close");
-    dismiss->setToolTip(commands_.with_keys("Put this message away", "message.dismiss"));
+    auto* dismiss = new QPushButton(tr("Close"));
+    dismiss->setToolTip(commands_.with_keys(tr("Put this message away"), "message.dismiss"));
     connect(dismiss, &QPushButton::clicked, notice_, &QWidget::hide);
     notice_row->addWidget(notice_text_, 1);
     notice_row->addWidget(dismiss);
@@ -94,8 +95,8 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     job_progress_ = new QProgressBar;
     job_progress_->setRange(0, 1000);
     job_progress_->setTextVisible(false);
-    auto* stop = new QPushButton("Stop");
-    stop->setToolTip("Stop the analysis; what was open stays open");
+    auto* stop = new QPushButton(tr("Stop"));
+    stop->setToolTip(tr("Stop the analysis; what was open stays open"));
     connect(stop, &QPushButton::clicked, &session_, &Session::cancel_job);
     job_row->addWidget(job_text_);
     job_row->addWidget(job_progress_, 1);
@@ -177,11 +178,11 @@ Desk MainWindow::desk() const { return static_cast<Desk>(stack_->currentIndex())
 
 void MainWindow::follow() {
     const Remake& r = session_.remake();
-    const QString name = !session_.has_reference()   ? QString("No recording open")
+    const QString name = !session_.has_reference()               ? QString(tr("No recording open"))
                          : session_.documents().file().isEmpty() ? QFileInfo(QString::fromStdString(r.reference.path)).completeBaseName()
-                                                     : QFileInfo(session_.documents().file()).completeBaseName();
+                                                                 : QFileInfo(session_.documents().file()).completeBaseName();
     title_->setText(QFontMetrics(title_->font()).elidedText(name + (session_.documents().unsaved() ? " •" : ""), Qt::ElideMiddle, 220));
-    title_->setToolTip(session_.documents().file().isEmpty() ? QString("Not saved yet") : session_.documents().file());
+    title_->setToolTip(session_.documents().file().isEmpty() ? QString(tr("Not saved yet")) : session_.documents().file());
     setWindowTitle(session_.has_reference() ? name + (session_.documents().unsaved() ? " • – Fakturwerk" : " – Fakturwerk") : QString("Fakturwerk"));
     int confirmed = 0;
     const auto ids = r.element_ids();
@@ -189,7 +190,7 @@ void MainWindow::follow() {
     const bool silenced = std::any_of(r.parts.begin(), r.parts.end(), [](const auto& p) { return p->mute || p->solo; });
     confirmed_->setText(
         session_.has_reference()
-            ? QString("%1%2 of %3 confirmed").arg(silenced ? "some parts muted or soloed (Ctrl+M clears)   ·   " : "").arg(confirmed).arg(ids.size())
+            ? tr("%1%2 of %3 confirmed").arg(silenced ? tr("some parts muted or soloed (Ctrl+M clears)   ·   ") : "").arg(confirmed).arg(ids.size())
             : QString());
     commands_.refresh();
 }
@@ -212,17 +213,17 @@ void MainWindow::open(const QString& path) {
 void MainWindow::add_midi(const QString& path) {
     notice_->hide();
     if (!session_.has_reference()) {
-        tell("MIDI parts are added to a song: open its recording or remake first.");
+        tell(tr("MIDI parts are added to a song: open its recording or remake first."));
         return;
     }
     const auto song = guarded("reading " + path.toStdString(), [&] { return read_midi(path.toStdString()); });
-    if (!song) return tell(QString::fromStdString(song.error().message()));
+    if (!song) return tell(of_core(song.error().message()));
     // A file written here says where it begins; most others begin with bar 1.
     QInputDialog dialog(this);
     dialog.setObjectName("midi offset");
     dialog.setInputMode(QInputDialog::DoubleInput);
-    dialog.setWindowTitle("Add parts from MIDI");
-    dialog.setLabelText("Where in the recording the MIDI file begins, in seconds\n(where it says so itself, else bar 1, is offered):");
+    dialog.setWindowTitle(tr("Add parts from MIDI"));
+    dialog.setLabelText(tr("Where in the recording the MIDI file begins, in seconds\n(where it says so itself, else bar 1, is offered):"));
     dialog.setDoubleRange(-600.0, 36000.0);
     dialog.setDoubleDecimals(3);
     dialog.setDoubleValue(song->start_s.value_or(session_.remake().song->tempo.seconds(Ticks{0})));
@@ -231,14 +232,14 @@ void MainWindow::add_midi(const QString& path) {
 
 void MainWindow::cut_from_original() {
     if (!session_.has_reference() || session_.transport().loop_end() <= session_.transport().loop_start()) {
-        tell("Loop what is to be cut first: drag across it on the song strip or the page.");
+        tell(tr("Loop what is to be cut first: drag across it on the song strip or the page."));
         return;
     }
     const Remake& r = session_.remake();
     const Ticks from = r.song->tempo.nearest_tick(session_.transport().loop_start()), to = r.song->tempo.nearest_tick(session_.transport().loop_end());
     QDialog dialog(this);
     dialog.setObjectName("cut");
-    dialog.setWindowTitle("Cut from the original");
+    dialog.setWindowTitle(tr("Cut from the original"));
     auto* form = new QFormLayout(&dialog);
     const auto line = [&](const char* object, const QString& label, const QString& text, const QString& tip) {
         auto* edit = new QLineEdit(text);
@@ -247,13 +248,14 @@ void MainWindow::cut_from_original() {
         form->addRow(label, edit);
         return edit;
     };
-    auto* name = line("cut_name", "Name", QString("Cut from %1").arg(QString::fromStdString(place_text(r.song->meter, from))), "What the clip is called");
-    auto* place = line("cut_to", "Put it at", QString::fromStdString(place_text(r.song->meter, r.song->tempo.nearest_tick(session_.transport().position_s()))),
-                       "A bar (5), a beat (5.3) or a section (verse 2)");
-    auto* ends = new QCheckBox("It ends there instead of beginning there");
+    auto* name = line("cut_name", tr("Name"), tr("Cut from %1").arg(QString::fromStdString(place_text(r.song->meter, from))), tr("What the clip is called"));
+    auto* place =
+        line("cut_to", tr("Put it at"), QString::fromStdString(place_text(r.song->meter, r.song->tempo.nearest_tick(session_.transport().position_s()))),
+             "A bar (5), a beat (5.3) or a section (verse 2)");
+    auto* ends = new QCheckBox(tr("It ends there instead of beginning there"));
     ends->setObjectName("cut_ends");
     form->addRow(QString(), ends);
-    auto* recipe = line("cut_recipe", "Recipe", "fade 2 20", "What is done to it, in this order: fade 2 20, reverse, gain -6, pitch -12, stretch 2");
+    auto* recipe = line("cut_recipe", tr("Recipe"), "fade 2 20", tr("What is done to it, in this order: fade 2 20, reverse, gain -6, pitch -12, stretch 2"));
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
     connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
     connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
@@ -273,7 +275,7 @@ bool MainWindow::save() { return session_.documents().file().isEmpty() ? save_as
 
 bool MainWindow::save_as() {
     const QString name = QFileInfo(QString::fromStdString(session_.remake().reference.path)).completeBaseName() + ".fakturwerk";
-    QString f = QFileDialog::getSaveFileName(this, "Save the remake", QSettings().value("folder").toString() + "/" + name, remake_filter());
+    QString f = QFileDialog::getSaveFileName(this, tr("Save the remake"), QSettings().value("folder").toString() + "/" + name, remake_filter());
     if (f.isEmpty()) return false;
     if (!f.endsWith(".fakturwerk")) f += ".fakturwerk";
     if (!session_.documents().save(f)) return false;
@@ -283,7 +285,7 @@ bool MainWindow::save_as() {
 
 bool MainWindow::may_discard() {
     if (!session_.documents().unsaved()) return true;
-    QMessageBox box(QMessageBox::Question, "Unsaved changes", "The remake has changes that are not saved.",
+    QMessageBox box(QMessageBox::Question, tr("Unsaved changes"), tr("The remake has changes that are not saved."),
                     QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
     box.setObjectName("unsaved");
     const int answer = box.exec();
@@ -293,13 +295,13 @@ bool MainWindow::may_discard() {
 
 void MainWindow::ask_for_reference(const QString& remake, const QString& sentence) {
     tell(sentence);
-    auto* box = new QMessageBox(QMessageBox::Question, "Where is the original?", sentence, QMessageBox::Cancel, this);
+    auto* box = new QMessageBox(QMessageBox::Question, tr("Where is the original?"), sentence, QMessageBox::Cancel, this);
     box->setObjectName("reference");
     box->setAttribute(Qt::WA_DeleteOnClose);
-    auto* locate = box->addButton("Find it…", QMessageBox::AcceptRole);
+    auto* locate = box->addButton(tr("Find it…"), QMessageBox::AcceptRole);
     connect(box, &QMessageBox::finished, this, [this, box, locate, remake] {
         if (box->clickedButton() != locate) return;
-        const QString f = QFileDialog::getOpenFileName(this, "Find the original", QFileInfo(remake).path(), audio_filter());
+        const QString f = QFileDialog::getOpenFileName(this, tr("Find the original"), QFileInfo(remake).path(), audio_filter());
         if (!f.isEmpty()) session_.open_remake(remake, f);
     });
     box->open();
@@ -323,7 +325,7 @@ void MainWindow::fill_recent() {
         a->setEnabled(QFileInfo::exists(path));
         connect(a, &QAction::triggered, this, [this, path] { open(path); });
     }
-    if (recent_->isEmpty()) recent_->addAction("Nothing yet")->setEnabled(false);
+    if (recent_->isEmpty()) recent_->addAction(tr("Nothing yet"))->setEnabled(false);
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {

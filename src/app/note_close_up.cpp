@@ -17,7 +17,7 @@ constexpr double kEdge = 6.0;  // pixels at a note's right end that lengthen it
 }
 
 NoteCloseUp::NoteCloseUp(Session& session, QWidget* parent) : CloseUp(session, parent) {
-    setAccessibleName("Close-up of notes");
+    setAccessibleName(tr("Close-up of notes"));
     setToolTip(
         "Double-click draws a note, drag moves it, its right edge lengthens it.\nDelete removes; ↑ ↓ transpose by a semitone, with Shift by an octave; ← → "
         "nudge; Q quantises; Shift+Q takes a note's bend off; Ctrl+A selects all.");
@@ -286,8 +286,9 @@ void NoteCloseUp::mouseMoveEvent(QMouseEvent* e) {
         if (const auto n = note_at(press_)) audition(n->note.pitch + semitones);
         else audition(pitch_at(hover_.y()));
     }
-    session_.documents().run(session_.selection().on_notes("note.change", *drag_from_, part->id).with("move", length_text(step)).with("semitones", std::to_string(semitones)), "drag",
-                 drag_from_);
+    session_.documents().run(
+        session_.selection().on_notes("note.change", *drag_from_, part->id).with("move", length_text(step)).with("semitones", std::to_string(semitones)),
+        "drag", drag_from_);
 }
 
 void NoteCloseUp::mouseReleaseEvent(QMouseEvent*) {

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/number_field.hpp"
+#include "app/words.hpp"
 
 #include "app/theme.hpp"
 
@@ -69,7 +70,7 @@ void NumberField::wheelEvent(QWheelEvent* event) { hasFocus() ? QDoubleSpinBox::
 FieldBox::FieldBox(Session& session, FieldRef field, const Parameter& row, QWidget* parent)
     : NumberField(row.neutral, row.low, row.high, row.step, {}, 6, parent), session_(session), field_(std::move(field)), row_(row) {
     setObjectName(QString::fromStdString(field_.field));
-    setToolTip(QString("%1: %2\n%3. Drag up and down, type, or use the arrow keys; double-click the name to reset.")
+    setToolTip(tr("%1: %2\n%3. Drag up and down, type, or use the arrow keys; double-click the name to reset.")
                    .arg(row.label, row.help, QString::fromStdString(range_text(row))));
     setFixedWidth(84);
     follow();

@@ -23,7 +23,7 @@ PageView::PageView(Session& session, QWidget* parent) : QAbstractScrollArea(pare
     setFrameShape(QFrame::NoFrame);
     setFocusPolicy(Qt::StrongFocus);
     viewport()->setMouseTracking(true);
-    setAccessibleName("Page");
+    setAccessibleName(tr("Page"));
     connect(&session_, &Session::document_changed, this, &PageView::lay_out);
     still_.follow(*viewport(), session_, {&Session::report_changed, &Session::selection_changed, &Session::analysis_changed});
     connect(&session_, &Session::transport_changed, this, [this] { follow_playhead(); });
@@ -81,8 +81,7 @@ const PageView::Row* PageView::row_of(const QPoint& p) const {
 QPoint PageView::point_of(Ticks tick) const {
     for (const Row& row : rows_)
         if (tick >= row.start && tick < row.end) {
-            return {static_cast<int>(std::lround(axis_of(row).x_of(tick))),
-                    row.top - verticalScrollBar()->value() + kChordBand + kWave / 2};
+            return {static_cast<int>(std::lround(axis_of(row).x_of(tick))), row.top - verticalScrollBar()->value() + kChordBand + kWave / 2};
         }
     return {-1, -1};
 }
@@ -110,7 +109,7 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
             p.setPen(theme().faint);
             paint_text(p, QRectF(12, y + kChordBand + 19, kLeft - 20, 14), Qt::AlignVCenter, QString::fromStdString(s.name));
             p.drawText(QRectF(12, y + kChordBand + 32, kLeft - 20, 14), Qt::AlignVCenter,
-                       QString("%1 bars").arg(std::lround(static_cast<double>(s.length) / static_cast<double>(bar_ticks(row)))));
+                       tr("%1 bars").arg(std::lround(static_cast<double>(s.length) / static_cast<double>(bar_ticks(row)))));
         }
     }
     const double start_s = r.song->tempo.seconds(row.start);
@@ -150,12 +149,12 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
 bool PageView::viewportEvent(QEvent* event) {
     if (event->type() == QEvent::ToolTip) {
         const auto* help = static_cast<QHelpEvent*>(event);
-        QString text = "Click goes there, dragging loops, a double-click on a chord renames it.";
+        QString text = tr("Click goes there, dragging loops, a double-click on a chord renames it.");
         if (const Ticks t = tick_at(help->pos()); t >= 0) {
             const MeterMap& meter = session_.remake().song->meter;
             const int bar = meter.position(t).bar;
             const auto changes = bar_changes(session_, meter.tick_of_bar(bar), meter.tick_of_bar(bar + 1));
-            if (!changes.empty()) text = QString("Bar %1 against bar %2: %3.").arg(bar).arg(changes.front()->of_bar).arg(change_words(changes));
+            if (!changes.empty()) text = tr("Bar %1 against bar %2: %3.").arg(bar).arg(changes.front()->of_bar).arg(change_words(changes));
         }
         QToolTip::showText(help->globalPos(), text, viewport());
         return true;
@@ -167,7 +166,7 @@ void PageView::paintEvent(QPaintEvent* event) {
     QPainter p(viewport());
     p.fillRect(event->rect(), theme().ground);
     if (!session_.has_reference()) {
-        paint_empty(p, viewport()->rect(), "Drop a recording here, or open one with File ▸ Open recording, to see its tempo, bars, chords and sections.");
+        paint_empty(p, viewport()->rect(), tr("Drop a recording here, or open one with File ▸ Open recording, to see its tempo, bars, chords and sections."));
         return;
     }
     const Remake& r = session_.remake();

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/theme.hpp"
+#include "app/words.hpp"
 #include "audio/peaks.hpp"
 #include "model/remake.hpp"
 
@@ -40,7 +41,8 @@ public:
         picture_ = QPixmap();
         view.update();
     }
-    /// Renews whenever an object gives one of these signals, or the theme is another. The picture must be a member of the view, or the view a child of what holds it.
+    /// Renews whenever an object gives one of these signals, or the theme is another. The picture must be a member of the view, or the view a child of what
+    /// holds it.
     template <class Sender>
     void follow(QWidget& view, const Sender& sender, std::initializer_list<void (Sender::*)()> news) {
         for (const auto signal : news) QObject::connect(&sender, signal, &view, [this, &view] { renew(view); });

@@ -14,8 +14,8 @@ constexpr int kNames = 128, kHead = 40, kRowHeight = 36;
 }
 
 ArrangementGrid::ArrangementGrid(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
-    setAccessibleName("Arrangement");
-    setToolTip("Click a cell to mute or unmute the part in that section; click a name to select the part.");
+    setAccessibleName(tr("Arrangement"));
+    setToolTip(tr("Click a cell to mute or unmute the part in that section; click a name to select the part."));
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     connect(&session_, &Session::document_changed, this, [this] { updateGeometry(); });
     still_.follow(*this, session_, {&Session::document_changed, &Session::selection_changed, &Session::report_changed});
@@ -46,7 +46,7 @@ void ArrangementGrid::paint_still(QPainter& p) const {
     p.fillRect(rect(), theme().ground);
     const Remake& r = session_.remake();
     if (!session_.has_reference()) {
-        paint_empty(p, rect(), "Open a recording first: its parts and sections make the grid.");
+        paint_empty(p, rect(), tr("Open a recording first: its parts and sections make the grid."));
         return;
     }
     p.setRenderHint(QPainter::Antialiasing);
@@ -106,7 +106,7 @@ void ArrangementGrid::paint_still(QPainter& p) const {
                 }
                 p.setRenderHint(QPainter::Antialiasing);
             }
-            const QString letter = QString::fromStdString(pattern->letter) + (placement->muted ? "  muted" : "");
+            const QString letter = QString::fromStdString(pattern->letter) + (placement->muted ? tr("  muted") : "");
             p.setFont(text_font(9, true));
             const QRectF tag(cell.left() + 2, cell.top() + 2, std::min(cell.width() - 4, QFontMetricsF(p.font()).horizontalAdvance(letter) + 8), 15);
             p.fillRect(tag, theme().ground);
@@ -136,7 +136,7 @@ void ArrangementGrid::mousePressEvent(QMouseEvent* e) {
 
 ToneView::ToneView(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setMinimumHeight(150);
-    setToolTip("Mean level in third octaves, the rebuild brought to the original's loudness.");
+    setToolTip(tr("Mean level in third octaves, the rebuild brought to the original's loudness."));
     still_.follow(*this, session_, {&Session::report_changed, &Session::analysis_changed});
 }
 
@@ -153,12 +153,12 @@ void ToneView::paint_still(QPainter& p) const {
     p.setFont(text_font(8.5));
     p.setPen(theme().faint);
     paint_text(p, QRectF(12, 4, width() - 20, 18), Qt::AlignVCenter,
-               width() > 320 ? QString("Tone in third octaves, at matched loudness") : QString("Tone at matched loudness"));
+               width() > 320 ? QString(tr("Tone in third octaves, at matched loudness")) : QString(tr("Tone at matched loudness")));
     const auto report = session_.report();
     if (!report || report->tone.empty()) {
         paint_empty(p, rect(),
-                    session_.has_reference() ? "The rebuild is being rendered; its tone appears here in a moment."
-                                             : "Both sources' tone appears here once a recording is open.");
+                    session_.has_reference() ? tr("The rebuild is being rendered; its tone appears here in a moment.")
+                                             : tr("Both sources' tone appears here once a recording is open."));
         return;
     }
     double top = -120;
@@ -189,7 +189,7 @@ void ToneView::paint_still(QPainter& p) const {
     for (std::size_t i = 1; i < tone.size(); i += every) {
         const double hz = tone[i].center_hz;
         p.drawText(QRectF(area.left() + static_cast<double>(i) * step - 24, area.bottom() + 3, step + 48, 14), Qt::AlignCenter,
-                   hz >= 1000 ? QString("%1 kHz").arg(hz / 1000, 0, 'g', 2) : QString("%1 Hz").arg(std::lround(hz)));
+                   hz >= 1000 ? tr("%1 kHz").arg(hz / 1000, 0, 'g', 2) : QString("%1 Hz").arg(std::lround(hz)));
     }
 }
 

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/session.hpp"
+#include "app/words.hpp"
 
 #include "analysis/draft.hpp"
 #include "base/guard.hpp"
@@ -57,7 +58,7 @@ void Session::document_was_changed() {
 
 void Session::check_again() {
     if (!recording().analysis || provisional()) return;
-    jobs_.run("check", "checking the rebuild", [this]() -> JobQueue::Work {
+    jobs_.run("check", tr("checking the rebuild"), [this]() -> JobQueue::Work {
         return [this, document = documents_.document(), analysis = recording().analysis](const Progress&) -> Result<JobQueue::Delivery> {
             auto report = std::make_shared<CheckReport>(check(*document, *analysis));
             return JobQueue::Delivery([this, analysis, report] {
@@ -80,7 +81,7 @@ void Session::check_again() {
 PlanInputs Session::plan_inputs() const { return {transport_.rate_hz(), assets_beside(recording().sound)}; }
 
 void Session::refresh_plan() {
-    jobs_.run("plan", "preparing the rebuild", [this]() -> JobQueue::Work {
+    jobs_.run("plan", tr("preparing the rebuild"), [this]() -> JobQueue::Work {
         return [this, document = documents_.document(), inputs = plan_inputs(), before = plan_](const Progress&) -> Result<JobQueue::Delivery> {
             Error trouble;
             auto plan = compile_plan(*document, inputs, before, &trouble);
@@ -99,7 +100,7 @@ void Session::refresh_plan() {
 void Session::start_rebuild() {
     if (!recording().sound) return;
     jobs_.cancel("sound");
-    jobs_.run("sound", "rendering the rebuild", [this]() -> JobQueue::Work {
+    jobs_.run("sound", tr("rendering the rebuild"), [this]() -> JobQueue::Work {
         return [this, document = documents_.document(), original = recording().summary, analysis = recording().analysis,
                 inputs = plan_inputs()](const Progress& progress) -> Result<JobQueue::Delivery> {
             const auto plan = compile_plan(*document, inputs);  // sounds of its own: the player's are in use
@@ -129,9 +130,7 @@ void Session::start_rebuild() {
     });
 }
 
-void Session::match_loudness() {
-    transport_.set_loudness(recording().analysis ? recording().analysis->integrated_lufs : -70.0, open_.rebuild_lufs);
-}
+void Session::match_loudness() { transport_.set_loudness(recording().analysis ? recording().analysis->integrated_lufs : -70.0, open_.rebuild_lufs); }
 
 // --- opening ---
 
@@ -251,7 +250,7 @@ QString sentences(const std::vector<ErrorCode>& remarks, const std::filesystem::
 
 void Session::open_recording(const QString& path) {
     const std::filesystem::path file = path.toStdString();
-    start_job("opening " + path, [this, file, store = evidence_, rate = transport_.rate_hz()](const Progress& progress, int number) -> Status {
+    start_job(tr("opening ") + path, [this, file, store = evidence_, rate = transport_.rate_hz()](const Progress& progress, int number) -> Status {
         bool there = false;
         return app::open_recording(file, rate, store, progress, [&](RecordingStep step) {
             Opened opened;
@@ -268,48 +267,47 @@ void Session::open_recording(const QString& path) {
 
 void Session::open_remake(const QString& path, const QString& reference) {
     const std::filesystem::path file = path.toStdString();
-    start_job(
-        "opening " + path, [this, file, path, reference, store = evidence_, rate = transport_.rate_hz()](const Progress& progress, int number) -> Status {
-            auto remake = load_remake(file);
-            if (!remake) return remake.error();
-            // Where the recording is at fault, the user may know another place for it.
-            const auto ask = [this, path](const Error& e) -> Status {
-                if (e.code == ErrorCode::Cancelled) return e;
-                QMetaObject::invokeMethod(
-                    this, [this, path, s = QString::fromStdString(e.message())] { emit reference_wanted(path, s); }, Qt::QueuedConnection);
-                return Done{};
-            };
-            auto found = reference.isEmpty() ? find_reference(*remake, file) : Result<std::filesystem::path>(std::filesystem::path(reference.toStdString()));
-            if (!found) return ask(found.error());
-            const std::string place = std::filesystem::absolute(*found).string();
-            bool there = false, another = false;
-            const Status done = app::open_recording(*found, rate, store, progress, [&](RecordingStep step) {
-                another = step.recording.analysis->content_hash != remake->reference.content_hash;
-                if (another || step.first_look) return;  // the document is there already: it is shown with the whole
-                Opened opened;
-                if (!there) opened.remake = *remake;
-                opened.only_sound = there;
-                opened.relocated = remake->reference.path != place;
-                opened.remake.reference.path = place;
-                opened.file = path;
-                opened.warning = sentences(step.remarks, *found);
-                opened.recording = std::move(step.recording);
-                there = true;
-                deliver(std::move(opened), number);
-            });
-            if (another) return ask({ErrorCode::ReferenceChanged, found->string(), {}});
-            return done || there ? done : ask(done.error());
+    start_job("opening " + path, [this, file, path, reference, store = evidence_, rate = transport_.rate_hz()](const Progress& progress, int number) -> Status {
+        auto remake = load_remake(file);
+        if (!remake) return remake.error();
+        // Where the recording is at fault, the user may know another place for it.
+        const auto ask = [this, path](const Error& e) -> Status {
+            if (e.code == ErrorCode::Cancelled) return e;
+            QMetaObject::invokeMethod(
+                this, [this, path, s = QString::fromStdString(e.message())] { emit reference_wanted(path, s); }, Qt::QueuedConnection);
+            return Done{};
+        };
+        auto found = reference.isEmpty() ? find_reference(*remake, file) : Result<std::filesystem::path>(std::filesystem::path(reference.toStdString()));
+        if (!found) return ask(found.error());
+        const std::string place = std::filesystem::absolute(*found).string();
+        bool there = false, another = false;
+        const Status done = app::open_recording(*found, rate, store, progress, [&](RecordingStep step) {
+            another = step.recording.analysis->content_hash != remake->reference.content_hash;
+            if (another || step.first_look) return;  // the document is there already: it is shown with the whole
+            Opened opened;
+            if (!there) opened.remake = *remake;
+            opened.only_sound = there;
+            opened.relocated = remake->reference.path != place;
+            opened.remake.reference.path = place;
+            opened.file = path;
+            opened.warning = sentences(step.remarks, *found);
+            opened.recording = std::move(step.recording);
+            there = true;
+            deliver(std::move(opened), number);
         });
+        if (another) return ask({ErrorCode::ReferenceChanged, found->string(), {}});
+        return done || there ? done : ask(done.error());
+    });
 }
 
 bool Session::add_midi(const QString& path, const MidiSong& song, double offset_s) {
     auto next = guarded("adding " + path.toStdString(), [&] { return with_given_parts(remake(), song.parts, offset_s, path.toStdString()); });
     if (!next) {
-        emit failed(QString::fromStdString(next.error().message()));
+        emit failed(of_core(next.error().message()));
         return false;
     }
     const std::size_t before = remake().parts.size();
-    documents_.edit(std::move(*next), "Add parts from MIDI");
+    documents_.edit(std::move(*next), tr("Add parts from MIDI"));
     if (remake().parts.size() > before) selection_.select_element(remake().parts[before]->id);
     return true;
 }

@@ -16,7 +16,7 @@ constexpr int kMargin = 12, kSections = 18, kTape = 9;
 
 SongStrip::SongStrip(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setFixedHeight(92);
-    setToolTip("The whole song. Click to go there, drag to loop, double-click a section to loop it.");
+    setToolTip(tr("The whole song. Click to go there, drag to loop, double-click a section to loop it."));
     still_.follow(*this, session_, {&Session::document_changed, &Session::report_changed, &Session::selection_changed, &Session::analysis_changed});
     connect(&session_, &Session::transport_changed, this, qOverload<>(&QWidget::update));
 }
@@ -59,7 +59,8 @@ void SongStrip::paint_still(QPainter& p) {
     }
     if (const auto report = session_.report()) {
         const double y = sections_y + kSections;
-        const auto chosen = std::find_if(report->elements.begin(), report->elements.end(), [&](const ElementMatch& e) { return e.id == session_.selection().element(); });
+        const auto chosen =
+            std::find_if(report->elements.begin(), report->elements.end(), [&](const ElementMatch& e) { return e.id == session_.selection().element(); });
         for_each_bar(r, 0, r.end_tick(), [&](int bar, Ticks start, Ticks end) {
             double match = -1.0;
             if (chosen != report->elements.end() && static_cast<std::size_t>(bar) <= chosen->bars.size())

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/sound_sheet.hpp"
+#include "app/words.hpp"
 
 #include "app/calm_combo.hpp"
 #include "app/theme.hpp"
@@ -36,7 +37,7 @@ public:
     FieldName(const QString& text, std::function<void()> choose, std::function<void()> reset)
         : QLabel(text), choose_(std::move(choose)), reset_(std::move(reset)) {
         setCursor(Qt::PointingHandCursor);
-        setToolTip("Click to see and draw how it moves, in the curve under the arrangement; double-click to put it back to where it starts");
+        setToolTip(tr("Click to see and draw how it moves, in the curve under the arrangement; double-click to put it back to where it starts"));
     }
 
 protected:
@@ -93,7 +94,7 @@ SoundSheet::SoundSheet(Session& session, QWidget* parent) : QScrollArea(parent),
     setWidgetResizable(true);
     setFrameShape(QFrame::NoFrame);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    setAccessibleName("Sound sheet");
+    setAccessibleName(tr("Sound sheet"));
     setObjectName("sound_sheet");
     // After the event that caused it, since that may come from a widget in here.
     const auto later = [this] {
@@ -222,7 +223,7 @@ QHBoxLayout* SoundSheet::line(const FieldOwner& owner, const QString& name) {
     if (std::any_of(all.begin(), all.end(), [](const Parameter* p) { return std::string_view(p->id) == "on"; })) {
         auto* on = new QCheckBox;
         on->setObjectName("on");
-        on->setToolTip("On or off");
+        on->setToolTip(tr("On or off"));
         on->setAccessibleName(name + " on");
         // In a section that has a value of its own, that one is shown and set.
         const auto show = [this, on, owner] {
@@ -275,13 +276,13 @@ void SoundSheet::unfolded(const FieldOwner& owner, const std::vector<std::string
 void SoundSheet::end_of_line(QHBoxLayout* row, const FieldOwner& owner, const Line& removal, const QString& what) {
     const std::string key = key_of(owner);
     const bool open = unfolded_.contains(key);
-    auto* more = small_button(open ? "▾" : "▸", open ? "Fold" : "All fields of the " + what, "unfold");
+    auto* more = small_button(open ? "▾" : "▸", open ? tr("Fold") : tr("All fields of the ") + what, "unfold");
     connect(more, &QToolButton::clicked, this, [this, key] {
         if (!unfolded_.erase(key)) unfolded_.insert(key);
         QTimer::singleShot(0, this, &SoundSheet::follow);
     });
     row->addWidget(more);
-    auto* gone = small_button("×", "Take the " + what + " away", "remove");
+    auto* gone = small_button("×", tr("Take the ") + what + tr(" away"), "remove");
     connect(gone, &QToolButton::clicked, this, [this, removal] { session_.documents().run(removal); });
     row->addWidget(gone);
 }
@@ -289,7 +290,7 @@ void SoundSheet::end_of_line(QHBoxLayout* row, const FieldOwner& owner, const Li
 QWidget* SoundSheet::instrument_box(const Part& part, const Layer& layer) {
     auto* box = new CalmCombo;
     box->setObjectName("instrument");
-    box->setToolTip("What the layer sounds with");
+    box->setToolTip(tr("What the layer sounds with"));
     box->setMinimumWidth(132);
     const bool drums = part.role == PartRole::Drums;
     for (const SourceType* type : {&kSynth, &kDrumKit})
@@ -300,7 +301,7 @@ QWidget* SoundSheet::instrument_box(const Part& part, const Layer& layer) {
             }
     box->insertSeparator(box->count());
     for (int program = 0; program < (drums ? 1 : 128); ++program) {
-        box->addItem(drums ? QString("Sampled kit") : words(general_midi_names()[static_cast<std::size_t>(program)]),
+        box->addItem(drums ? QString(tr("Sampled kit")) : words(general_midi_names()[static_cast<std::size_t>(program)]),
                      QStringList{kSoundFont.id, {}, QString::number(program)});
         if (layer.source == &kSoundFont && (drums || layer.program == program)) box->setCurrentIndex(box->count() - 1);
     }
@@ -357,8 +358,8 @@ void SoundSheet::step_lines(const std::vector<Step>& steps) {
         if (s.type->triggered) {
             auto* by = new CalmCombo;
             by->setObjectName("trigger");
-            by->setToolTip("What sets it off");
-            by->addItem("own notes", QStringList{});
+            by->setToolTip(tr("What sets it off"));
+            by->addItem(tr("own notes"), QStringList{});
             for (const auto& p : session_.remake().parts) {
                 by->addItem("by " + words(p->name), QStringList{words(part_text(session_.remake(), p->id))});
                 if (s.trigger.part == p->id && s.trigger.key < 0) by->setCurrentIndex(by->count() - 1);
@@ -395,8 +396,8 @@ void SoundSheet::step_lines(const std::vector<Step>& steps) {
             row->addWidget(b);
             b->setEnabled(to >= 1 && to <= steps.size());
         };
-        mover("↑", "Before the step above it", "step_up", i);
-        mover("↓", "Behind the step below it", "step_down", i + 2);
+        mover("↑", tr("Before the step above it"), "step_up", i);
+        mover("↓", tr("Behind the step below it"), "step_down", i + 2);
         Line removal("step.remove");
         end_of_line(row, s.id, name_owner(removal, session_.remake(), s.id), "step");
         unfolded(s.id, told);
@@ -408,8 +409,8 @@ void SoundSheet::send_lines(const Part& part) {
     auto* row = line(part.id, {});
     auto* to = new CalmCombo;
     to->setObjectName("output");
-    to->setToolTip("Where the part goes");
-    to->addItem("to the master", QString());
+    to->setToolTip(tr("Where the part goes"));
+    to->addItem(tr("to the master"), QString());
     for (const Bus& b : r.mixer->buses) {
         to->addItem("to " + words(b.name), words(bus_text(r, b.id)));
         if (part.output == b.id) to->setCurrentIndex(to->count() - 1);
@@ -425,11 +426,12 @@ void SoundSheet::send_lines(const Part& part) {
     for (const Send& s : part.sends) {
         const Bus* bus = r.mixer->bus(s.bus);
         const SendRef ref{part.id, s.bus};
-        auto* send = line(ref, "and to " + words(bus ? bus->name : std::string()));
+        auto* send = line(ref, tr("and to ") + words(bus ? bus->name : std::string()));
         fields_of_line(send, ref, {"level"});
-        auto* gone = small_button("×", "Send nothing there any more", "remove");
+        auto* gone = small_button("×", tr("Send nothing there any more"), "remove");
         connect(gone, &QToolButton::clicked, this, [this, ref] {
-            session_.documents().run(Line("send.remove").with("part", part_text(session_.remake(), ref.part)).with("bus", bus_text(session_.remake(), ref.bus)));
+            session_.documents().run(
+                Line("send.remove").with("part", part_text(session_.remake(), ref.part)).with("bus", bus_text(session_.remake(), ref.bus)));
         });
         send->addWidget(gone);
     }
@@ -438,18 +440,19 @@ void SoundSheet::send_lines(const Part& part) {
 void SoundSheet::bus_lines() {
     const Remake& r = session_.remake();
     for (const Bus& b : r.mixer->buses) {
-        heading("Bus " + words(b.name), [&](QHBoxLayout* head) {
-            head->addWidget(menu_button("Add step", "An effect on the bus", "add_bus_step", step_menu(b.id)));
-            auto* gone = small_button("×", "Take the bus away; what goes there goes to the master", "remove_bus");
-            connect(gone, &QToolButton::clicked, this, [this, id = b.id] { session_.documents().run(Line("bus.remove").with("bus", bus_text(session_.remake(), id))); });
+        heading(tr("Bus ") + words(b.name), [&](QHBoxLayout* head) {
+            head->addWidget(menu_button(tr("Add step"), tr("An effect on the bus"), "add_bus_step", step_menu(b.id)));
+            auto* gone = small_button("×", tr("Take the bus away; what goes there goes to the master"), "remove_bus");
+            connect(gone, &QToolButton::clicked, this,
+                    [this, id = b.id] { session_.documents().run(Line("bus.remove").with("bus", bus_text(session_.remake(), id))); });
             head->addWidget(gone);
         });
         step_lines(b.steps);
-        auto* row = line(b.id, "to the master");
+        auto* row = line(b.id, tr("to the master"));
         fields_of_line(row, b.id, {"level", "pan"});
     }
-    heading("Master",
-            [&](QHBoxLayout* head) { head->addWidget(menu_button("Add step", "An effect on the whole", "add_master_step", step_menu(MasterRef{}))); });
+    heading(tr("Master"),
+            [&](QHBoxLayout* head) { head->addWidget(menu_button(tr("Add step"), tr("An effect on the whole"), "add_master_step", step_menu(MasterRef{}))); });
     step_lines(r.mixer->master.steps);
     auto* row = line(MasterRef{}, "out");
     fields_of_line(row, MasterRef{}, {"level"});
@@ -458,12 +461,12 @@ void SoundSheet::bus_lines() {
 void SoundSheet::clip_lines() {
     const Remake& r = session_.remake();
     if (r.clips->clips.empty()) return;
-    heading("Clips");
+    heading(tr("Clips"));
     for (const Clip& c : r.clips->clips) {
         auto* row = new QHBoxLayout;
         row->setSpacing(6);
         const Asset* asset = r.clips->asset(c.asset);
-        auto* name = new QLabel(words(c.name) + (asset && asset->origin == AssetOrigin::Original ? ", from the original" : ""));
+        auto* name = new QLabel(words(c.name) + (asset && asset->origin == AssetOrigin::Original ? tr(", from the original") : ""));
         name->setMinimumWidth(180);
         row->addWidget(name);
         const auto text = [&](const char* object, const QString& label, const std::string& now, const char* command, const char* argument, const QString& tip) {
@@ -480,12 +483,13 @@ void SoundSheet::clip_lines() {
             row->addWidget(edit, std::string_view(object) == "clip_recipe" ? 1 : 0);
             if (std::string_view(object) != "clip_recipe") edit->setFixedWidth(84);
         };
-        text("clip_place", c.ends_here ? "ends at" : "at", place_text(r.song->meter, c.start), "clip.move", "to",
+        text("clip_place", c.ends_here ? tr("ends at") : "at", place_text(r.song->meter, c.start), "clip.move", "to",
              "Where: a bar (5), a beat (5.3), a section (verse 2)");
         text("clip_recipe", "recipe", recipe_text(c.recipe), "clip.recipe", "recipe",
              "What is done to the sound, in this order: trim 0 400, fade 2 20, reverse, gain -6, pitch -12, stretch 2");
-        auto* gone = small_button("×", "Take the clip away", "remove_clip");
-        connect(gone, &QToolButton::clicked, this, [this, clip = c.id] { session_.documents().run(Line("clip.remove").with("clip", clip_text(session_.remake(), clip))); });
+        auto* gone = small_button("×", tr("Take the clip away"), "remove_clip");
+        connect(gone, &QToolButton::clicked, this,
+                [this, clip = c.id] { session_.documents().run(Line("clip.remove").with("clip", clip_text(session_.remake(), clip))); });
         row->addWidget(gone);
         column_->addLayout(row);
     }
@@ -502,8 +506,8 @@ void SoundSheet::lay_out() {
     const Remake& r = session_.remake();
     const Part* part = session_.selection().part();
     if (!session_.has_reference() || !part) {
-        auto* empty = new QLabel(session_.has_reference() ? "Select a part in the ledger or in the grid: its sound is written out here."
-                                                          : "Open a recording first; its parts' sounds are written out here.");
+        auto* empty = new QLabel(session_.has_reference() ? tr("Select a part in the ledger or in the grid: its sound is written out here.")
+                                                          : tr("Open a recording first; its parts' sounds are written out here."));
         empty->setObjectName("heading");
         column_->addWidget(empty);
         if (session_.has_reference()) clip_lines(), bus_lines();
@@ -514,62 +518,65 @@ void SoundSheet::lay_out() {
     heading(words(part->name) + (part->version_name.empty() ? QString() : ", “" + words(part->version_name) + "”"), [&](QHBoxLayout* head) {
         auto* where = new CalmCombo;
         where->setObjectName("values_in");
-        where->setToolTip("Whether values are set for the whole song or for one section only");
-        where->addItem("values in the whole song", 0);
+        where->setToolTip(tr("Whether values are set for the whole song or for one section only"));
+        where->addItem(tr("values in the whole song"), 0);
         for (const Section& s : r.song->sections) {
-            where->addItem("only in " + words(section_text(r, s.id)), s.id.number);
+            where->addItem(tr("only in ") + words(section_text(r, s.id)), s.id.number);
             if (s.id == section_) where->setCurrentIndex(where->count() - 1);
         }
         connect(where, &QComboBox::activated, this, [this, where](int i) { set_section(SectionId(where->itemData(i).toInt())); });
         head->addWidget(where);
         auto* rivals = new QMenu;
-        auto* keep = rivals->addAction("Keep as it is, and go on with a copy…");
+        auto* keep = rivals->addAction(tr("Keep as it is, and go on with a copy…"));
         connect(keep, &QAction::triggered, this, [this, id = part->id] {
             bool ok = false;
-            const QString name = QInputDialog::getText(this, "Keep a rival", "What the copy you go on with is called:", QLineEdit::Normal, "second", &ok);
+            const QString name =
+                QInputDialog::getText(this, tr("Keep a rival"), tr("What the copy you go on with is called:"), QLineEdit::Normal, "second", &ok);
             if (ok) session_.documents().run(Line("rival.add").with("part", part_text(session_.remake(), id)).with("name", name.trimmed().toStdString()));
         });
         if (!part->rivals.empty()) rivals->addSeparator();
         for (std::size_t i = 0; i < part->rivals.size(); ++i)
-            connect(rivals->addAction("Play “" + words(part->rivals[i]->version_name) + "” instead"), &QAction::triggered, this, [this, id = part->id, i] {
-                session_.documents().run(Line("rival.choose").with("part", part_text(session_.remake(), id)).with("rival", std::to_string(i + 1)));
-            });
-        head->addWidget(menu_button(QString("Rivals (%1)").arg(part->rivals.size()), "Whole versions of the part, kept beside this one", "rivals", rivals));
-        auto* copy = new QPushButton("Copy as text");
-        copy->setToolTip("The whole sheet as lines of text");
+            connect(rivals->addAction(tr("Play “") + words(part->rivals[i]->version_name) + tr("” instead")), &QAction::triggered, this,
+                    [this, id = part->id, i] {
+                        session_.documents().run(Line("rival.choose").with("part", part_text(session_.remake(), id)).with("rival", std::to_string(i + 1)));
+                    });
+        head->addWidget(menu_button(tr("Rivals (%1)").arg(part->rivals.size()), tr("Whole versions of the part, kept beside this one"), "rivals", rivals));
+        auto* copy = new QPushButton(tr("Copy as text"));
+        copy->setToolTip(tr("The whole sheet as lines of text"));
         connect(copy, &QPushButton::clicked, this, [this] { QApplication::clipboard()->setText(as_text()); });
         head->addWidget(copy);
     });
-    heading("Layers", [&](QHBoxLayout* head) {
-        auto* add = new QPushButton("Add layer");
+    heading(tr("Layers"), [&](QHBoxLayout* head) {
+        auto* add = new QPushButton(tr("Add layer"));
         add->setObjectName("add_layer");
-        add->setToolTip("Another instrument that plays along");
+        add->setToolTip(tr("Another instrument that plays along"));
         connect(add, &QPushButton::clicked, this,
                 [this, id = part->id] { session_.documents().run(Line("part.add-layer").with("part", part_text(session_.remake(), id))); });
         head->addWidget(add);
     });
     for (std::size_t i = 0; i < part->layers.size(); ++i) layer_line(*part, i);
-    heading("Steps", [&](QHBoxLayout* head) {
+    heading(tr("Steps"), [&](QHBoxLayout* head) {
         if (!part->steps.empty()) {
             const bool any_on = std::any_of(part->steps.begin(), part->steps.end(), [](const Step& s) { return s.on >= 0.5; });
-            auto* all = new QPushButton(any_on ? "All off" : "All on");
+            auto* all = new QPushButton(any_on ? tr("All off") : tr("All on"));
             all->setObjectName("all_steps");
-            all->setToolTip("The part with or without all its steps");
+            all->setToolTip(tr("The part with or without all its steps"));
             const auto name = [this, all, id = part->id] {
                 const Part* now = session_.remake().part(id);
                 const bool on = now && std::any_of(now->steps.begin(), now->steps.end(), [](const Step& s) { return s.on >= 0.5; });
-                all->setText(on ? "All off" : "All on");
+                all->setText(on ? tr("All off") : tr("All on"));
             };
             connect(&session_, &Session::document_changed, all, name);
             connect(all, &QPushButton::clicked, this, [this, all, id = part->id] {
-                session_.documents().run(Line("steps.switch").with("part", part_text(session_.remake(), id)).with("on", all->text() == "All off" ? "off" : "on"));
+                session_.documents().run(
+                    Line("steps.switch").with("part", part_text(session_.remake(), id)).with("on", all->text() == "All off" ? "off" : "on"));
             });
             head->addWidget(all);
         }
-        head->addWidget(menu_button("Add step", "An effect, behind those that are there", "add_step", step_menu(part->id)));
+        head->addWidget(menu_button(tr("Add step"), tr("An effect, behind those that are there"), "add_step", step_menu(part->id)));
     });
     step_lines(part->steps);
-    heading("Where it goes", [&](QHBoxLayout* head) {
+    heading(tr("Where it goes"), [&](QHBoxLayout* head) {
         auto* menu = new QMenu;
         for (const Bus& b : r.mixer->buses)
             if (std::none_of(part->sends.begin(), part->sends.end(), [&](const Send& s) { return s.bus == b.id; }))
@@ -577,12 +584,13 @@ void SoundSheet::lay_out() {
                     session_.documents().run(Line("send.add").with("part", part_text(session_.remake(), id)).with("bus", bus_text(session_.remake(), bus)));
                 });
         if (!menu->isEmpty()) menu->addSeparator();
-        connect(menu->addAction("to a new bus…"), &QAction::triggered, this, [this, id = part->id] {
+        connect(menu->addAction(tr("to a new bus…")), &QAction::triggered, this, [this, id = part->id] {
             bool ok = false;
-            const QString name = QInputDialog::getText(this, "New bus", "What the bus is called:", QLineEdit::Normal, "Room", &ok).trimmed();
-            if (ok && !name.isEmpty()) session_.documents().run(Line("bus.add").with("name", name.toStdString()).with("part", part_text(session_.remake(), id)));
+            const QString name = QInputDialog::getText(this, tr("New bus"), tr("What the bus is called:"), QLineEdit::Normal, "Room", &ok).trimmed();
+            if (ok && !name.isEmpty())
+                session_.documents().run(Line("bus.add").with("name", name.toStdString()).with("part", part_text(session_.remake(), id)));
         });
-        head->addWidget(menu_button("Send", "A share of the part to a bus", "add_send", menu));
+        head->addWidget(menu_button(tr("Send"), tr("A share of the part to a bus"), "add_send", menu));
     });
     send_lines(*part);
     clip_lines();
@@ -608,19 +616,19 @@ QString SoundSheet::as_text() const {
                     text += QString(", in %1 %2 %3").arg(words(section_text(r, s.section)), QString(p->label).toLower(), words(value_text(*p, s.value)));
             for (const Curve& c : r.automation->curves)
                 if (c.field == FieldRef{owner, p->id})
-                    text += QString(", %1 moves in %2").arg(QString(p->label).toLower(), c.section ? words(section_text(r, c.section)) : QString("the song"));
+                    text += tr(", %1 moves in %2").arg(QString(p->label).toLower(), c.section ? words(section_text(r, c.section)) : QString(tr("the song")));
         }
         text += "\n";
     };
-    text += words(part->name) + "\nLayers\n";
+    text += words(part->name) + tr("\nLayers\n");
     for (const Layer& l : part->layers) put(layer_name(l), l.id);
-    text += "Steps\n";
+    text += tr("Steps\n");
     for (const Step& s : part->steps) put(s.type->label, s.id);
     const Bus* out = r.mixer->bus(part->output);
-    text += "Where it goes\n";
-    put(out ? "to " + words(out->name) : QString("to the master"), part->id);
+    text += tr("Where it goes\n");
+    put(out ? "to " + words(out->name) : QString(tr("to the master")), part->id);
     for (const Send& s : part->sends)
-        if (const Bus* b = r.mixer->bus(s.bus)) put("and to " + words(b->name), SendRef{part->id, s.bus});
+        if (const Bus* b = r.mixer->bus(s.bus)) put(tr("and to ") + words(b->name), SendRef{part->id, s.bus});
     return text;
 }
 

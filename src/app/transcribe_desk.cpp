@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/command_registry.hpp"
 #include "app/desks.hpp"
+#include "app/words.hpp"
 
 #include "app/theme.hpp"
 
@@ -30,11 +31,11 @@ TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands
     name_inks();
     connect(&theme_teller(), &ThemeTeller::changed, this, &TranscribeDesk::name_inks);
     tools->addStretch(1);
-    tools->addWidget(new QLabel("Grid"));
+    tools->addWidget(new QLabel(tr("Grid")));
     tools->addSpacing(6);
     grid_ = new QComboBox;
     grid_->setObjectName("grid");
-    grid_->setToolTip("Where notes snap to; Alt while dragging moves freely");
+    grid_->setToolTip(tr("Where notes snap to; Alt while dragging moves freely"));
     for (const auto& [name, ticks] : {std::pair{"quarter", 960},
                                       {"eighth", 480},
                                       {"eighth triplet", 320},
@@ -47,14 +48,15 @@ TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands
     tools->addWidget(grid_);
     reach_ = new QComboBox;
     reach_->setObjectName("reach");
-    reach_->setToolTip(commands.with_keys("Whether an edit changes a note wherever its pattern plays, or only here, for which a variant is made", "note.reach"));
-    reach_->addItems({"everywhere it plays", "here only"});
+    reach_->setToolTip(
+        commands.with_keys(tr("Whether an edit changes a note wherever its pattern plays, or only here, for which a variant is made"), "note.reach"));
+    reach_->addItems({tr("everywhere it plays"), tr("here only")});
     connect(reach_, &QComboBox::activated, this, [this](int i) { session_.selection().set_reach(i == 1 ? Reach::Here : Reach::Everywhere); });
     tools->addSpacing(8);
-    tools->addWidget(new QLabel("Edit"));
+    tools->addWidget(new QLabel(tr("Edit")));
     tools->addSpacing(6);
     tools->addWidget(reach_);
-    const auto zoom = [&](const char* text, double factor, const char* tip) {
+    const auto zoom = [&](const char* text, double factor, const QString& tip) {
         auto* b = new QPushButton(text);
         b->setToolTip(tip);
         b->setFixedWidth(30);
@@ -63,14 +65,14 @@ TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands
         });
         tools->addWidget(b);
     };
-    zoom("−", 0.8, "Show more time (Ctrl+wheel)");
-    zoom("+", 1.25, "Show less time (Ctrl+wheel)");
+    zoom("−", 0.8, tr("Show more time (Ctrl+wheel)"));
+    zoom("+", 1.25, tr("Show less time (Ctrl+wheel)"));
     column->addLayout(tools);
     stack_ = new QStackedWidget;
     stack_->addWidget(notes_ = new NoteCloseUp(session));
     stack_->addWidget(drums_ = new DrumCloseUp(session));
     stack_->addWidget(chords_ = new ChordCloseUp(session));
-    empty_ = new QLabel("Select the chords or a part in the ledger to see it large here.");
+    empty_ = new QLabel(tr("Select the chords or a part in the ledger to see it large here."));
     empty_->setAlignment(Qt::AlignCenter);
     stack_->addWidget(empty_);
     column->addWidget(stack_, 1);
@@ -84,7 +86,7 @@ TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands
 }
 
 void TranscribeDesk::name_inks() {
-    legend_->setText(QString("<span style='color:%1'>■</span> original's evidence &nbsp; <span style='color:%2'>▨</span> your rebuild")
+    legend_->setText(tr("<span style='color:%1'>■</span> original's evidence &nbsp; <span style='color:%2'>▨</span> your rebuild")
                          .arg(theme().original.name(), theme().rebuild.name()));
 }
 
@@ -95,9 +97,9 @@ void TranscribeDesk::follow() {
     reach_->setCurrentIndex(session_.selection().reach() == Reach::Here ? 1 : 0);
     title_->setText(session_.has_reference() ? QString::fromStdString(session_.remake().element_name(session_.selection().element())) : QString());
     QWidget* wanted = session_.selection().element() == ElementId::chords() ? static_cast<QWidget*>(chords_)
-                      : !part                                   ? static_cast<QWidget*>(empty_)
-                      : part->role == PartRole::Drums           ? static_cast<QWidget*>(drums_)
-                                                                : static_cast<QWidget*>(notes_);
+                      : !part                                               ? static_cast<QWidget*>(empty_)
+                      : part->role == PartRole::Drums                       ? static_cast<QWidget*>(drums_)
+                                                                            : static_cast<QWidget*>(notes_);
     if (!session_.has_reference()) wanted = notes_;
     if (stack_->currentWidget() == wanted) return;
     // The new close-up opens where the last one stood.

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/transport.hpp"
+#include "app/words.hpp"
 
 #include <QMetaObject>
 #include <algorithm>
@@ -11,7 +12,7 @@ Transport::Transport(std::unique_ptr<AudioOutput> output) : output_(output ? std
     player_ = std::make_unique<Player>(output_->sample_rate_hz());
     const auto render = [this](std::span<float> l, std::span<float> r) { player_->process(l, r); };
     if (auto started = output_->start(render); !started) {
-        const QString sentence = QString::fromStdString(started.error().message());
+        const QString sentence = of_core(started.error().message());
         output_ = std::make_unique<SimulatedOutput>(player_->sample_rate_hz());
         (void)output_->start(render);
         QMetaObject::invokeMethod(

@@ -3,6 +3,7 @@
 #include "app/desks.hpp"
 #include "app/main_window.hpp"
 #include "app/theme.hpp"
+#include "app/words.hpp"
 
 #include <QApplication>
 #include <QClipboard>
@@ -27,8 +28,8 @@ std::span<const DeskName> desk_names() {
     return names;
 }
 
-QString audio_filter() { return "Recordings (*.wav *.flac *.ogg *.opus *.mp3 *.m4a *.aac *.aif *.aiff *.wma *.mp4 *.mkv *.webm);;All files (*)"; }
-QString remake_filter() { return "Remakes (*.fakturwerk)"; }
+QString audio_filter() { return tr("Recordings (*.wav *.flac *.ogg *.opus *.mp3 *.m4a *.aac *.aif *.aiff *.wma *.mp4 *.mkv *.webm);;All files (*)"); }
+QString remake_filter() { return tr("Remakes (*.fakturwerk)"); }
 
 void MainWindow::open_dialog(const QString& title, const QString& filter) {
     const QString f = QFileDialog::getOpenFileName(this, title, QSettings().value("folder").toString(), filter);
@@ -44,92 +45,123 @@ void MainWindow::make_commands() {
     const auto add = [&](WindowCommand c) { commands_.add(std::move(c)); };
     const auto line = [&documents](Line l) { return [&documents, l] { documents.run(l); }; };
 
-    add({"file.open-recording", "Open &recording…", QKeySequence("Ctrl+Shift+O"), [this] { open_dialog("Open a recording", audio_filter()); }});
-    add({"file.open-remake", "&Open remake…", QKeySequence::Open, [this] { open_dialog("Open a remake", remake_filter()); }});
-    add({"file.add-midi", "Add parts from &MIDI…", QKeySequence("Ctrl+I"), [this] { open_dialog("Add parts from a MIDI file", "MIDI files (*.mid *.midi)"); },
-         Where::Everywhere, {}, may_change});
-    add({"file.save", "&Save", QKeySequence::Save, [this] { save(); }, Where::Everywhere, {}, may_change});
-    add({"file.save-as", "Save &as…", QKeySequence("Ctrl+Shift+S"), [this] { save_as(); }, Where::Everywhere, {}, may_change});
-    add({"file.hand-off", "&Hand off…", QKeySequence("Ctrl+E"), [this] { show_desk(Desk::HandOff); }});
-    add({"file.quit", "&Quit", QKeySequence::Quit, [this] { close(); }});
+    add({"file.open-recording", tr("Open &recording…"), QKeySequence("Ctrl+Shift+O"), [this] { open_dialog(tr("Open a recording"), audio_filter()); }});
+    add({"file.open-remake", tr("&Open remake…"), QKeySequence::Open, [this] { open_dialog(tr("Open a remake"), remake_filter()); }});
+    add({"file.add-midi",
+         tr("Add parts from &MIDI…"),
+         QKeySequence("Ctrl+I"),
+         [this] { open_dialog(tr("Add parts from a MIDI file"), tr("MIDI files (*.mid *.midi)")); },
+         Where::Everywhere,
+         {},
+         may_change});
+    add({"file.save", tr("&Save"), QKeySequence::Save, [this] { save(); }, Where::Everywhere, {}, may_change});
+    add({"file.save-as", tr("Save &as…"), QKeySequence("Ctrl+Shift+S"), [this] { save_as(); }, Where::Everywhere, {}, may_change});
+    add({"file.hand-off", tr("&Hand off…"), QKeySequence("Ctrl+E"), [this] { show_desk(Desk::HandOff); }});
+    add({"file.quit", tr("&Quit"), QKeySequence::Quit, [this] { close(); }});
 
-    const auto travelling = [](const QString& word, bool can, const std::string& label) { return can ? word + " " + QString::fromStdString(label).toLower() : word; };
-    add({"edit.undo", "&Undo", QKeySequence::Undo, [&documents] { documents.undo(); }, Where::Everywhere, {}, [&documents] { return documents.history().can_undo(); },
-         [&documents, travelling] { return travelling("&Undo", documents.history().can_undo(), documents.history().can_undo() ? documents.history().undo_label() : ""); }});
-    add({"edit.redo", "&Redo", QKeySequence("Ctrl+Shift+Z"), [&documents] { documents.redo(); }, Where::Everywhere, {}, [&documents] { return documents.history().can_redo(); },
-         [&documents, travelling] { return travelling("&Redo", documents.history().can_redo(), documents.history().can_redo() ? documents.history().redo_label() : ""); }});
-    const auto note = [&](const char* id, const char* text, const QKeySequence& keys, std::function<void()> run) {
+    const auto travelling = [](const QString& word, bool can, const std::string& label) {
+        return can ? word + " " + QString::fromStdString(label).toLower() : word;
+    };
+    add({"edit.undo",
+         tr("&Undo"),
+         QKeySequence::Undo,
+         [&documents] { documents.undo(); },
+         Where::Everywhere,
+         {},
+         [&documents] { return documents.history().can_undo(); },
+         [&documents, travelling] {
+             return travelling(tr("&Undo"), documents.history().can_undo(), documents.history().can_undo() ? documents.history().undo_label() : "");
+         }});
+    add({"edit.redo",
+         tr("&Redo"),
+         QKeySequence("Ctrl+Shift+Z"),
+         [&documents] { documents.redo(); },
+         Where::Everywhere,
+         {},
+         [&documents] { return documents.history().can_redo(); },
+         [&documents, travelling] {
+             return travelling(tr("&Redo"), documents.history().can_redo(), documents.history().can_redo() ? documents.history().redo_label() : "");
+         }});
+    const auto note = [&](const char* id, const QString& text, const QKeySequence& keys, std::function<void()> run) {
         add({id, text, keys, std::move(run), Where::CloseUps});
     };
-    note("note.select-all", "Select all notes", QKeySequence::SelectAll, [this] { transcribe_->select_all(); });
-    note("note.delete", "Delete notes", QKeySequence(Qt::Key_Delete), [this] { transcribe_->remove_selected(); });
-    note("note.semitone-up", "Semitone up", QKeySequence(Qt::Key_Up), [this] { transcribe_->transpose(1); });
-    note("note.semitone-down", "Semitone down", QKeySequence(Qt::Key_Down), [this] { transcribe_->transpose(-1); });
-    note("note.octave-up", "Octave up", QKeySequence("Shift+Up"), [this] { transcribe_->transpose(12); });
-    note("note.octave-down", "Octave down", QKeySequence("Shift+Down"), [this] { transcribe_->transpose(-12); });
-    note("note.earlier", "Nudge earlier", QKeySequence(Qt::Key_Left), [this] { transcribe_->nudge(-1); });
-    note("note.later", "Nudge later", QKeySequence(Qt::Key_Right), [this] { transcribe_->nudge(1); });
-    note("note.quantise", "Quantise to the grid", QKeySequence(Qt::Key_Q), [this] { transcribe_->quantise(); });
-    note("note.straighten", "Straighten pitch", QKeySequence("Shift+Q"), [this] { transcribe_->straighten(); });
-    note("note.reach", "Everywhere or here only", QKeySequence(Qt::Key_R),
+    note("note.select-all", tr("Select all notes"), QKeySequence::SelectAll, [this] { transcribe_->select_all(); });
+    note("note.delete", tr("Delete notes"), QKeySequence(Qt::Key_Delete), [this] { transcribe_->remove_selected(); });
+    note("note.semitone-up", tr("Semitone up"), QKeySequence(Qt::Key_Up), [this] { transcribe_->transpose(1); });
+    note("note.semitone-down", tr("Semitone down"), QKeySequence(Qt::Key_Down), [this] { transcribe_->transpose(-1); });
+    note("note.octave-up", tr("Octave up"), QKeySequence("Shift+Up"), [this] { transcribe_->transpose(12); });
+    note("note.octave-down", tr("Octave down"), QKeySequence("Shift+Down"), [this] { transcribe_->transpose(-12); });
+    note("note.earlier", tr("Nudge earlier"), QKeySequence(Qt::Key_Left), [this] { transcribe_->nudge(-1); });
+    note("note.later", tr("Nudge later"), QKeySequence(Qt::Key_Right), [this] { transcribe_->nudge(1); });
+    note("note.quantise", tr("Quantise to the grid"), QKeySequence(Qt::Key_Q), [this] { transcribe_->quantise(); });
+    note("note.straighten", tr("Straighten pitch"), QKeySequence("Shift+Q"), [this] { transcribe_->straighten(); });
+    note("note.reach", tr("Everywhere or here only"), QKeySequence(Qt::Key_R),
          [&selection] { selection.set_reach(selection.reach() == Reach::Here ? Reach::Everywhere : Reach::Here); });
-    add({"edit.copy-done", "Copy what was done", QKeySequence("Ctrl+Shift+C"), [&documents] { QApplication::clipboard()->setText(documents.what_was_done()); },
-         Where::Everywhere, "As lines of a script, for fakturwerk-cli do"});
+    add({"edit.copy-done", tr("Copy what was done"), QKeySequence("Ctrl+Shift+C"),
+         [&documents] { QApplication::clipboard()->setText(documents.what_was_done()); }, Where::Everywhere,
+         tr("As lines of a script, for fakturwerk-cli do")});
 
-    add({"song.halve", "&Halve tempo", QKeySequence("Ctrl+H"), line(Line("tempo.reread").with("factor", "0.5"))});
-    add({"song.double", "&Double tempo", QKeySequence("Ctrl+D"), line(Line("tempo.reread").with("factor", "2"))});
-    add({"song.downbeat", "Down&beat at the cursor", QKeySequence(Qt::Key_B), [this] { session_.downbeat_here(); }});
-    add({"song.cut", "C&ut the loop from the original…", QKeySequence("Ctrl+Shift+X"), [this] { cut_from_original(); }});
-    add({"song.confirm", "&Confirm element", QKeySequence("Ctrl+K"), [this, &selection] { session_.toggle_confirmed(selection.element()); }});
-    add({"song.clear-mutes", "Clear all solos and &mutes", QKeySequence("Ctrl+M"), line(Line("parts.clear-mutes"))});
-    add({"check.remedy", "&Apply the finding's remedy", QKeySequence("Ctrl+Return"), [this] { check_->apply_remedy(); }});
+    add({"song.halve", tr("&Halve tempo"), QKeySequence("Ctrl+H"), line(Line("tempo.reread").with("factor", "0.5"))});
+    add({"song.double", tr("&Double tempo"), QKeySequence("Ctrl+D"), line(Line("tempo.reread").with("factor", "2"))});
+    add({"song.downbeat", tr("Down&beat at the cursor"), QKeySequence(Qt::Key_B), [this] { session_.downbeat_here(); }});
+    add({"song.cut", tr("C&ut the loop from the original…"), QKeySequence("Ctrl+Shift+X"), [this] { cut_from_original(); }});
+    add({"song.confirm", tr("&Confirm element"), QKeySequence("Ctrl+K"), [this, &selection] { session_.toggle_confirmed(selection.element()); }});
+    add({"song.clear-mutes", tr("Clear all solos and &mutes"), QKeySequence("Ctrl+M"), line(Line("parts.clear-mutes"))});
+    add({"check.remedy", tr("&Apply the finding's remedy"), QKeySequence("Ctrl+Return"), [this] { check_->apply_remedy(); }});
 
-    add({"listen.play", "&Play or stop", QKeySequence(Qt::Key_Space), [this] { session_.toggle_play(); }});
-    add({"listen.flip", "&Flip original and rebuild", QKeySequence(Qt::Key_F), [&transport] { transport.flip_source(); }});
-    add({"listen.turns", "&Take turns", QKeySequence(Qt::Key_T), [&transport] { transport.set_source(Source::TakeTurns); }});
-    add({"listen.loop", "&Loop", QKeySequence(Qt::Key_L),
+    add({"listen.play", tr("&Play or stop"), QKeySequence(Qt::Key_Space), [this] { session_.toggle_play(); }});
+    add({"listen.flip", tr("&Flip original and rebuild"), QKeySequence(Qt::Key_F), [&transport] { transport.flip_source(); }});
+    add({"listen.turns", tr("&Take turns"), QKeySequence(Qt::Key_T), [&transport] { transport.set_source(Source::TakeTurns); }});
+    add({"listen.loop", tr("&Loop"), QKeySequence(Qt::Key_L),
          [&transport] { transport.set_loop(transport.loop_start(), transport.loop_end(), !transport.player().looping()); }});
-    add({"listen.start", "To the &start", QKeySequence(Qt::Key_Home), [&transport] { transport.seek(transport.player().looping() ? transport.loop_start() : 0.0); }});
+    add({"listen.start", tr("To the &start"), QKeySequence(Qt::Key_Home),
+         [&transport] { transport.seek(transport.player().looping() ? transport.loop_start() : 0.0); }});
 
     for (const DeskName& d : desk_names())
-        add({d.command, QString("&") + d.name, QKeySequence(QString("Alt+%1").arg(static_cast<int>(d.desk) + 1)), [this, desk = d.desk] { show_desk(desk); }});
-    add({"view.night", "&Night theme", QKeySequence("Ctrl+Shift+N"),
+        add({d.command, "&" + tr(d.name), QKeySequence(tr("Alt+%1").arg(static_cast<int>(d.desk) + 1)), [this, desk = d.desk] { show_desk(desk); }});
+    add({"view.night",
+         tr("&Night theme"),
+         QKeySequence("Ctrl+Shift+N"),
          [] {
              set_night(!theme().night);
              QSettings().setValue("night", theme().night);
          },
-         Where::Everywhere, {}, {}, {}, [] { return theme().night; }});
-    add({"message.dismiss", "Put the message away", QKeySequence(Qt::Key_Escape), [this] { notice_->hide(); }});
-    add({"help.shortcuts", "&Shortcuts", QKeySequence("F1"), [this] { show_shortcuts(); }});
-    add({"help.about", "&About Fakturwerk", QKeySequence(), [this] {
-             QMessageBox::about(this, "About Fakturwerk",
-                                QString("<b>Fakturwerk %1</b><p>Rebuild a recording, element by element, and check it against the original.</p><p>Free "
-                                        "software under the GNU GPL, version 3 or later.</p>")
+         Where::Everywhere,
+         {},
+         {},
+         {},
+         [] { return theme().night; }});
+    add({"message.dismiss", tr("Put the message away"), QKeySequence(Qt::Key_Escape), [this] { notice_->hide(); }});
+    add({"help.shortcuts", tr("&Shortcuts"), QKeySequence("F1"), [this] { show_shortcuts(); }});
+    add({"help.about", tr("&About Fakturwerk"), QKeySequence(), [this] {
+             QMessageBox::about(this, tr("About Fakturwerk"),
+                                tr("<b>Fakturwerk %1</b><p>Rebuild a recording, element by element, and check it against the original.</p><p>Free "
+                                   "software under the GNU GPL, version 3 or later.</p>")
                                     .arg(FW_VERSION));
          }});
 }
 
 void MainWindow::make_menus() {
-    const auto menu = [this](const char* name, std::initializer_list<const char*> ids) {
+    const auto menu = [this](const QString& name, std::initializer_list<const char*> ids) {
         QMenu* m = menuBar()->addMenu(name);
         commands_.fill(*m, ids);
         return m;
     };
-    QMenu* file = menu("&File", {"file.open-recording", "file.open-remake"});
-    recent_ = file->addMenu("Open r&ecent");
+    QMenu* file = menu(tr("&File"), {"file.open-recording", "file.open-remake"});
+    recent_ = file->addMenu(tr("Open r&ecent"));
     connect(recent_, &QMenu::aboutToShow, this, &MainWindow::fill_recent);
     commands_.fill(*file, {"file.add-midi", "", "file.save", "file.save-as", "", "file.hand-off", "", "file.quit"});
-    menu("&Edit", {"edit.undo", "edit.redo", "", "note.select-all", "note.delete", "note.semitone-up", "note.semitone-down", "note.octave-up", "note.octave-down",
-                   "note.earlier", "note.later", "note.quantise", "note.straighten", "note.reach", "", "edit.copy-done"});
-    menu("&Song", {"song.halve", "song.double", "song.downbeat", "", "song.cut", "", "song.confirm", "song.clear-mutes", "", "check.remedy"});
-    menu("&Listen", {"listen.play", "listen.flip", "listen.turns", "listen.loop", "listen.start"});
-    menu("&View", {"desk.survey", "desk.transcribe", "desk.rebuild", "desk.check", "desk.hand-off", "", "view.night"});
-    menu("&Help", {"help.shortcuts", "help.about"});
+    menu(tr("&Edit"), {"edit.undo", "edit.redo", "", "note.select-all", "note.delete", "note.semitone-up", "note.semitone-down", "note.octave-up",
+                       "note.octave-down", "note.earlier", "note.later", "note.quantise", "note.straighten", "note.reach", "", "edit.copy-done"});
+    menu(tr("&Song"), {"song.halve", "song.double", "song.downbeat", "", "song.cut", "", "song.confirm", "song.clear-mutes", "", "check.remedy"});
+    menu(tr("&Listen"), {"listen.play", "listen.flip", "listen.turns", "listen.loop", "listen.start"});
+    menu(tr("&View"), {"desk.survey", "desk.transcribe", "desk.rebuild", "desk.check", "desk.hand-off", "", "view.night"});
+    menu(tr("&Help"), {"help.shortcuts", "help.about"});
 }
 
 void MainWindow::show_shortcuts() {
     QDialog dialog(this);
-    dialog.setWindowTitle("Shortcuts");
+    dialog.setWindowTitle(tr("Shortcuts"));
     auto* column = new QVBoxLayout(&dialog);
     QString table = "<table cellspacing=4>";
     for (const QAction* menu : menuBar()->actions()) {
