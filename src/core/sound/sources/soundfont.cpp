@@ -3,6 +3,7 @@
 
 #include "base/files.hpp"
 #include "sound/catalogue.hpp"
+#include "sound/half_band.hpp"
 
 #include <fluidsynth.h>
 #include <algorithm>
@@ -19,7 +20,8 @@ namespace {
 void silent(int, const char*, void*) {}
 
 /// One program of a SoundFont, played by FluidSynth (dry, 48 voices). FluidSynth makes sound in blocks of 64 frames, which begin anew with reset() and
-/// after silence: a note's start is placed on the next of them, at most 1.5 ms late, and always on the same one.
+/// after silence: a note's start is placed on the next of them, at most 1.5 ms late, and always on the same one. Beyond its 96 kHz it plays at half the rate
+/// and what it plays is interpolated.
 class SoundFontPlayer final : public Processor {
 public:
     SoundFontPlayer() = default;
@@ -31,7 +33,8 @@ public:
     bool load(const std::string& file, int program, bool drums, double rate, double tuning_cents) {
         for (const int level : {FLUID_PANIC, FLUID_ERR, FLUID_WARN, FLUID_INFO, FLUID_DBG}) fluid_set_log_function(level, silent, nullptr);
         settings_ = new_fluid_settings();
-        fluid_settings_setnum(settings_, "synth.sample-rate", rate);
+        doubled_ = rate > kMostRate;  // FluidSynth goes no further: it plays at half the rate then
+        if (fluid_settings_setnum(settings_, "synth.sample-rate", doubled_ ? rate / 2.0 : rate) != FLUID_OK) return false;
         fluid_settings_setint(settings_, "synth.polyphony", 48);
         fluid_settings_setint(settings_, "synth.reverb.active", 0);
         fluid_settings_setint(settings_, "synth.chorus.active", 0);
@@ -78,14 +81,12 @@ public:
         fluid_synth_pitch_bend(synth_, channel_, 8192);
         held_.fill(false);
         left_over_ = 0;
+        up_ = {};
     }
     void process(Stereo io, Stereo) noexcept override {
         for (std::size_t i = 0; i < io.size(); ++i) {
-            if (left_over_ == 0) {
-                fluid_synth_write_float(synth_, kBlock, left_.data(), 0, 1, right_.data(), 0, 1);
-                left_over_ = kBlock;
-            }
-            const auto at = static_cast<std::size_t>(kBlock - left_over_--);
+            if (left_over_ == 0) make_block();
+            const auto at = static_cast<std::size_t>(made_ - left_over_--);
             io.left[i] += left_[at];
             io.right[i] += right_[at];
         }
@@ -93,11 +94,27 @@ public:
 
 private:
     static constexpr int kBlock = 64;  // FluidSynth's own
+    static constexpr double kMostRate = 96000.0;
+
+    void make_block() noexcept {
+        fluid_synth_write_float(synth_, kBlock, left_.data(), 0, 1, right_.data(), 0, 1);
+        left_over_ = made_ = kBlock;
+        if (!doubled_) return;
+        std::array<Lanes4, kBlock> both;
+        up_.interpolate(std::span(left_).first(kBlock), std::span(right_).first(kBlock), both);
+        for (std::size_t i = 0; i < kBlock; ++i) {
+            left_[2 * i] = both[i][0], right_[2 * i] = both[i][1];
+            left_[2 * i + 1] = both[i][2], right_[2 * i + 1] = both[i][3];
+        }
+        left_over_ = made_ = 2 * kBlock;
+    }
 
     fluid_settings_t* settings_ = nullptr;
     fluid_synth_t* synth_ = nullptr;
-    int channel_ = 0, left_over_ = 0;
-    std::array<float, kBlock> left_{}, right_{};
+    int channel_ = 0, left_over_ = 0, made_ = kBlock;
+    bool doubled_ = false;
+    HalfBand up_;
+    std::array<float, 2 * kBlock> left_{}, right_{};
     std::array<VoiceId, 128> holder_{};
     std::array<bool, 128> held_{};
 };
