@@ -10,6 +10,8 @@
 #include <QApplication>
 #include <QCheckBox>
 #include <QClipboard>
+#include <QFileDialog>
+#include <QFileInfo>
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QInputDialog>
@@ -19,6 +21,7 @@
 #include <QMouseEvent>
 #include <QPushButton>
 #include <QScrollBar>
+#include <QSettings>
 #include <QTimer>
 #include <QToolButton>
 #include <QVBoxLayout>
@@ -85,6 +88,7 @@ QString layer_name(const Layer& l) {
         const auto& names = general_midi_names();
         return words(names[static_cast<std::size_t>(std::clamp(l.program, 0, 127))]);
     }
+    if (l.source == &kSampler) return l.file.empty() ? tr("Struck bar") : QFileInfo(words(l.file)).fileName();
     return words(l.patch);
 }
 
@@ -125,7 +129,7 @@ std::string SoundSheet::signature() const {
     for (const auto& p : r.parts) s << '|' << p->name;
     if (part) {
         s << '|' << part->id.number << part->version_name << part->rivals.size() << '/' << part->output.number;
-        for (const Layer& l : part->layers) s << ';' << l.id.number << l.source->id << l.patch << l.program;
+        for (const Layer& l : part->layers) s << ';' << l.id.number << l.source->id << l.patch << l.program << l.file;
         chain(part->steps);
         for (const Send& x : part->sends) s << '>' << x.bus.number;
     }
@@ -305,9 +309,16 @@ QWidget* SoundSheet::instrument_box(const Part& part, const Layer& layer) {
                      QStringList{kSoundFont.id, {}, QString::number(program)});
         if (layer.source == &kSoundFont && (drums || layer.program == program)) box->setCurrentIndex(box->count() - 1);
     }
+    box->insertSeparator(box->count());
+    if (layer.source == &kSampler) {
+        box->addItem(layer.file.empty() ? tr("Struck bar") : QFileInfo(words(layer.file)).fileName());
+        box->setCurrentIndex(box->count() - 1);
+    }
+    box->addItem(tr("Sound file…"), QStringList{kSampler.id, {}, {}});
     connect(box, &QComboBox::activated, this, [this, box, id = layer.id](int i) {
         const QStringList chosen = box->itemData(i).toStringList();
         if (chosen.size() != 3) return;
+        if (chosen[0] == kSampler.id) return choose_sample(id);
         Line set("layer.source");
         name_owner(set, session_.remake(), id).with("source", chosen[0].toStdString());
         if (!chosen[1].isEmpty()) set.with("patch", chosen[1].toStdString());
@@ -315,6 +326,18 @@ QWidget* SoundSheet::instrument_box(const Part& part, const Layer& layer) {
         session_.documents().run(set);
     });
     return box;
+}
+
+void SoundSheet::choose_sample(LayerId layer) {
+    const QString file =
+        QFileDialog::getOpenFileName(this, tr("Sound for the sampler"), QSettings().value("samples").toString(), tr("Sounds (*.wav *.flac *.ogg *.aif *.aiff *.mp3);;All files (*)"));
+    if (file.isEmpty()) {  // what was chosen before is shown again
+        laid_out_.clear();
+        return follow();
+    }
+    QSettings().setValue("samples", QFileInfo(file).absolutePath());
+    Line set("layer.source");
+    session_.documents().run(name_owner(set, session_.remake(), layer).with("source", kSampler.id).with("file", file.toStdString()));
 }
 
 void SoundSheet::layer_line(const Part& part, std::size_t index) {

@@ -49,6 +49,7 @@ private:
     QWidget* field(const FieldOwner& owner, const Parameter& row);
     void end_of_line(QHBoxLayout* row, const FieldOwner& owner, const Line& removal, const QString& what);
     QMenu* step_menu(const Chain& chain);
+    void choose_sample(LayerId layer);
     QWidget* instrument_box(const Part& part, const Layer& layer);
     std::string key_of(const FieldOwner& owner) const;
 

@@ -39,6 +39,7 @@ const char* sentence_for(ErrorCode code) {
         case ErrorCode::MidiUnusable: return "%s cannot be used, because %d: check that it is the right file.";
         case ErrorCode::MidiElsewhere: return "The notes of %s would lie more than half an hour outside the recording: check the offset.";
         case ErrorCode::SoundFontUnusable: return "The SoundFont %s cannot be loaded: install timgm6mb-soundfont or choose another one.";
+        case ErrorCode::SampleTooLong: return "%s is longer than the two minutes a sampler takes: cut from it what is to be played.";
         case ErrorCode::DeviceUnusable: return "The audio device %s cannot be opened: choose another device.";
         case ErrorCode::CommandRefused: return "%s was not done, because %d.";
         case ErrorCode::WrongUsage: return "The command was not understood (%s): see --help.";

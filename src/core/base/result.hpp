@@ -41,6 +41,7 @@ enum class ErrorCode {
     MidiUnusable,
     MidiElsewhere,
     SoundFontUnusable,
+    SampleTooLong,
     DeviceUnusable,
     CommandRefused,
     WrongUsage,

@@ -8,12 +8,20 @@
 
 namespace fw {
 
+namespace {
+
+std::string sources() {
+    return either(source_types(), [](const SourceType* t) { return t->id; });
+}
+
+}  // namespace
+
 Layer new_layer(const Call& c, const SourceType& otherwise) {
     Layer layer;
     layer.source = &otherwise;
     if (c.has("source")) {
         layer.source = find_source_type(c.text("source"));
-        if (!layer.source) throw Refused{"there is no source \"" + c.text("source") + "\": say synth, drum_kit or soundfont"};
+        if (!layer.source) throw Refused{"there is no source \"" + c.text("source") + "\": say " + sources()};
     }
     const auto& patches = layer.source->patches();
     layer.patch = patches.empty() ? std::string() : patches.front();
@@ -51,10 +59,6 @@ std::string points_text(const Remake& remake, const Parameter& row, Ticks start,
 
 namespace {
 
-std::string sources() {
-    return either(source_types(), [](const SourceType* t) { return t->id; });
-}
-
 std::string step_kinds() {
     return either(step_types(), [](const StepType* t) { return t->id; });
 }
@@ -63,14 +67,14 @@ constexpr Argument kAddLayer[] = {{"part", "which"},
                                   {"source", "what makes it sound", false, sources},
                                   {"patch", "one of the source's", false},
                                   {"program", "of a SoundFont, 0 to 127", false},
-                                  {"file", "a SoundFont", false}};
+                                  {"file", "a SoundFont, or a sampler's sound file", false}};
 constexpr Argument kLayer[] = {{"part", "which"}, {"layer", "its number from 1"}};
 constexpr Argument kSource[] = {{"part", "which"},
                                 {"layer", "its number from 1", false},
                                 {"source", "what makes it sound", false, sources},
                                 {"patch", "one of the source's", false},
                                 {"program", "of a SoundFont, 0 to 127", false},
-                                {"file", "a SoundFont", false}};
+                                {"file", "a SoundFont, or a sampler's sound file", false}};
 constexpr Argument kAddStep[] = {{"part", "into this part's steps", false},
                                  {"bus", "or this bus's", false},
                                  {"master", "or, on, the master's", false},

@@ -154,7 +154,7 @@ void describe(V& v, T& l) {
     v.source("source", l.source, "kind of instrument");
     v.text("patch", l.patch, "one of the source's patches");
     v.whole("program", l.program, 0, 127, "General MIDI program of a SoundFont");
-    v.text("file", l.file, "a SoundFont; empty for the default sound set");
+    v.text("file", l.file, "a SoundFont, or a sampler's sound file; empty for the default sound set, a made sound");
     v.field(kLayerFields[0], l.on);
     v.field(kLayerFields[1], l.gain_db);
     v.field(kLayerFields[2], l.pan);

@@ -32,7 +32,7 @@ struct Layer {
     const SourceType* source = &kSynth;
     std::string patch{};  ///< one of the source's patches
     int program = 0;      ///< General MIDI program of a SoundFont
-    std::string file{};   ///< a SoundFont; empty: the default sound set
+    std::string file{};   ///< a SoundFont, or a sampler's sound file; empty: the default sound set, a made sound
     double gain_db = 0.0;
     double octave = 0.0;
     double pan = 0.0;                        ///< -1 left … 1 right

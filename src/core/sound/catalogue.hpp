@@ -28,7 +28,7 @@ struct StepType {
 struct SourceSpec {
     std::string patch{};  ///< the name of one of the kind's patches
     int program = 0;      ///< General MIDI, for SoundFonts
-    std::string file{};   ///< a SoundFont; empty: the default sound set
+    std::string file{};   ///< a SoundFont or a sound file; empty: the default sound set, a made sound
     bool drums = false;   ///< keys are drum sounds
     double tuning_cents = 0.0;
     bool operator==(const SourceSpec&) const = default;
@@ -44,7 +44,7 @@ struct SourceType {
     const std::vector<std::string>& (*patches)();
     /// A field's value in a patch: what it is until it is set.
     double (*patch_value)(const std::string& patch, std::size_t field);
-    /// Errors: SoundFontUnusable.
+    /// Errors: SoundFontUnusable; those of reading a sound file, SampleTooLong.
     Result<std::unique_ptr<Processor>> (*make)(const SourceSpec& spec, double sample_rate_hz);
 };
 
@@ -55,7 +55,7 @@ const StepType* find_step_type(std::string_view id);
 const SourceType* find_source_type(std::string_view id);
 
 // The sources, which drafts and menus name.
-extern const SourceType kSynth, kDrumKit, kSoundFont;
+extern const SourceType kSynth, kDrumKit, kSoundFont, kSampler;
 // The steps.
 extern const StepType kEqualiser, kFilter, kDrive, kCompressor, kDuck, kReverb, kLimiter;
 

@@ -4,6 +4,7 @@
 #include "sound/catalogue.hpp"
 #include "sound/limiter.hpp"
 #include "support/rendering.hpp"
+#include "support/signals.hpp"
 
 #include <gtest/gtest.h>
 #include <algorithm>
@@ -163,6 +164,45 @@ TEST(Instruments, MoreNotesThanVoicesDoNoHarm) {
         run(*instrument, left, right);
         for (const float s : left) ASSERT_TRUE(std::isfinite(s)) << name;
     }
+}
+
+TEST(Sampler, PlaysAFileAtTheKeysPitchFromItsRoot) {
+    const test::TemporaryFolder folder;
+    Audio a4{48000, 1, {}, {}};
+    for (int i = 0; i < 96000; ++i) a4.samples.push_back(0.4F * static_cast<float>(std::sin(2 * std::numbers::pi * 440.0 * i / 48000.0)));
+    ASSERT_TRUE(write_audio(folder / "a4.wav", a4));
+    for (const int key : {57, 69, 76}) {
+        auto sampler = test::make_source(kSampler, {{}, 0, (folder / "a4.wav").string()}, kRate);
+        ASSERT_TRUE(sampler);
+        sampler->set(*index_of_field(kSampler.fields, "root"), 69.0);
+        sampler->set(*index_of_field(kSampler.fields, "loop"), 1.0);
+        EXPECT_NEAR(1200.0 * std::log2(fundamental_of(play(*sampler, key, 1.2, 1.1), 0.1) / hertz_of(key)), 0.0, 1.0) << key;
+    }
+}
+
+TEST(Sampler, ALoopHoldsAsLongAsItsNoteAndAOneShotEndsByItself) {
+    for (const bool loop : {false, true}) {
+        auto sampler = test::make_source(kSampler, {}, kRate);
+        sampler->set(*index_of_field(kSampler.fields, "loop"), loop ? 1.0 : 0.0);
+        const auto x = play(*sampler, 60, 5.0, 4.0);
+        EXPECT_GT(rms(x, 0.0, 0.5), 0.02);
+        EXPECT_EQ(rms(x, 3.0, 4.0) > 1e-5, loop) << loop;
+        EXPECT_LT(rms(x, 4.5, 5.0), 1e-6);
+        float step = 0.0F;
+        for (std::size_t i = 1; i < x.size(); ++i) step = std::max(step, std::abs(x[i] - x[i - 1]));
+        EXPECT_LT(step, 0.08F) << "no click where it goes round, ends or is let go";
+    }
+}
+
+TEST(Sampler, SaysWhatIsWrongWithItsFile) {
+    const auto gone = kSampler.make({{}, 0, "/nowhere/ping.wav"}, kRate);
+    ASSERT_FALSE(gone);
+    EXPECT_NE(gone.error().message().find("/nowhere/ping.wav"), std::string::npos);
+    const test::TemporaryFolder folder;
+    ASSERT_TRUE(write_audio(folder / "long.flac", Audio{8000, 1, std::vector<float>(8000 * 121, 0.1F), {}}));
+    const auto long_one = kSampler.make({{}, 0, (folder / "long.flac").string()}, kRate);
+    ASSERT_FALSE(long_one);
+    EXPECT_EQ(long_one.error().code, ErrorCode::SampleTooLong);
 }
 
 TEST(DrumKit, AClosedHatStopsAnOpenOne) {

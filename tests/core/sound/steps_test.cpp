@@ -127,11 +127,12 @@ TEST(Processors, EveryFieldChangesTheSound) {
             };
             EXPECT_NE(sound(0.1), sound(0.9)) << t->id << " " << t->fields[f].id;
         }
-    for (const SourceType* type : {&kSynth, &kDrumKit})
+    for (const SourceType* type : {&kSynth, &kDrumKit, &kSampler})
         for (std::size_t f = 0; f < type->fields.size(); ++f) {
             const auto sound = [&](double at) {
                 auto p = test::make_source(*type, {"Warm pad"});
-                for (std::size_t k = 0; k < type->fields.size(); ++k) p->set(k, value_at(type->fields[k], 0.3));
+                for (std::size_t k = 0; k < type->fields.size(); ++k) p->set(k, value_at(type->fields[k], type == &kSampler ? 0.55 : 0.3));
+                if (type == &kSampler) p->set(0, 25.0);  // fast enough to come to its loop
                 p->set(f, value_at(type->fields[f], at));
                 p->note_on(1, 38, 100);
                 std::vector<float> both;
