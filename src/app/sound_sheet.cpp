@@ -137,7 +137,7 @@ std::string SoundSheet::signature() const {
     s << '|';
     chain(r.mixer->master.steps);
     for (const Section& x : r.song->sections) s << '|' << x.name;
-    for (const Clip& c : r.clips->clips) s << '#' << c.id.number << c.name << c.start << recipe_text(c.recipe);
+    for (const Clip& c : r.clips->clips) s << '#' << c.id.number << c.name << c.start << recipe_text(c.recipe) << (r.clips->asset(c.asset) && r.clips->asset(c.asset)->kept);
     for (const std::string& u : unfolded_) s << '+' << u;
     return s.str();
 }
@@ -506,6 +506,16 @@ void SoundSheet::clip_lines() {
             row->addWidget(edit, std::string_view(object) == "clip_recipe" ? 1 : 0);
             if (std::string_view(object) != "clip_recipe") edit->setFixedWidth(84);
         };
+        if (asset && asset->origin != AssetOrigin::Original) {
+            auto* keep = new QCheckBox(tr("in the file"));
+            keep->setObjectName("clip_keep");
+            keep->setToolTip(tr("Whether the remake file holds the sound, too, so that it is there wherever the file goes"));
+            keep->setChecked(asset->kept);
+            connect(keep, &QCheckBox::toggled, this, [this, clip = c.id](bool on) {
+                session_.documents().run(Line("clip.keep").with("clip", clip_text(session_.remake(), clip)).with("on", on ? "on" : "off"));
+            });
+            row->addWidget(keep);
+        }
         text("clip_place", c.ends_here ? tr("ends at") : "at", place_text(r.song->meter, c.start), "clip.move", "to",
              "Where: a bar (5), a beat (5.3), a section (verse 2)");
         text("clip_recipe", "recipe", recipe_text(c.recipe), "clip.recipe", "recipe",

@@ -44,6 +44,7 @@ constexpr Argument kFile[] = {{"file", "a sound file"},
                               {"bus", "where it goes; without it to the master", false}};
 constexpr Argument kMove[] = {{"clip", "its name"}, {"to", "a place"}};
 constexpr Argument kRecipe[] = {{"clip", "its name"}, {"recipe", kRecipeHelp}};
+constexpr Argument kKeep[] = {{"clip", "its name"}, {"on", "on or off"}};
 constexpr Argument kClip[] = {{"clip", "its name"}};
 
 std::string treatments() {
@@ -99,6 +100,15 @@ const Command kCommands[] = {
     {"clip.move", "Move clip", "Puts a clip elsewhere.", kMove, false, [](const Call& c) { return move_clip(c.remake, c.clip().id, c.place("to")); }},
     {"clip.recipe", "Change recipe", "Says what is done to a clip's sound.", kRecipe, false,
      [](const Call& c) { return set_recipe(c.remake, c.clip().id, recipe_of(c.text("recipe"), c)); }},
+    {"clip.keep", "Keep sound", "Says whether the remake file holds a clip's sound, too.", kKeep, false,
+     [](const Call& c) {
+         const Clip& clip = c.clip();
+         const Asset* asset = c.remake.clips->asset(clip.asset);
+         if (asset && asset->origin == AssetOrigin::Original) throw Refused{"\"" + clip.name + "\" is a piece of the original, which is not copied into remakes"};
+         if (asset && !c.on("on") && !asset->bytes->empty())
+             throw Refused{"the remake file's copy of \"" + clip.name + "\" may be the only one: remove the clip where it is not wanted"};
+         return keep_sound(c.remake, clip.id, c.on("on"));
+     }},
     {"clip.remove", "Remove clip", "Takes a clip away.", kClip, false, [](const Call& c) { return remove_clip(c.remake, c.clip().id); }},
     {"original.leave-out",
      "Leave the original out",

@@ -1,9 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "engine/clip_sound.hpp"
 
+#include "base/atomic_file.hpp"
+#include "base/files.hpp"
 #include "engine/offline.hpp"
 #include "model/recipe.hpp"
 
+#include <sys/mman.h>
 #include <rubberband/RubberBandStretcher.h>
 #include <algorithm>
 #include <cmath>
@@ -41,6 +44,15 @@ Result<Audio> read_span(const std::filesystem::path& path, double start_s, doubl
         at += got;
     }
     return out;
+}
+
+/// From the remake's own copy where there is one, else from the file.
+Result<Audio> read_asset(const Asset& asset) {
+    if (asset.bytes->empty()) return read_span(asset.path, asset.start_s, asset.end_s);
+    // Readers take files; this one is in memory alone.
+    const FileHandle file(::memfd_create("asset", MFD_CLOEXEC));
+    if (!file || !write_all(file.get(), asset.bytes->data(), asset.bytes->size())) return Error{ErrorCode::OutOfMemory, "reading " + asset.name, {}};
+    return read_span("/proc/self/fd/" + std::to_string(file.get()), asset.start_s, asset.end_s);
 }
 
 void fade(Audio& a, double in_ms, double out_ms) {
@@ -85,13 +97,13 @@ void stretch(Audio& a, double ratio, double semitones) {
 
 AssetLoader assets_from_files(std::filesystem::path original) {
     return [original = std::move(original)](const Asset& asset) -> Result<Audio> {
-        return read_span(asset.origin == AssetOrigin::Original ? original : std::filesystem::path(asset.path), asset.start_s, asset.end_s);
+        return asset.origin == AssetOrigin::Original ? read_span(original, asset.start_s, asset.end_s) : read_asset(asset);
     };
 }
 
 AssetLoader assets_beside(std::shared_ptr<const Audio> original) {
     return [original = std::move(original)](const Asset& asset) -> Result<Audio> {
-        if (asset.origin != AssetOrigin::Original) return read_span(asset.path, asset.start_s, asset.end_s);
+        if (asset.origin != AssetOrigin::Original) return read_asset(asset);
         if (!original) return Error{ErrorCode::ReferenceGone, asset.name, {}};
         return span_of(*original, asset.start_s, asset.end_s);
     };

@@ -14,12 +14,16 @@ namespace {
 
 constexpr const char* kEntry = "remake.json";
 constexpr zip_uint64_t kMostText = 96ULL << 20;     // a remake.json beyond this is not ours, however small it is packed
-constexpr std::uint64_t kMostBytes = 256ULL << 20;  // nor a file that holds it
+constexpr std::uint64_t kMostSounds = 512ULL << 20;           // nor sounds beyond this
+constexpr std::uint64_t kMostBytes = kMostSounds + (256ULL << 20);  // nor a file that holds them
 
 using Source = std::unique_ptr<zip_source_t, decltype(&zip_source_free)>;
 
+/// A kept asset's place in the archive.
+std::string entry_of(const Asset& a) { return "sounds/" + std::to_string(a.id.number); }
+
 /// The archive as bytes: libzip works in memory, so that what is on disk is written in one place (write_atomically).
-std::optional<std::string> zipped(const std::string& text) {
+std::optional<std::string> zipped(const std::string& text, const std::vector<Asset>& sounds) {
     zip_error_t error;
     zip_error_init(&error);
     Source archive(zip_source_buffer_create(nullptr, 0, 0, &error), zip_source_free);
@@ -36,6 +40,16 @@ std::optional<std::string> zipped(const std::string& text) {
         zip_discard(zip);
         return std::nullopt;
     }
+    for (const Asset& a : sounds) {
+        zip_source_t* sound = zip_source_buffer(zip, a.bytes->data(), a.bytes->size(), 0);
+        const zip_int64_t at = sound ? zip_file_add(zip, entry_of(a).c_str(), sound, ZIP_FL_OVERWRITE | ZIP_FL_ENC_UTF_8) : -1;
+        if (at < 0) {
+            if (sound) zip_source_free(sound);
+            zip_discard(zip);
+            return std::nullopt;
+        }
+        zip_set_file_compression(zip, static_cast<zip_uint64_t>(at), ZIP_CM_STORE, 0);  // sounds are packed already or hardly can be
+    }
     if (zip_close(zip) != 0) {
         zip_discard(zip);
         return std::nullopt;
@@ -51,7 +65,20 @@ std::optional<std::string> zipped(const std::string& text) {
 }  // namespace
 
 Status save_remake(const std::filesystem::path& path, const Remake& remake) {
-    const auto bytes = zipped(remake_to_json(remake));
+    std::vector<Asset> sounds;
+    std::uint64_t all = 0;
+    for (const Asset& asset : remake.clips->assets) {
+        if (!asset.kept || asset.origin == AssetOrigin::Original) continue;
+        Asset& a = sounds.emplace_back(asset);
+        if (a.bytes->empty()) {
+            const auto file = read_file(a.path, kMostSounds);
+            if (!file) return file.error();
+            a.bytes = std::string(file->begin(), file->end());
+        }
+        all += a.bytes->size();
+        if (all > kMostSounds) return Error{ErrorCode::FileTooLarge, a.path, {}};
+    }
+    const auto bytes = zipped(remake_to_json(remake), sounds);
     if (!bytes) return Error{ErrorCode::OutOfMemory, "saving " + path.string(), {}};
     return write_atomically(path, *bytes);
 }
@@ -84,7 +111,25 @@ Result<Remake> remake_from_zip(std::span<const unsigned char> bytes, const std::
     char more = 0;
     if (!file || zip_fread(file.get(), text.data(), text.size()) != static_cast<zip_int64_t>(text.size()) || zip_fread(file.get(), &more, 1) != 0)
         return damaged("cannot be unpacked");
-    return remake_from_json(text, name);
+    auto remake = remake_from_json(text, name);
+    if (!remake) return remake;
+    std::uint64_t all = 0;
+    for (std::size_t i = 0; i < remake->clips->assets.size(); ++i) {
+        const Asset& a = remake->clips->assets[i];
+        if (!a.kept || a.origin == AssetOrigin::Original) continue;
+        const std::string entry = entry_of(a);
+        if (zip_stat(zip.get(), entry.c_str(), 0, &stat) != 0 || !(stat.valid & ZIP_STAT_SIZE)) continue;  // the file it came from may still be there
+        // Sounds are stored as they are: one that would grow out of a few bytes is no sound of ours.
+        if (stat.size > bytes.size()) return damaged("cannot be unpacked");
+        all += stat.size;
+        if (all > kMostSounds) return Error{ErrorCode::RemakeUnusable, name, "it holds more than a remake can"};
+        std::string sound(stat.size, '\0');
+        const std::unique_ptr<zip_file_t, decltype(&zip_fclose)> kept(zip_fopen(zip.get(), entry.c_str(), 0), [](zip_file_t* f) { return f ? zip_fclose(f) : 0; });
+        if (!kept || zip_fread(kept.get(), sound.data(), sound.size()) != static_cast<zip_int64_t>(sound.size()) || zip_fread(kept.get(), &more, 1) != 0)
+            return damaged("cannot be unpacked");
+        remake->clips.edit().assets[i].bytes = std::move(sound);
+    }
+    return remake;
 }
 
 Result<std::filesystem::path> find_reference(const Remake& remake, const std::filesystem::path& remake_path) {

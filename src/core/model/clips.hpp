@@ -23,6 +23,8 @@ struct Asset {
     std::string path;                   ///< the file, empty for one from the original
     std::uint64_t content_hash = 0;     ///< of the decoded samples; of the reference for one from the original
     double start_s = 0.0, end_s = 0.0;  ///< what of it is meant
+    bool kept = false;                  ///< whether the remake file holds it, too
+    Shared<std::string> bytes{};        ///< its file as the remake file held it; empty where it was not kept yet
     Unknown unknown{};
     bool operator==(const Asset&) const = default;
 };

@@ -299,6 +299,7 @@ void describe(V& v, T& a) {
     v.hash("content_hash", a.content_hash, "of the decoded samples of the file, or of the recording");
     v.number("start_s", a.start_s, 0.0, kLongestRecording_s + 1.0, "where what is meant begins in it");
     v.number("end_s", a.end_s, 0.0, kLongestRecording_s + 1.0, "and ends");
+    v.flag("kept", a.kept, "whether its file is in the remake file, too, as sounds/ and its id");
     v.unknown(a.unknown);
 }
 

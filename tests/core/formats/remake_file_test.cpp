@@ -2,6 +2,7 @@
 #include "formats/remake_file.hpp"
 
 #include "commands/command.hpp"
+#include "engine/clip_sound.hpp"
 #include "model/edits.hpp"
 #include "support/remakes.hpp"
 #include "support/signals.hpp"
@@ -240,6 +241,35 @@ TEST(RemakeFile, WhatUnpacksToMoreThanARemakeCanHoldIsRefusedInLittleMemory) {
         ASSERT_FALSE(refused);
         EXPECT_EQ(refused.error().code, ErrorCode::RemakeUnusable);
     }
+}
+
+TEST(RemakeFile, ASoundThatIsKeptIsThereWithoutItsFileAndTheSame) {
+    const TemporaryFolder folder;
+    ASSERT_TRUE(write_audio(folder / "knock.flac", test::tones({{0.0, 0.3, 50}, {0.4, 0.3, 62}}, 1)));
+    Remake r = rich();
+    for (const std::string& line : {"clip.from-file file=\"" + (folder / "knock.flac").string() + "\" to=2 seconds=0.8 name=Knock", std::string("clip.keep clip=Knock on=on")}) {
+        const auto done = run_command(r, **parse_line(line));
+        ASSERT_TRUE(done) << done.error().message();
+        r = done->remake;
+    }
+    const auto sound = [&](const Remake& of) {
+        auto loaded = assets_from_files({})(of.clips->assets.back());
+        EXPECT_TRUE(loaded);
+        return loaded ? loaded->samples : std::vector<float>{};
+    };
+    const auto before = sound(r);
+    ASSERT_GT(before.size(), 10000u);
+    ASSERT_TRUE(save_remake(folder / "a.fakturwerk", r));
+    std::filesystem::remove(folder / "knock.flac");
+    const auto back = load_remake(folder / "a.fakturwerk");
+    ASSERT_TRUE(back) << back.error().message();
+    EXPECT_EQ(sound(*back), before);
+    ASSERT_TRUE(save_remake(folder / "b.fakturwerk", *back)) << "and once more, from what was opened";
+    EXPECT_EQ(*load_remake(folder / "b.fakturwerk"), *back);
+    const auto off = run_command(*back, **parse_line("clip.keep clip=Knock on=off"));
+    ASSERT_FALSE(off) << "nothing is lost by a click";
+    EXPECT_NE(off.error().message().find("only one"), std::string::npos);
+    EXPECT_FALSE(save_remake(folder / "c.fakturwerk", r)) << "what cannot be read is told, not left out";
 }
 
 TEST(RemakeFile, ThePathOfTheRecordingSurvivesWhateverBytesItHas) {

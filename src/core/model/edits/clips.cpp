@@ -72,6 +72,18 @@ Remake remove_clip(const Remake& remake, ClipId clip) {
     return next;
 }
 
+Remake keep_sound(const Remake& remake, ClipId clip, bool kept) {
+    const Clip* found = remake.clips->clip(clip);
+    if (!found) return remake;
+    Remake next = remake;
+    for (Asset& a : next.clips.edit().assets)
+        if (a.id == found->asset && a.origin != AssetOrigin::Original) {
+            a.kept = kept;
+            if (!kept) a.bytes = {};
+        }
+    return next;
+}
+
 Remake without_original(const Remake& remake) {
     const auto original = [](const Asset& a) { return a.origin == AssetOrigin::Original; };
     if (std::none_of(remake.clips->assets.begin(), remake.clips->assets.end(), original)) return remake;

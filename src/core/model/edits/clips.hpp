@@ -17,6 +17,8 @@ Remake set_recipe(const Remake& remake, ClipId clip, std::vector<RecipeEntry> re
 /// Takes a clip away, and its asset where nothing else uses it.
 Remake remove_clip(const Remake& remake, ClipId clip);
 /// The remake without any sound from the original: what may leave the house.
+/// Whether the remake file holds the sound of a clip, too; of one from the original it never does.
+Remake keep_sound(const Remake& remake, ClipId clip, bool kept);
 Remake without_original(const Remake& remake);
 
 }  // namespace fw
