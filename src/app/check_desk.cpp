@@ -71,12 +71,12 @@ private:
             p.setFont(text_font(8.5, e.id == session_.selection().element()));
             paint_text(p, QRectF(12, y, kNames - 60, row), Qt::AlignVCenter, QString::fromStdString(e.name));
             p.setFont(figure_font(8.5));
-            p.drawText(QRectF(kNames - 48, y, 42, row), Qt::AlignVCenter | Qt::AlignRight, QString("%1 %").arg(std::lround(e.match * 100)));
+            p.drawText(QRectF(kNames - 48, y, 42, row), Qt::AlignVCenter | Qt::AlignRight, e.match.notes ? percent_text(*e.match.notes) : QString("–"));
             for_each_bar(r, 0, r.end_tick(), [&](int bar, Ticks a, Ticks b) {
                 if (static_cast<std::size_t>(bar) > e.bars.size()) return;
-                const double m = e.bars[static_cast<std::size_t>(bar - 1)];
+                const auto m = e.bars[static_cast<std::size_t>(bar - 1)];
                 const double x0 = axis.x_of(a), x1 = axis.x_of(b);
-                if (m < 0) p.fillRect(QRectF(x0, y + row / 2, x1 - x0 - 1, 1), theme().hairline);
+                if (!m) p.fillRect(QRectF(x0, y + row / 2, x1 - x0 - 1, 1), theme().hairline);
                 else p.fillRect(QRectF(x0, y + 2, x1 - x0 - 1, row - 4), match_color(m));
             });
         }
@@ -136,7 +136,7 @@ CheckDesk::CheckDesk(Session& session, const CommandRegistry& commands, QWidget*
     findings_->setSelectionMode(QAbstractItemView::SingleSelection);
     findings_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     findings_->setShowGrid(false);
-    findings_->setToolTip(tr("Worst first. A click goes there and hears it; take turns to hear both."));
+    findings_->setToolTip(tr("Surest first. A click goes there and hears it; take turns to hear both. What is less than 50 % sure is counted and not listed."));
     connect(findings_, &QTableWidget::cellClicked, this, [this](int row, int) { hear(row); });
     connect(findings_, &QTableWidget::itemSelectionChanged, this, [this] { remedy_->setEnabled(!findings_->selectedItems().isEmpty()); });
     lower->addWidget(findings_, 3);
@@ -157,21 +157,25 @@ void CheckDesk::follow() {
                                : QString();
     findings_->setRowCount(0);
     if (!report) {
+        listed_.clear();
         summary_->setText(QString());
         return;
     }
-    QString text = tr("<b>Match %1 %</b> over all elements, %2 finding%3")
-                       .arg(std::lround(report->match * 100))
-                       .arg(report->findings.size())
-                       .arg(report->findings.size() == 1 ? "" : "s");
+    const auto figure = [](const std::optional<double>& v) { return v ? percent_text(*v) : tr("none"); };
+    listed_.clear();
+    std::copy_if(report->findings.begin(), report->findings.end(), std::back_inserter(listed_), [](const Finding& f) { return f.listed(); });
+    const std::size_t perhaps = report->findings.size() - listed_.size();
+    QString text = report->match.notes ? tr("<b>Notes %1</b>, <b>sound %2</b>, known %3").arg(figure(report->match.notes), figure(report->match.sound), figure(report->match.known))
+                                       : tr("<b>Nothing is built yet</b>: there are no notes to compare");
+    text += tr(". %1 finding%2, and perhaps %3 more").arg(listed_.size()).arg(listed_.size() == 1 ? "" : "s").arg(perhaps);
     if (session_.rebuild_is_current())
         text += tr(". Loudness: original %1 LUFS, rebuild %2 LUFS").arg(report->original_lufs, 0, 'f', 1).arg(report->rebuild_lufs, 0, 'f', 1);
     summary_->setText(text);
     // The worst few hundred are plenty to work through; the figures above count all.
-    const int rows = static_cast<int>(std::min<std::size_t>(300, report->findings.size()));
+    const int rows = static_cast<int>(std::min<std::size_t>(300, listed_.size()));
     findings_->setRowCount(rows);
     for (int i = 0; i < rows; ++i) {
-        const Finding& f = report->findings[static_cast<std::size_t>(i)];
+        const Finding& f = listed_[static_cast<std::size_t>(i)];
         const auto cell = [&](int column, const QString& t) {
             auto* item = new QTableWidgetItem(t);
             item->setTextAlignment(Qt::AlignLeft | Qt::AlignTop);
@@ -190,13 +194,13 @@ void CheckDesk::follow() {
 }
 
 void CheckDesk::hear(int row) {
-    const auto report = session_.report();
-    if (!report || row < 0 || row >= static_cast<int>(report->findings.size())) return;
-    const Finding& f = report->findings[static_cast<std::size_t>(row)];
+    if (row < 0 || row >= static_cast<int>(listed_.size())) return;
+    const Finding& f = listed_[static_cast<std::size_t>(row)];
     if (f.element) session_.selection().select_element(*f.element);
     // A beat of run-up and a beat after: a note is judged in its phrase.
     const double beat = 60.0 / session_.remake().song->tempo.bpm_at(session_.remake().song->tempo.nearest_tick(f.start_s));
-    const double end = f.kind == FindingKind::Tone ? f.start_s + 8 * beat : std::min(f.end_s, f.start_s + 4 * beat) + beat;
+    const bool whole = f.kind == FindingKind::Tone || f.kind == FindingKind::Level || f.kind == FindingKind::Transposed || f.kind == FindingKind::Shifted;
+    const double end = whole ? f.start_s + 8 * beat : std::min(f.end_s, f.start_s + 4 * beat) + beat;
     session_.transport().set_loop(std::max(0.0, f.start_s - beat), end);
     session_.transport().seek(session_.transport().loop_start());
     if (!session_.transport().player().playing()) session_.toggle_play();
@@ -205,12 +209,12 @@ void CheckDesk::hear(int row) {
 void CheckDesk::apply_remedy() {
     const auto report = session_.report();
     const int row = findings_->currentRow();
-    if (!report || row < 0 || row >= static_cast<int>(report->findings.size())) {
+    if (row < 0 || row >= static_cast<int>(listed_.size())) {
         emit session_.failed(report ? tr("Select a finding on the Check desk first: its remedy is then applied.")
                                     : tr("There is nothing to check yet: open a recording or a remake first."));
         return;
     }
-    const Finding f = report->findings[static_cast<std::size_t>(row)];
+    const Finding f = listed_[static_cast<std::size_t>(row)];
     if (const auto line = remedy_line(session_.remake(), f)) session_.documents().run(*line);
     else emit session_.failed(tr("This one is for your ears: %1.").arg(of_core(remedy_words(f))));
 }

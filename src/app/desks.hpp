@@ -120,6 +120,7 @@ private:
     void hear(int row);
     Session& session_;
     QTableWidget* findings_ = nullptr;
+    std::vector<Finding> listed_;  ///< as the table shows them
     QLabel* summary_ = nullptr;
     QPushButton* remedy_ = nullptr;
     QWidget* waves_ = nullptr;

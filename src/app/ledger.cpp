@@ -14,15 +14,15 @@ namespace {
 constexpr int kRow = 46, kHead = 28;
 
 /// Mean match over the bars of each section, for the small bars under a name.
-std::vector<double> by_section(const Remake& r, const ElementMatch& m) {
-    std::vector<double> out;
+std::vector<std::optional<double>> by_section(const Remake& r, const ElementMatch& m) {
+    std::vector<std::optional<double>> out;
     for (const Section& s : r.song->sections) {
         double sum = 0.0;
         int count = 0;
         for (int bar = r.song->meter.position(s.start).bar; bar <= r.song->meter.position(s.start + s.length - 1).bar; ++bar)
-            if (bar >= 1 && static_cast<std::size_t>(bar) <= m.bars.size() && m.bars[static_cast<std::size_t>(bar - 1)] >= 0)
-                sum += m.bars[static_cast<std::size_t>(bar - 1)], ++count;
-        out.push_back(count ? sum / count : -1.0);
+            if (bar >= 1 && static_cast<std::size_t>(bar) <= m.bars.size() && m.bars[static_cast<std::size_t>(bar - 1)])
+                sum += *m.bars[static_cast<std::size_t>(bar - 1)], ++count;
+        out.push_back(count ? std::optional(sum / count) : std::nullopt);
     }
     return out;
 }
@@ -79,17 +79,22 @@ void Ledger::paint_still(QPainter& p) const {
         QString name = QString::fromStdString(r.element_name(id));
         if (!state.question.empty()) name += "  ?";
         if (!state.intended.empty()) name += "  ≈";
-        paint_text(p, QRectF(34, area.top() + 6, width() - 34 - 58, 20), Qt::AlignVCenter, name);
+        paint_text(p, QRectF(34, area.top() + 6, width() - 34 - 88, 20), Qt::AlignVCenter, name);
         if (report) {
             const auto m = std::find_if(report->elements.begin(), report->elements.end(), [&](const ElementMatch& e) { return e.id == id; });
             if (m != report->elements.end()) {
                 p.setFont(figure_font(9));
-                p.drawText(QRectF(width() - 60, area.top() + 6, 52, 20), Qt::AlignVCenter | Qt::AlignRight, QString("%1 %").arg(std::lround(m->match * 100)));
+                // What the analysis decided has no match, it has a sureness: faint, and with a word.
+                p.setPen(m->match.notes ? theme().text : theme().faint);
+                const QString figure = m->match.notes                           ? percent_text(*m->match.notes)
+                                       : !id.part() && m->match.known           ? tr("%1 sure").arg(percent_text(*m->match.known))
+                                                                                : tr("not built");
+                p.drawText(QRectF(width() - 90, area.top() + 6, 82, 20), Qt::AlignVCenter | Qt::AlignRight, figure);
                 const auto bars = by_section(r, *m);
                 const bool part = static_cast<bool>(id.part());
                 const double wide = (part ? width() - 34 - 94 : width() - 34 - 12), step = std::min(16.0, wide / std::max<std::size_t>(1, bars.size()));
                 for (std::size_t i = 0; i < bars.size(); ++i) {
-                    const double h = bars[i] < 0 ? 1.0 : std::max(1.0, 12.0 * bars[i]);
+                    const double h = bars[i] ? std::max(1.0, 12.0 * *bars[i]) : 1.0;
                     p.fillRect(QRectF(34 + static_cast<double>(i) * step, area.top() + 40 - h, step - 2, h), match_color(bars[i]));
                 }
             }
@@ -158,8 +163,8 @@ bool Ledger::event(QEvent* e) {
             if (mute_rect(row).contains(help->pos())) text = tr("Leave this part out of the rebuild's sound.");
             if (const auto report = session_.report())
                 for (const ElementMatch& m : report->elements)
-                    if (m.id == id && help->pos().x() > width() - 60 && !mute_rect(row).contains(help->pos()))
-                        text = tr("Match: ") + QString::fromStdString(m.measures) + ".";
+                    if (m.id == id && help->pos().x() > width() - 90 && !mute_rect(row).contains(help->pos()))
+                        text = (m.match.notes ? tr("Notes: ") : QString()) + of_core(m.measures) + ".";
             if (!s.question.empty()) text += "\n? " + QString::fromStdString(s.question);
             if (!s.intended.empty()) text += "\n≈ " + QString::fromStdString(s.intended);
         }

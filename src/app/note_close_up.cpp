@@ -170,7 +170,8 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect& area) {
     // What the check doubts carries a mark above it.
     if (report)
         for (const Finding& f : report->findings) {
-            if (f.element != session_.selection().element() || f.end_s < time_at(area.left()) || f.start_s > time_at(area.right())) continue;
+            if (!f.listed() || f.element != session_.selection().element() || f.end_s < time_at(area.left()) || f.start_s > time_at(area.right())) continue;
+            if (f.kind == FindingKind::Transposed || f.kind == FindingKind::Shifted) continue;  // of the part, not of a note
             const int pitch = f.kind == FindingKind::MissingNote ? f.expected_pitch : f.pitch;
             if (pitch < low_pitch_ || pitch > high_pitch_) continue;
             p.setPen(QPen(theme().text, 1.2));

@@ -28,10 +28,12 @@ void paint_waveform(QPainter& painter, const QRectF& rect, const Peaks& peaks, d
     painter.drawRects(bars.data(), columns);
 }
 
-QColor match_color(double match) {
-    if (match < 0) return with_alpha(theme().hairline, 120);
+QString percent_text(double share) { return QString("%1 %").arg(std::lround(share * 100.0)); }
+
+QColor match_color(std::optional<double> match) {
+    if (!match) return with_alpha(theme().hairline, 120);
     // A difference shows in the rebuild's ink, agreement as the overprint of both.
-    const double m = std::clamp(match, 0.0, 1.0);
+    const double m = std::clamp(*match, 0.0, 1.0);
     const QColor a = theme().rebuild, b = theme().text;
     const double t = m * m;
     return QColor::fromRgbF(static_cast<float>(a.redF() + (b.redF() - a.redF()) * t), static_cast<float>(a.greenF() + (b.greenF() - a.greenF()) * t),

@@ -12,6 +12,7 @@
 #include <QWidget>
 #include <functional>
 #include <initializer_list>
+#include <optional>
 
 namespace fw::app {
 
@@ -19,7 +20,9 @@ namespace fw::app {
 void paint_waveform(QPainter& painter, const QRectF& rect, const Peaks& peaks, double start_s, double end_s, const QBrush& ink, float gain = 1.0F);
 
 /// A figure of agreement as an ink: pale where it disagrees, near-black where it agrees.
-QColor match_color(double match);
+QColor match_color(std::optional<double> match);
+/// "97 %".
+QString percent_text(double share);
 
 /// The mark of a state: thin ring, dotted ring, filled square, struck ring; with ? and ≈ beside it where they apply.
 void paint_state(QPainter& painter, const QRectF& rect, const ElementState& state);

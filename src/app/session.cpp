@@ -67,6 +67,7 @@ void Session::check_again() {
                 if (open_.report) {
                     report->tone = open_.report->tone;
                     report->width = open_.report->width;
+                    report->match.sound = open_.report->match.sound;
                     report->original_lufs = open_.report->original_lufs;
                     report->rebuild_lufs = open_.report->rebuild_lufs;
                     report->match_gain_db = open_.report->match_gain_db;

@@ -62,7 +62,7 @@ void SongStrip::paint_still(QPainter& p) {
         const auto chosen =
             std::find_if(report->elements.begin(), report->elements.end(), [&](const ElementMatch& e) { return e.id == session_.selection().element(); });
         for_each_bar(r, 0, r.end_tick(), [&](int bar, Ticks start, Ticks end) {
-            double match = -1.0;
+            std::optional<double> match;
             if (chosen != report->elements.end() && static_cast<std::size_t>(bar) <= chosen->bars.size())
                 match = chosen->bars[static_cast<std::size_t>(bar - 1)];
             const double a = axis.x_of(start), b = axis.x_of(end);

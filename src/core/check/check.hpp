@@ -12,8 +12,23 @@
 
 namespace fw {
 
-enum class FindingKind { MissingNote, ExtraNote, WrongPitch, Early, Late, MissingHit, ExtraHit, WrongChord, MissingElement, Tone };
-const char* finding_kind_name(FindingKind kind);  ///< as in the JSON: "missing_note"
+enum class FindingKind {
+    MissingNote,
+    ExtraNote,
+    WrongPitch,
+    Early,
+    Late,
+    MissingHit,
+    ExtraHit,
+    WrongChord,
+    MissingElement,
+    Tone,
+    Transposed,  ///< a whole part
+    Shifted,     ///< a whole part, in time
+    Level
+};
+const char* finding_kind_name(FindingKind kind);   ///< as in the JSON: "missing_note"
+const char* finding_cause_name(FindingKind kind);  ///< what lies behind it: "pitch", "time", "missing", "extra", "part", "chord", "sound"
 
 /// What would mend a finding; each can be applied (remedy.hpp) but the last three, which are for the ear.
 namespace remedy {
@@ -40,9 +55,18 @@ struct AddPart {
 };
 struct LowerBand {};
 struct RaiseBand {};
+struct TransposePart {
+    int semitones = 0;  ///< up
+};
+struct ShiftPart {
+    Ticks by = 0;  ///< later
+};
+struct ChangeLevel {
+    double db = 0.0;
+};
 }  // namespace remedy
 using Remedy = std::variant<remedy::RaiseBand, remedy::LowerBand, remedy::AddPart, remedy::SetPitch, remedy::MoveNote, remedy::DeleteNote, remedy::AddNote,
-                            remedy::SetChord>;
+                            remedy::SetChord, remedy::TransposePart, remedy::ShiftPart, remedy::ChangeLevel>;
 
 /// One difference between the rebuild and what the evidence says, as values; words.hpp says it.
 struct Finding {
@@ -60,16 +84,25 @@ struct Finding {
     double center_hz = 0.0;  ///< of a band of tone
     double size = 0.0;
     std::string unit;
-    double confidence = 0.0;  ///< that the difference is real
+    double confidence = 0.0;  ///< that the difference is real: of those called 0.8, some 80 in 100 are (docs/accuracy.md)
     Remedy remedy;
+    /// Sure enough to be worked through; the others are counted as "perhaps".
+    bool listed() const { return confidence >= 0.5; }
+};
+
+/// What a match says, each 0 (chance) to 1, or nothing where there is nothing to compare.
+struct Match {
+    std::optional<double> notes;  ///< how much of what is written is heard there, and of what is surely heard is written
+    std::optional<double> sound;  ///< how near level, tone and width are
+    std::optional<double> known;  ///< how much of it the evidence is clear about
 };
 
 struct ElementMatch {
     ElementId id;
-    std::string name, kind;    ///< kind: tempo, key, sections, chords, part
-    double match = 0.0;        ///< 0..1
-    std::string measures;      ///< what the figure says, in words
-    std::vector<double> bars;  ///< per bar from bar 1; -1 where there is nothing to compare
+    std::string name, kind;                   ///< kind: tempo, key, sections, chords, part
+    Match match;                              ///< notes of parts; of what the analysis itself decided only how sure that is
+    std::string measures;                     ///< what the figure says, in words
+    std::vector<std::optional<double>> bars;  ///< the notes figure per bar from bar 1
 };
 
 struct ToneBand {
@@ -82,17 +115,19 @@ struct WidthBand {
 };
 
 struct CheckReport {
-    double match = 0.0;  ///< mean of the elements' figures
+    Match match;  ///< of the whole: parts weighed by how much of them is in the original
     std::vector<ElementMatch> elements;
-    std::vector<Finding> findings;  ///< worst first
+    std::vector<Finding> findings;  ///< surest first
     std::vector<ToneBand> tone;     ///< third octaves; empty without sound
     std::vector<WidthBand> width;
     double original_lufs = 0.0, rebuild_lufs = 0.0, match_gain_db = 0.0;
 };
 
-/// Compares a remake with the evidence: notes and hits both ways, chords against chroma, beats against pulse. With the summaries of both
-/// sounds given, tone, width and loudness too. Pure, thread-safe; well under a second for a song.
-/// Elements whose difference is marked as intended give a figure and no findings.
+/// Compares a remake with the evidence's own probabilities, not with decisions drawn from it: what is written against what is heard there, and what is surely
+/// heard against what is written. A part that is wrong as a whole — in pitch, in time — is one finding. With the summaries of both sounds given, tone, width
+/// and loudness too. Tempo, key, sections and chords, which the analysis decided, take no part in the match: they say how sure they are. What is not built
+/// has no figure; what is muted is missing. Elements whose difference is marked as intended, and those left out, give no findings and are not counted.
+/// Pure, thread-safe; well under a second for a song.
 CheckReport check(const Remake& remake, const Analysis& analysis, const SoundSummary* original = nullptr, const SoundSummary* rebuild = nullptr);
 
 }  // namespace fw

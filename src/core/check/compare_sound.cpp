@@ -25,6 +25,32 @@ void compare_sound(const SoundSummary& original, const SoundSummary& rebuild, Ch
         };
         report.width.push_back({band.name, share(original), share(rebuild)});
     }
+    // How near they are, each 1 where no one would hear a difference and 0 where nothing is left of it; the worst decides nothing alone.
+    const auto near = [](double difference, double unheard, double lost) { return std::clamp(1.0 - (std::abs(difference) - unheard) / (lost - unheard), 0.0, 1.0); };
+    if (original.lufs > -69.0) {
+        const double loudest = *std::max_element(a.begin(), a.end());
+        double tone = 0.0, bands = 0.0, width = 0.0;
+        for (std::size_t i = 0; i < a.size(); ++i) {
+            if (a[i] < loudest - 45.0) continue;
+            tone += near(b[i] + report.match_gain_db - a[i], 1.5, 24.0), bands += 1.0;
+        }
+        for (const WidthBand& w : report.width) width += near(w.rebuild - w.original, 0.03, 0.4) / static_cast<double>(report.width.size());
+        const double level = near(report.match_gain_db, 1.0, 24.0);
+        report.match.sound = rebuild.lufs <= -69.0 ? 0.0 : level * std::sqrt((bands > 0 ? tone / bands : 0.0) * width);
+        if (std::abs(report.match_gain_db) > 3.0 && rebuild.lufs > -69.0) {
+            Finding f;
+            f.kind = FindingKind::Level;
+            f.name = "mix";
+            f.end_s = original.duration_s;
+            f.bar = 1;
+            f.beat = 1;
+            f.size = -report.match_gain_db;
+            f.unit = "dB";
+            f.confidence = 0.95;
+            f.remedy = remedy::ChangeLevel{report.match_gain_db};
+            report.findings.push_back(std::move(f));
+        }
+    }
     // Findings of tone: octave-wide differences after the loudness is matched, so that level is not told as brightness.
     const double quietest = *std::max_element(a.begin(), a.end()) - 45.0;
     for (std::size_t i = 1; i + 1 < a.size(); i += 3) {

@@ -23,9 +23,23 @@ std::optional<PlacedNote> note_of(const Remake& r, PartId id, const NoteRef& ref
 std::optional<Line> remedy_line(const Remake& r, const Finding& f) {
     const auto place = [&](Ticks t) { return place_text(r.song->meter, t); };
     if (const auto* chord = std::get_if<remedy::SetChord>(&f.remedy)) return Line("chord.set").with("at", place(chord->at)).with("chord", chord->chord.label());
+    if (const auto* level = std::get_if<remedy::ChangeLevel>(&f.remedy)) {
+        const double now = r.mixer->master.gain_db + level->db;
+        const Parameter& row = kMasterFields[0];
+        return Line("field.set").with("master", "on").with("field", row.id).with("value", value_text(row, clamped(row, now)));
+    }
     const PartId id = f.element ? f.element->part() : PartId();
     if (!r.part(id)) return std::nullopt;
     const std::string part = part_text(r, id);
+    const auto whole = [&] {
+        const auto notes = placed_notes(*r.part(id));
+        Line line("note.change");
+        line.with("part", part);
+        if (!notes.empty()) line.with("from", place(notes.front().note.start)).with("to", place(notes.back().note.start + 1));
+        return line;
+    };
+    if (const auto* up = std::get_if<remedy::TransposePart>(&f.remedy)) return whole().with("semitones", std::to_string(up->semitones));
+    if (const auto* by = std::get_if<remedy::ShiftPart>(&f.remedy)) return whole().with("move", length_text(by->by));
     if (const auto* add = std::get_if<remedy::AddNote>(&f.remedy))
         return Line("note.add")
             .with("part", part)

@@ -22,6 +22,13 @@ std::string hit_name(int key) {
 /// A note, or a hit of drums.
 std::string sound_name(const Finding& f, int pitch) { return drums(f) ? hit_name(pitch) : note_name(pitch, f.flats); }
 
+/// "an octave too high".
+std::string interval(double semitones) {
+    const long by = std::lround(std::abs(semitones));
+    const std::string size = by % 12 == 0 ? (by == 12 ? "an octave" : std::to_string(by / 12) + " octaves") : by == 1 ? "a semitone" : std::to_string(by) + " semitones";
+    return size + (semitones > 0 ? " too high" : " too low");
+}
+
 std::string whole(double value) { return std::to_string(std::lround(std::abs(value))); }
 
 template <class... Rules>
@@ -47,6 +54,9 @@ std::string finding_message(const Finding& f) {
         }
         case FindingKind::WrongChord: return "the rebuild says " + f.chord.name(f.flats) + ", the original sounds like " + f.expected_chord.name(f.flats) + ".";
         case FindingKind::MissingElement: return "The original has " + std::string(drums(f) ? "drums" : "a " + f.name) + ", the rebuild has no such part.";
+        case FindingKind::Transposed: return f.name + " is written " + interval(f.size) + ".";
+        case FindingKind::Shifted: return f.name + " is written " + whole(f.size) + " ms " + (f.size > 0 ? "late" : "early") + " throughout.";
+        case FindingKind::Level: return "The rebuild is " + whole(f.size) + " dB " + (f.size > 0 ? "louder" : "softer") + " than the original.";
         case FindingKind::Tone: break;
     }
     char hz[40];
@@ -70,6 +80,12 @@ std::string remedy_words(const Finding& f) {
                            [&](const remedy::SetChord& r) { return "set the chord to " + r.chord.name(f.flats); },
                            [](const remedy::AddPart&) { return std::string("add the part"); },
                            [](const remedy::LowerBand&) { return std::string("lower the parts that fill this band"); },
+                           [](const remedy::TransposePart& r) {
+                               return "transpose the part " + std::to_string(std::abs(r.semitones)) + " semitone" + (std::abs(r.semitones) == 1 ? "" : "s") +
+                                      (r.semitones > 0 ? " up" : " down");
+                           },
+                           [](const remedy::ShiftPart& r) { return std::string("move the part ") + (r.by > 0 ? "later" : "earlier"); },
+                           [](const remedy::ChangeLevel& r) { return "bring the master " + whole(r.db) + " dB " + (r.db > 0 ? "up" : "down"); },
                            [](const remedy::RaiseBand&) { return std::string("raise or add a part in this band"); }},
                       f.remedy);
 }

@@ -12,13 +12,15 @@ std::string check_to_json(const CheckReport& report) {
     using Json = nlohmann::ordered_json;
     const auto rounded = [](double v, double places) { return std::round(v * places) / places; };
     Json j;
-    j["schema"] = "fakturwerk-check/1";
-    j["match"] = rounded(report.match, 1e4);
+    const auto figure = [&](const std::optional<double>& v) { return v ? Json(rounded(*v, 1e4)) : Json(nullptr); };
+    const auto match = [&](const Match& m) { return Json{{"notes", figure(m.notes)}, {"sound", figure(m.sound)}, {"known", figure(m.known)}}; };
+    j["schema"] = "fakturwerk-check/2";
+    j["match"] = match(report.match);
     j["elements"] = Json::array();
     for (const ElementMatch& e : report.elements) {
         Json bars = Json::array();
-        for (const double b : e.bars) bars.push_back(b < 0 ? Json(nullptr) : Json(rounded(b, 1e3)));
-        j["elements"].push_back({{"name", e.name}, {"kind", e.kind}, {"match", rounded(e.match, 1e4)}, {"measures", e.measures}, {"bars", bars}});
+        for (const auto& b : e.bars) bars.push_back(match({b, {}, {}}));
+        j["elements"].push_back({{"name", e.name}, {"kind", e.kind}, {"match", match(e.match)}, {"measures", e.measures}, {"bars", bars}});
     }
     j["findings"] = Json::array();
     for (const Finding& f : report.findings) {
@@ -29,6 +31,8 @@ std::string check_to_json(const CheckReport& report) {
         one.update({{"size", rounded(f.size, 100)},
                     {"unit", f.unit},
                     {"confidence", rounded(f.confidence, 1e3)},
+                    {"listed", f.listed()},
+                    {"cause", finding_cause_name(f.kind)},
                     {"message", finding_sentence(f)},
                     {"remedy", remedy_words(f)}});
         j["findings"].push_back(std::move(one));

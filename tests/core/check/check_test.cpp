@@ -11,8 +11,10 @@
 #include "model/edits.hpp"
 #include "support/remakes.hpp"
 #include "support/signals.hpp"
+#include "support/truth.hpp"
 
 #include <gtest/gtest.h>
+#include <functional>
 #include <nlohmann/json.hpp>
 
 namespace fw {
@@ -65,14 +67,138 @@ std::optional<Remake> apply_remedy(const Remake& r, const Finding& f) {
 
 }  // namespace
 
-TEST(Check, ADraftAgreesWithTheEvidenceItWasMadeFrom) {
-    const CheckReport report = check(demo().remake, *demo().analysis);
-    EXPECT_GT(report.match, 0.9);
+double notes_figure(const Remake& r) {
+    const auto report = check(r, *demo().analysis);
+    EXPECT_TRUE(report.match.notes);
+    return report.match.notes.value_or(-1.0);
+}
+
+/// The demo's parts as they truly are, on the demo's own tempo map.
+const Remake& right() {
+    static const Remake r = [] {
+        const test::Truth truth = test::read_truth(std::filesystem::path(FW_DEMO_DIR) / "lantern-ferry.truth.json");
+        GivenPart bass{"Bass", false, 33, truth.bass}, lead{"Lead", false, 21, truth.lead}, drums{"Drums", true, 0, {}};
+        for (const Hit& h : truth.drums) drums.notes.push_back({h.time_s, 0.1, drum_sound(h.kind).key, h.velocity, 1.0, {}});
+        auto made = draft_remake(*demo().analysis, {bass, lead, drums}, 0.0, "truth");
+        EXPECT_TRUE(made);
+        return *made;
+    }();
+    return r;
+}
+
+Remake with_parts(const std::function<void(Part&)>& change) {
+    Remake r = right();
+    for (const auto& part : right().parts) r = with_part(r, part->id, change);
+    return r;
+}
+
+TEST(Check, TheRightNotesAgreeAndADraftSaysHowMuchOfItIsProbablyRight) {
+    const double true_one = notes_figure(right()), draft = notes_figure(demo().remake);
+    EXPECT_GT(true_one, 0.93);
+    EXPECT_LT(draft, true_one) << "what nobody has looked at is not better than what is right";
+    EXPECT_GT(draft, 0.6);
+    const CheckReport report = check(right(), *demo().analysis);
+    int listed = 0;
+    for (const Finding& f : report.findings) listed += f.listed() && f.kind != FindingKind::WrongChord && f.kind != FindingKind::MissingElement;
+    EXPECT_LT(listed, 15 * 113 / 60);
     for (const ElementMatch& e : report.elements) {
-        EXPECT_GE(e.match, 0.0);
-        EXPECT_LE(e.match, 1.0);
         EXPECT_FALSE(e.measures.empty());
+        EXPECT_EQ(e.match.notes.has_value(), e.kind == "part") << e.name << ": what the analysis decided takes no part in the match";
+        ASSERT_TRUE(e.match.known) << e.name;
     }
+}
+
+TEST(Check, NothingBuiltHasNoFigureAndSilenceIsMissing) {
+    Remake nothing = right();
+    nothing.parts.clear();
+    const CheckReport none = check(nothing, *demo().analysis);
+    EXPECT_FALSE(none.match.notes) << "no parts, no figure";
+    EXPECT_EQ(std::count_if(none.findings.begin(), none.findings.end(), [](const Finding& f) { return f.kind == FindingKind::MissingElement; }), 3);
+    EXPECT_LT(notes_figure(with_parts([](Part& p) { p.mute = true; })), 0.01);
+    EXPECT_LT(notes_figure(with_parts([](Part& p) { p.gain_db = -96.0; })), 0.01);
+    EXPECT_LT(notes_figure(with_parts([](Part& p) {
+                  for (Layer& l : p.layers) l.on = 0.0;
+              })),
+              0.01);
+    Remake one = right();
+    one = with_part(one, one.parts[0]->id, [](Part& p) { p.solo = true; });
+    EXPECT_LT(notes_figure(one), 0.6) << "what is not soloed is not heard";
+}
+
+TEST(Check, FewerPartsAreNoBetterMatch) {
+    Remake one = right();
+    one.parts.erase(one.parts.begin() + 1, one.parts.end());
+    const CheckReport report = check(one, *demo().analysis);
+    EXPECT_GT(std::count_if(report.findings.begin(), report.findings.end(), [](const Finding& f) { return f.kind == FindingKind::MissingElement; }), 0);
+}
+
+TEST(Check, AnotherSongsNotesMatchNothingAndWrongOnesTakeOffInProportion) {
+    // The same notes, turned about in time and bent a tritone: as good as another song's.
+    const double length = demo().analysis->duration_s;
+    Remake stranger = right();
+    for (const auto& part : right().parts) {
+        const Ticks turn = right().song->tempo.nearest_tick(length * 0.41), end = right().end_tick();
+        std::vector<Note> notes;
+        for (const PlacedNote& n : placed_notes(*part)) {
+            Note x = n.note;
+            x.start = (x.start + turn + 77) % end;
+            if (part->role != PartRole::Drums) x.pitch += 6;
+            notes.push_back(x);
+        }
+        sort_notes(notes);
+        stranger = with_part(stranger, part->id, [&](Part& p) {
+            p.patterns.clear(), p.placements.clear();
+            place_notes(p, notes, {}, right().song->meter);
+        });
+    }
+    EXPECT_LT(notes_figure(stranger), 0.2);
+
+    double before = notes_figure(right());
+    for (const int of_five : {1, 2, 4}) {
+        Remake r = right();
+        const Part& bass = part_of(r, PartRole::Bass);
+        std::vector<NoteRef> some;
+        const auto notes = placed_notes(bass);
+        for (std::size_t i = 0; i < notes.size(); ++i)
+            if (static_cast<int>(i % 5) < of_five) some.push_back(notes[i].ref());
+        r = change_notes(r, bass.id, some, {.semitones = 6});
+        const double now = notes_figure(r);
+        EXPECT_LT(now, before - 0.02) << of_five;
+        before = now;
+    }
+}
+
+TEST(Check, AWholePartThatIsOffIsOneFindingWithOneRemedy) {
+    const Part& bass = part_of(right(), PartRole::Bass);
+    const auto all = [&] {
+        std::vector<NoteRef> refs;
+        for (const PlacedNote& n : placed_notes(bass)) refs.push_back(n.ref());
+        return refs;
+    }();
+    const auto of_bass = [&](const Remake& r) {
+        std::vector<Finding> out;
+        for (const Finding& f : check(r, *demo().analysis).findings)
+            if (f.listed() && f.element == ElementId(bass.id)) out.push_back(f);
+        return out;
+    };
+    const auto up = of_bass(change_notes(right(), bass.id, all, {.semitones = 1}));
+    ASSERT_EQ(up.size(), 1u) << "its notes are not told one by one";
+    EXPECT_EQ(up[0].kind, FindingKind::Transposed);
+    EXPECT_NE(finding_message(up[0]).find("a semitone too high"), std::string::npos) << finding_message(up[0]);
+    const Remake wrong = change_notes(right(), bass.id, all, {.semitones = 1});
+    const auto mended = apply_remedy(wrong, up[0]);
+    ASSERT_TRUE(mended);
+    for (const Finding& f : of_bass(*mended)) EXPECT_NE(f.kind, FindingKind::Transposed);
+
+    const Remake late = change_notes(right(), bass.id, all, {.move = 480});
+    const auto shifted = of_bass(late);
+    ASSERT_EQ(shifted.size(), 1u);
+    EXPECT_EQ(shifted[0].kind, FindingKind::Shifted);
+    EXPECT_NEAR(shifted[0].size, 308.0, 25.0) << "an eighth at 97.3 BPM";
+    const auto back = apply_remedy(late, shifted[0]);
+    ASSERT_TRUE(back);
+    for (const Finding& f : of_bass(*back)) EXPECT_NE(f.kind, FindingKind::Shifted);
+    for (const Finding& f : check(right(), *demo().analysis).findings) EXPECT_TRUE(f.kind != FindingKind::Transposed && f.kind != FindingKind::Shifted) << finding_message(f);
 }
 
 TEST(Check, AWrongPitchIsFoundNamedAndRemedied) {
@@ -136,11 +262,23 @@ TEST(Check, MissingAndExtraHitsAreFound) {
     const Finding* f = find(gone, FindingKind::MissingHit, r.song->tempo.seconds(n.note.start));
     ASSERT_TRUE(f);
     EXPECT_TRUE(apply_remedy(remove_notes(r, drums.id, {n.ref()}, Reach::Here), *f));
-    Note crash;
-    crash.start = n.note.start + 333;
-    crash.length = 100;
-    crash.pitch = drum_sound(DrumKind::Crash).key;
-    EXPECT_TRUE(find(check(add_note(r, drums.id, crash), *demo().analysis), FindingKind::ExtraHit, r.song->tempo.seconds(crash.start)));
+    // A snare where none is near and none is heard, among many that are.
+    Note snare;
+    snare.length = 100;
+    snare.pitch = drum_sound(DrumKind::Snare).key;
+    const auto far_from_all = [&](Ticks at) {
+        const double s = r.song->tempo.seconds(at);
+        return std::none_of(demo().analysis->drums.begin(), demo().analysis->drums.end(), [&](const Hit& h) { return std::abs(h.time_s - s) < 0.09; });
+    };
+    snare.start = r.song->sections[1].start;
+    while (!far_from_all(snare.start)) snare.start += 60;
+    EXPECT_TRUE(find(check(add_note(r, drums.id, snare), *demo().analysis), FindingKind::ExtraHit, r.song->tempo.seconds(snare.start)));
+    // Of a sound that is not heard elsewhere in the recording nothing can be said, and that is said.
+    Note cowbell = snare;
+    cowbell.pitch = 56;
+    const CheckReport unsure = check(add_note(r, drums.id, cowbell), *demo().analysis);
+    EXPECT_FALSE(find(unsure, FindingKind::ExtraHit, r.song->tempo.seconds(snare.start)));
+    EXPECT_NE(unsure.elements.back().measures.find("not judged"), std::string::npos) << unsure.elements.back().measures;
 }
 
 TEST(Check, AWrongChordIsFoundAndRemedied) {
@@ -169,18 +307,17 @@ TEST(Check, ADifferenceMarkedAsIntendedIsNotReportedAgain) {
     for (const Finding& f : check(wrong, *demo().analysis).findings) EXPECT_NE(f.element, id);
 }
 
-TEST(Check, ADoubleTimeReadingOfTheSameBeatsStillMatches) {
-    const CheckReport report = check(reread_tempo(demo().remake, 2.0), *demo().analysis);
-    EXPECT_GT(report.elements.front().match, 0.95);
-}
+TEST(Check, AnotherReadingOfTheSameBeatsChangesNothing) { EXPECT_NEAR(notes_figure(reread_tempo(right(), 2.0)), notes_figure(right()), 0.02); }
 
 TEST(Check, FindingsStandInOneOrderAndNoBarHasABeatTooMany) {
-    // Every note and hit a little early: many findings, many of them just ahead of a bar line.
+    // Every third note and hit a little early: many findings, many of them just ahead of a bar line.
     Remake early = demo().remake;
-    for (const auto& part : demo().remake.parts)
-        early = with_part(early, part->id, [](Part& p) {
-            for (Placement& x : p.placements) x.start -= 70;
-        });
+    for (const auto& part : demo().remake.parts) {
+        std::vector<NoteRef> some;
+        const auto notes = placed_notes(*part);
+        for (std::size_t i = 0; i < notes.size(); i += 3) some.push_back(notes[i].ref());
+        early = change_notes(early, part->id, some, {.move = -70});
+    }
     const CheckReport report = check(early, *demo().analysis);
     ASSERT_GT(report.findings.size(), 100u);
     int ahead_of_a_bar = 0;
@@ -194,7 +331,7 @@ TEST(Check, FindingsStandInOneOrderAndNoBarHasABeatTooMany) {
         }
         EXPECT_EQ(finding_sentence(f).substr(0, 4), "Bar ");
     }
-    EXPECT_GT(ahead_of_a_bar, 10);
+    EXPECT_GT(ahead_of_a_bar, 4);
     // Surest first by whole hundredths, then by time: so that any two can be compared, and any three agree.
     for (std::size_t i = 1; i < report.findings.size(); ++i) {
         const auto rank = [](const Finding& f) { return std::pair(-std::lround(f.confidence * 100.0), f.start_s); };
@@ -217,11 +354,14 @@ TEST(CheckJson, HoldsEveryElementAndFindingOfTheReport) {
     const Part& bass = part_of(demo().remake, PartRole::Bass);
     const CheckReport report = check(change_notes(demo().remake, bass.id, test::refs(demo().remake, bass.id, {0, 1, 2}), {.semitones = 5}), *demo().analysis);
     const auto j = nlohmann::json::parse(check_to_json(report));
-    EXPECT_EQ(j["schema"], "fakturwerk-check/1");
+    EXPECT_EQ(j["schema"], "fakturwerk-check/2");
+    for (const char* key : {"notes", "sound", "known"}) EXPECT_TRUE(j["match"].contains(key)) << key;
+    EXPECT_TRUE(j["match"]["sound"].is_null()) << "no sound was compared";
+    EXPECT_EQ(j["elements"].back()["bars"][3].size(), 3u);
     EXPECT_EQ(j["elements"].size(), report.elements.size());
     ASSERT_EQ(j["findings"].size(), report.findings.size());
     ASSERT_FALSE(j["findings"].empty());
-    for (const char* key : {"kind", "element", "start_s", "end_s", "bar", "beat", "size", "unit", "confidence", "message", "remedy"})
+    for (const char* key : {"kind", "element", "start_s", "end_s", "bar", "beat", "size", "unit", "confidence", "listed", "cause", "message", "remedy"})
         EXPECT_TRUE(j["findings"][0].contains(key)) << key;
 }
 

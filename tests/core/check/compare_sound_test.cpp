@@ -45,13 +45,29 @@ TEST(CompareSound, TheSameSoundHasNothingToReport) {
     compare_sound(a, a, report);
     EXPECT_TRUE(report.findings.empty());
     EXPECT_NEAR(report.match_gain_db, 0.0, 1e-9);
+    EXPECT_EQ(report.match.sound, 1.0);
 }
 
 TEST(CompareSound, ALevelDifferenceIsLoudnessAndNotTone) {
     CheckReport report;
     compare_sound(summarise(noise(0.4F, 0.4F, 0.0F)), summarise(noise(0.1F, 0.1F, 0.0F)), report);
     EXPECT_NEAR(report.match_gain_db, 12.04, 0.1);
-    EXPECT_TRUE(report.findings.empty());
+    ASSERT_EQ(report.findings.size(), 1u);
+    EXPECT_EQ(report.findings[0].kind, FindingKind::Level);
+    EXPECT_EQ(finding_message(report.findings[0]), "The rebuild is 12 dB softer than the original.");
+    EXPECT_EQ(remedy_words(report.findings[0]), "bring the master 12 dB up");
+    EXPECT_LT(report.match.sound, 0.6);
+}
+
+TEST(CompareSound, SilenceIsNoMatchAndWhatIsLopsidedIsLess) {
+    const auto figure = [](const Audio& rebuild) {
+        CheckReport report;
+        compare_sound(summarise(noise(0.2F, 0.2F, 0.1F)), summarise(rebuild), report);
+        return report.match.sound.value_or(-1.0);
+    };
+    EXPECT_EQ(figure(Audio{44100, 2, std::vector<float>(44100 * 8, 0.0F), {}}), 0.0);
+    EXPECT_LT(figure(noise(0.2F, 0.0F, 0.0F)), 0.85) << "hard left";
+    EXPECT_LT(figure(noise(0.002F, 0.002F, 0.001F)), 0.05) << "40 dB too soft";
 }
 
 TEST(CompareSound, ABandTooLoudIsFoundWithARemedy) {
@@ -65,7 +81,7 @@ TEST(CompareSound, ABandTooLoudIsFoundWithARemedy) {
     compare_sound(summarise(plain), summarise(hum), report);
     bool found = false;
     for (const Finding& f : report.findings) {
-        EXPECT_EQ(f.kind, FindingKind::Tone);
+        EXPECT_TRUE(f.kind == FindingKind::Tone || f.kind == FindingKind::Level);
         EXPECT_EQ(f.unit, "dB");
         found = found || (f.size > 8 && finding_message(f).find("louder") != std::string::npos && remedy_words(f).find("lower") != std::string::npos);
     }

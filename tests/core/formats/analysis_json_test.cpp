@@ -67,7 +67,7 @@ TEST(AnalysisJson, TheDocumentedKeysAreThoseThatAreWritten) {
     ASSERT_EQ(pages.size(), 2u);
     expect_same_keys(pages[0], nlohmann::json::parse(analysis_to_json(sample())), "analysis");
     CheckReport report;
-    report.elements = {{PartId(1), "Bass", "part", 0.9, "notes", {0.9, -1.0}}};
+    report.elements = {{PartId(1), "Bass", "part", {0.9, {}, 0.8}, "notes", {0.9, std::nullopt}}};
     Finding f;
     f.pitch = 41;
     f.expected_pitch = 40;

@@ -1,0 +1,318 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// How far the check can be trusted: the true notes of recordings with known truth are checked as they are, and with errors planted among them.
+//
+//   fw-planted CORPUS_DIR          figures over all songs, those kept from fitting (every third) apart
+//   fw-planted CORPUS_DIR --clues  what is looked at, a line a written note, for training/check.py
+#include "analysis/analyst.hpp"
+#include "analysis/draft.hpp"
+#include "check/check.hpp"
+#include "check/judge.hpp"
+#include "model/drums.hpp"
+#include "model/validate.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdio>
+#include <filesystem>
+#include <fstream>
+#include <map>
+#include <nlohmann/json.hpp>
+#include <random>
+#include <string>
+#include <vector>
+
+namespace {
+
+using namespace fw;
+
+enum class Plant { None, Pitch, Extra, Missing, Late60, Late30, Mixed };
+constexpr const char* kPlants[] = {"none", "pitch", "extra", "missing", "60 ms", "30 ms", "mixed"};
+
+struct Song {
+    std::string id;
+    bool held_out = false;
+    std::shared_ptr<const Analysis> analysis;
+    std::vector<GivenPart> parts;  ///< as they truly are
+};
+
+/// A planted error, by where and what the note is now; a missing one by what it was.
+struct Planted {
+    Plant kind = Plant::None;
+    bool drums = false;
+    double onset_s = 0.0;
+    int pitch = 0, truly = -1;
+};
+
+std::vector<GivenPart> truth_of(const std::filesystem::path& path) {
+    const auto j = nlohmann::json::parse(std::ifstream(path));
+    std::vector<GivenPart> parts;
+    std::map<int, GivenPart> by_channel;
+    for (const auto& n : j["notes"]) {
+        GivenPart& part = by_channel[n["channel"].get<int>()];
+        part.name = "Channel " + std::to_string(n["channel"].get<int>() + 1);
+        part.program = n["program"];
+        part.notes.push_back({n["onset_s"], n["duration_s"], n["pitch"], n["velocity"], 1.0, {}});
+    }
+    for (auto& [channel, part] : by_channel) parts.push_back(std::move(part));
+    GivenPart drums{"Drums", true, 0, {}};
+    for (const auto& h : j["drums"])
+        if (const auto kind = h["kind"] == "hat" ? std::optional(DrumKind::HatClosed) : parse_drum_kind(h["kind"].get<std::string>())) drums.notes.push_back({h["time_s"], 0.1, drum_sound(*kind).key, h["velocity"], 1.0, {}});
+    if (!drums.notes.empty()) parts.push_back(std::move(drums));
+    for (GivenPart& p : parts) std::sort(p.notes.begin(), p.notes.end(), [](const HeardNote& a, const HeardNote& b) { return a.onset_s < b.onset_s; });
+    return parts;
+}
+
+/// Errors of one kind in a share of the notes.
+std::vector<GivenPart> plant(const Song& song, Plant kind, double share, unsigned seed, std::vector<Planted>& planted) {
+    std::mt19937 random(seed);
+    const auto chance = [&] { return std::uniform_real_distribution<double>()(random); };
+    const auto pick = [&](int n) { return static_cast<int>(random() % static_cast<unsigned>(n)); };
+    std::vector<GivenPart> out = song.parts;
+    for (GivenPart& part : out) {
+        std::vector<HeardNote> notes;
+        for (HeardNote n : part.notes) {
+            if (chance() >= share) {
+                notes.push_back(n);
+                continue;
+            }
+            constexpr Plant kAll[] = {Plant::Pitch, Plant::Extra, Plant::Missing, Plant::Late60, Plant::Late30};
+            Plant now = kind == Plant::Mixed ? kAll[pick(5)] : kind;
+            if (part.drums && now == Plant::Pitch) now = Plant::Extra;
+            Planted p{now, part.drums, n.onset_s, n.pitch, n.pitch};
+            if (now == Plant::Missing) {
+                planted.push_back(p);
+                continue;
+            }
+            if (now == Plant::Pitch) {
+                constexpr int kSteps[] = {-12, 12, -1, 1, -2, 2, -3, 3, -4, 5, 7, -5};
+                n.pitch = std::clamp(n.pitch + kSteps[pick(12)], 24, 100);
+            } else if (now == Plant::Extra) {
+                notes.push_back(n);
+                const HeardNote& like = part.notes[static_cast<std::size_t>(pick(static_cast<int>(part.notes.size())))];
+                n.pitch = like.pitch;
+                n.onset_s = std::max(0.0, n.onset_s + (pick(2) ? 1 : -1) * (0.15 + 0.5 * chance()));
+                // One that by chance is played there anyhow is no error.
+                bool there = false;
+                for (const GivenPart& q : song.parts)
+                    for (const HeardNote& m : q.notes)
+                        there = there || (q.drums == part.drums && m.pitch == n.pitch && m.onset_s < n.onset_s + 0.1 && m.onset_s + m.duration_s > n.onset_s - 0.1);
+                if (there) continue;
+            } else if (now == Plant::Late60 || now == Plant::Late30) {
+                n.onset_s = std::max(0.0, n.onset_s + (pick(2) ? 1 : -1) * (now == Plant::Late60 ? 0.06 : 0.03));
+            }
+            p.onset_s = n.onset_s, p.pitch = n.pitch;
+            planted.push_back(p);
+            notes.push_back(n);
+        }
+        std::sort(notes.begin(), notes.end(), [](const HeardNote& a, const HeardNote& b) { return a.onset_s < b.onset_s; });
+        part.notes = std::move(notes);
+    }
+    return out;
+}
+
+Remake rebuilt(const Song& song, const std::vector<GivenPart>& parts) {
+    auto remake = draft_remake(*song.analysis, parts, 0.0, song.id);
+    if (!remake) {
+        std::fprintf(stderr, "%s: %s\n", song.id.c_str(), remake.error().message().c_str());
+        std::exit(1);
+    }
+    return std::move(*remake);
+}
+
+std::vector<Song> songs_of(const std::filesystem::path& folder) {
+    std::vector<std::filesystem::path> truths;
+    for (const auto& entry : std::filesystem::directory_iterator(folder))
+        if (entry.path().string().ends_with(".truth.json")) truths.push_back(entry.path());
+    std::sort(truths.begin(), truths.end());
+    std::vector<Song> songs;
+    const EvidenceStore store(folder / "evidence");
+    for (std::size_t i = 0; i < truths.size(); ++i) {
+        Song s;
+        s.id = truths[i].filename().string();
+        s.id = s.id.substr(0, s.id.size() - 11);
+        s.held_out = i % 3 == 2;
+        auto analysis = analyse(folder / (s.id + ".flac"), {}, store);
+        if (!analysis) continue;
+        s.analysis = *analysis;
+        s.parts = truth_of(truths[i]);
+        songs.push_back(std::move(s));
+    }
+    return songs;
+}
+
+void clues(const std::vector<Song>& songs) {
+    for (const Song& song : songs)
+        for (const Plant kind : {Plant::Pitch, Plant::Extra}) {
+            std::vector<Planted> planted;
+            const auto parts = plant(song, kind, 0.3, 7, planted);
+            const auto wrong = [&](const HeardNote& n, bool drums) {
+                return std::any_of(planted.begin(), planted.end(), [&](const Planted& p) { return p.drums == drums && p.pitch == n.pitch && p.onset_s == n.onset_s; });
+            };
+            for (const GivenPart& part : parts)
+                for (const HeardNote& n : part.notes) {
+                    if (part.drums && kind == Plant::Pitch) continue;
+                    std::printf("%s,%d,%s %s,%d,%d,%d", song.id.c_str(), song.held_out, kPlants[static_cast<int>(kind)], part.name.c_str(), part.drums, n.pitch,
+                                wrong(n, part.drums));
+                    if (part.drums) {
+                        for (const double c : hit_clues(*song.analysis->evidence, {n.onset_s, n.onset_s + n.duration_s, n.pitch})) std::printf(",%.4f", c);
+                    } else {
+                        for (const double c : written_clues(*song.analysis->evidence, {n.onset_s, n.onset_s + n.duration_s, n.pitch})) std::printf(",%.4f", c);
+                    }
+                    std::printf("\n");
+                }
+        }
+}
+
+/// What the check says of one state of the rebuild, over the songs of a set.
+struct Tally {
+    double minutes = 0.0;
+    int listed = 0, sure = 0, right = 0;            ///< findings of at least 50 and 80 %, and those of the listed that are planted errors
+    int planted = 0, told = 0, told_or_perhaps = 0;  ///< errors, and those found
+    std::map<Plant, std::array<int, 3>> by_kind;     ///< planted, listed, listed or perhaps
+    std::map<std::string, std::array<int, 2>> false_ones;  ///< by kind of finding: listed, of at least 80 %
+    std::array<std::array<double, 3>, 5> bins{};     ///< of confidence from .5 on: how many, their mean, how many right
+    double off_ms = 0.0;
+    int timed = 0;
+    std::vector<double> figures;
+};
+
+bool tells(const Finding& f, const Planted& p) {
+    if ((f.role == PartRole::Drums) != p.drums) return false;
+    const bool here = std::abs(f.start_s - p.onset_s) < 0.005 && f.pitch == p.pitch;
+    switch (p.kind) {
+        case Plant::Pitch:
+        case Plant::Extra: return here && (f.kind == FindingKind::WrongPitch || f.kind == FindingKind::ExtraNote || f.kind == FindingKind::ExtraHit);
+        case Plant::Late60:
+        case Plant::Late30: return here && (f.kind == FindingKind::Early || f.kind == FindingKind::Late);
+        case Plant::Missing:
+            return (f.kind == FindingKind::MissingNote || f.kind == FindingKind::MissingHit) && std::abs(f.start_s - p.onset_s) < 0.1 && f.expected_pitch == p.truly;
+        default: return false;
+    }
+}
+
+/// Whether a finding could be about notes at all: chords and the like were not planted.
+bool about_notes(const Finding& f) {
+    return f.kind != FindingKind::WrongChord && f.kind != FindingKind::MissingElement && f.kind != FindingKind::Tone && f.kind != FindingKind::Level;
+}
+
+void count(const Song& song, const CheckReport& report, const std::vector<Planted>& planted, Tally& t) {
+    t.minutes += song.analysis->duration_s / 60.0;
+    if (report.match.notes) t.figures.push_back(*report.match.notes);
+    for (const Planted& p : planted) {
+        auto& kind = t.by_kind[p.kind];
+        ++kind[0], ++t.planted;
+        bool told = false, perhaps = false;
+        for (const Finding& f : report.findings)
+            if (tells(f, p)) {
+                told = told || f.listed(), perhaps = true;
+                if (p.kind == Plant::Late60 || p.kind == Plant::Late30) t.off_ms += std::abs(f.size - (p.kind == Plant::Late60 ? 60.0 : 30.0)), ++t.timed;
+            }
+        kind[1] += told, kind[2] += perhaps, t.told += told, t.told_or_perhaps += perhaps;
+    }
+    for (const Finding& f : report.findings) {
+        if (!about_notes(f) || !f.listed()) continue;
+        const bool right = std::any_of(planted.begin(), planted.end(), [&](const Planted& p) { return tells(f, p); });
+        if (!right) ++t.false_ones[finding_kind_name(f.kind)][0], t.false_ones[finding_kind_name(f.kind)][1] += f.confidence >= 0.8;
+        ++t.listed, t.sure += f.confidence >= 0.8, t.right += right;
+        auto& bin = t.bins[std::min<std::size_t>(4, static_cast<std::size_t>((f.confidence - 0.5) * 10.0))];
+        bin[0] += 1, bin[1] += f.confidence, bin[2] += right;
+    }
+}
+
+double mean(const std::vector<double>& v) {
+    double sum = 0.0;
+    for (const double x : v) sum += x;
+    return v.empty() ? -1.0 : sum / static_cast<double>(v.size());
+}
+
+void figures(const std::vector<Song>& songs, bool held_out) {
+    std::printf("\n## %s\n", held_out ? "kept from fitting" : "fitted on");
+    std::vector<const Song*> set;
+    for (const Song& s : songs)
+        if (s.held_out == held_out) set.push_back(&s);
+    const auto run = [&](Plant kind, double share) {
+        Tally t;
+        for (const Song* s : set) {
+            std::vector<Planted> planted;
+            const auto parts = plant(*s, kind, share, 11, planted);
+            count(*s, check(rebuilt(*s, parts), *s->analysis), planted, t);
+        }
+        return t;
+    };
+    const Tally right = run(Plant::None, 0.0);
+    std::printf("right notes: listed %.1f a minute, of at least 80 %% %.1f, notes figure %.3f\n", right.listed / right.minutes, right.sure / right.minutes,
+                mean(right.figures));
+    for (const auto& [kind, n] : right.false_ones) std::printf("   %s %.1f (%.1f)\n", kind.c_str(), n[0] / right.minutes, n[1] / right.minutes);
+    for (const double share : {0.02, 0.05, 0.2, 0.4, 0.8}) {
+        const Tally t = run(Plant::Mixed, share);
+        std::printf("mixed %2.0f %%: listed %.1f a minute, precision %.2f, recall %.2f, with perhaps %.2f, figure %.3f\n", share * 100, t.listed / t.minutes,
+                    t.listed ? static_cast<double>(t.right) / t.listed : 0.0, static_cast<double>(t.told) / t.planted,
+                    static_cast<double>(t.told_or_perhaps) / t.planted, mean(t.figures));
+        std::printf("   calibration");
+        for (const auto& bin : t.bins) std::printf("  %.2f: %.2f (%d)", bin[0] > 0 ? bin[1] / bin[0] : 0.0, bin[0] > 0 ? bin[2] / bin[0] : 0.0, static_cast<int>(bin[0]));
+        std::printf("\n");
+    }
+    for (const Plant kind : {Plant::Pitch, Plant::Extra, Plant::Missing, Plant::Late60, Plant::Late30}) {
+        const Tally t = run(kind, 0.05);
+        std::printf("%s 5 %%: recall %.2f, with perhaps %.2f, precision %.2f", kPlants[static_cast<int>(kind)], static_cast<double>(t.told) / t.planted,
+                    static_cast<double>(t.told_or_perhaps) / t.planted, t.listed ? static_cast<double>(t.right) / t.listed : 0.0);
+        if (t.timed) std::printf(", size off by %.1f ms", t.off_ms / t.timed);
+        std::printf("\n");
+    }
+    // Whole parts.
+    int parts = 0, false_whole = 0;
+    std::map<std::string, std::array<int, 2>> whole;
+    std::vector<double> other, draft;
+    for (std::size_t i = 0; i < set.size(); ++i) {
+        const Song& s = *set[i];
+        const auto whole_of = [&](const std::vector<GivenPart>& p) {
+            std::vector<Finding> out;
+            for (const Finding& f : check(rebuilt(s, p), *s.analysis).findings)
+                if (f.kind == FindingKind::Transposed || f.kind == FindingKind::Shifted) out.push_back(f);
+            return out;
+        };
+        parts += static_cast<int>(s.parts.size());
+        false_whole += static_cast<int>(whole_of(s.parts).size());
+        for (std::size_t p = 0; p < s.parts.size(); ++p) {
+            if (s.parts[p].notes.size() < 30) continue;
+            for (const int by : {12, -12, 1, -1}) {
+                if (s.parts[p].drums) continue;
+                auto moved = s.parts;
+                for (HeardNote& n : moved[p].notes) n.pitch += by;
+                auto& score = whole[std::abs(by) == 12 ? "octave" : "semitone"];
+                ++score[0];
+                for (const Finding& f : whole_of(moved)) score[1] += f.kind == FindingKind::Transposed && std::lround(f.size) == by;
+            }
+            auto late = s.parts;
+            const double eighth = 30.0 / std::max(40.0, s.analysis->tempo.bpm);
+            for (HeardNote& n : late[p].notes) n.onset_s += eighth;
+            auto& score = whole["eighth"];
+            ++score[0];
+            for (const Finding& f : whole_of(late)) score[1] += f.kind == FindingKind::Shifted && std::abs(f.size - eighth * 1000) < 25;
+        }
+        const Song& stranger = *set[(i + 1) % set.size()];
+        if (const auto r = check(rebuilt(s, stranger.parts), *s.analysis); r.match.notes) other.push_back(*r.match.notes);
+        if (const auto r = check(draft_remake(*s.analysis), *s.analysis); r.match.notes) draft.push_back(*r.match.notes);
+    }
+    std::printf("whole parts told:");
+    for (const auto& [name, score] : whole) std::printf(" %s %d of %d,", name.c_str(), score[1], score[0]);
+    std::printf(" false %d of %d right parts\n", false_whole, parts);
+    std::printf("notes figure: another song %.3f, draft %.3f\n", mean(other), mean(draft));
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    if (argc < 2) {
+        std::fprintf(stderr, "fw-planted CORPUS_DIR [--clues]\n");
+        return 2;
+    }
+    const auto songs = songs_of(argv[1]);
+    if (argc > 2) {
+        clues(songs);
+        return 0;
+    }
+    for (const bool held_out : {false, true}) figures(songs, held_out);
+    return 0;
+}
