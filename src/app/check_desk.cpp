@@ -57,15 +57,18 @@ private:
         const TimeAxis axis = this->axis();
         const auto report = session_.report();
         const double wave_height = std::clamp(height() * 0.3, 56.0, 90.0);
-        const double row = (height() - wave_height - kTop - 8) / static_cast<double>(std::max<std::size_t>(1, report->elements.size()));
+        std::vector<const ElementMatch*> parts;  // what the analysis itself decided has no match
+        for (const ElementMatch& e : report->elements)
+            if (e.kind == "part") parts.push_back(&e);
+        const double row = std::min(34.0, (height() - wave_height - kTop - 8) / static_cast<double>(std::max<std::size_t>(1, parts.size())));
         p.setFont(text_font(8.5));
         for (const Section& s : r.song->sections) {
             p.setPen(theme().faint);
             paint_text(p, QRectF(axis.x_of(s.start) + 3, 2, axis.x_of(s.start + s.length) - axis.x_of(s.start) - 4, 18), Qt::AlignVCenter,
                        QString::fromStdString(s.label + " " + s.name));
         }
-        for (std::size_t i = 0; i < report->elements.size(); ++i) {
-            const ElementMatch& e = report->elements[i];
+        for (std::size_t i = 0; i < parts.size(); ++i) {
+            const ElementMatch& e = *parts[i];
             const double y = kTop + static_cast<double>(i) * row;
             p.setPen(theme().text);
             p.setFont(text_font(8.5, e.id == session_.selection().element()));
@@ -167,7 +170,8 @@ void CheckDesk::follow() {
     const std::size_t perhaps = report->findings.size() - listed_.size();
     QString text = report->match.notes ? tr("<b>Notes %1</b>, <b>sound %2</b>, known %3").arg(figure(report->match.notes), figure(report->match.sound), figure(report->match.known))
                                        : tr("<b>Nothing is built yet</b>: there are no notes to compare");
-    text += tr(". %1 finding%2, and perhaps %3 more").arg(listed_.size()).arg(listed_.size() == 1 ? "" : "s").arg(perhaps);
+    text += tr(". %1 finding%2").arg(listed_.size()).arg(listed_.size() == 1 ? "" : "s");
+    if (perhaps > 0) text += tr(", and perhaps %1 more").arg(perhaps);
     if (session_.rebuild_is_current())
         text += tr(". Loudness: original %1 LUFS, rebuild %2 LUFS").arg(report->original_lufs, 0, 'f', 1).arg(report->rebuild_lufs, 0, 'f', 1);
     summary_->setText(text);

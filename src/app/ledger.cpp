@@ -93,7 +93,7 @@ void Ledger::paint_still(QPainter& p) const {
                 const auto bars = by_section(r, *m);
                 const bool part = static_cast<bool>(id.part());
                 const double wide = (part ? width() - 34 - 94 : width() - 34 - 12), step = std::min(16.0, wide / std::max<std::size_t>(1, bars.size()));
-                for (std::size_t i = 0; i < bars.size(); ++i) {
+                for (std::size_t i = 0; id.part() && i < bars.size(); ++i) {
                     const double h = bars[i] ? std::max(1.0, 12.0 * *bars[i]) : 1.0;
                     p.fillRect(QRectF(34 + static_cast<double>(i) * step, area.top() + 40 - h, step - 2, h), match_color(bars[i]));
                 }

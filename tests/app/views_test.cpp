@@ -377,7 +377,7 @@ TEST_F(FactsTest, AnIntendedDifferenceSilencesItsFindings) {
                              [&](const Finding& f) { return f.element == ElementId(id); });
     };
     settle();
-    EXPECT_GT(findings(), 10);
+    EXPECT_GE(findings(), 1);
     auto* intended = fact<QLineEdit>("intended");
     ASSERT_TRUE(intended);
     intended->setFocus();

@@ -73,7 +73,7 @@ TEST(CommandLine, TheWholeJobFromRecordingToExport) {
     r = run(folder, "check " + remake);
     ASSERT_EQ(r.code, 0) << r.err;
     const auto report = nlohmann::json::parse(r.out);
-    EXPECT_EQ(report["schema"], "fakturwerk-check/1");
+    EXPECT_EQ(report["schema"], "fakturwerk-check/2");
     EXPECT_GT(report["match"]["notes"].get<double>(), 0.6);
     EXPECT_TRUE(report["match"]["sound"].is_number());
     EXPECT_EQ(report["tone"].size(), 29u);

@@ -7,7 +7,7 @@
 
 namespace fw {
 
-/// A check report as docs/analysis-json.md describes it (`fakturwerk-check/1`).
+/// A check report as docs/analysis-json.md describes it (`fakturwerk-check/2`).
 std::string check_to_json(const CheckReport& report);
 
 }  // namespace fw
