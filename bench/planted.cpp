@@ -57,7 +57,8 @@ std::vector<GivenPart> truth_of(const std::filesystem::path& path) {
     for (auto& [channel, part] : by_channel) parts.push_back(std::move(part));
     GivenPart drums{"Drums", true, 0, {}};
     for (const auto& h : j["drums"])
-        if (const auto kind = h["kind"] == "hat" ? std::optional(DrumKind::HatClosed) : parse_drum_kind(h["kind"].get<std::string>())) drums.notes.push_back({h["time_s"], 0.1, drum_sound(*kind).key, h["velocity"], 1.0, {}});
+        if (const auto kind = h["kind"] == "hat" ? std::optional(DrumKind::HatClosed) : parse_drum_kind(h["kind"].get<std::string>()))
+            drums.notes.push_back({h["time_s"], 0.1, drum_sound(*kind).key, h["velocity"], 1.0, {}});
     if (!drums.notes.empty()) parts.push_back(std::move(drums));
     for (GivenPart& p : parts) std::sort(p.notes.begin(), p.notes.end(), [](const HeardNote& a, const HeardNote& b) { return a.onset_s < b.onset_s; });
     return parts;
@@ -96,7 +97,8 @@ std::vector<GivenPart> plant(const Song& song, Plant kind, double share, unsigne
                 bool there = false;
                 for (const GivenPart& q : song.parts)
                     for (const HeardNote& m : q.notes)
-                        there = there || (q.drums == part.drums && m.pitch == n.pitch && m.onset_s < n.onset_s + 0.1 && m.onset_s + m.duration_s > n.onset_s - 0.1);
+                        there =
+                            there || (q.drums == part.drums && m.pitch == n.pitch && m.onset_s < n.onset_s + 0.1 && m.onset_s + m.duration_s > n.onset_s - 0.1);
                 if (there) continue;
             } else if (now == Plant::Late60 || now == Plant::Late30) {
                 n.onset_s = std::max(0.0, n.onset_s + (pick(2) ? 1 : -1) * (now == Plant::Late60 ? 0.06 : 0.03));
@@ -147,7 +149,8 @@ void clues(const std::vector<Song>& songs) {
             std::vector<Planted> planted;
             const auto parts = plant(song, kind, 0.3, 7, planted);
             const auto wrong = [&](const HeardNote& n, bool drums) {
-                return std::any_of(planted.begin(), planted.end(), [&](const Planted& p) { return p.drums == drums && p.pitch == n.pitch && p.onset_s == n.onset_s; });
+                return std::any_of(planted.begin(), planted.end(),
+                                   [&](const Planted& p) { return p.drums == drums && p.pitch == n.pitch && p.onset_s == n.onset_s; });
             };
             for (const GivenPart& part : parts)
                 for (const HeardNote& n : part.notes) {
@@ -167,11 +170,11 @@ void clues(const std::vector<Song>& songs) {
 /// What the check says of one state of the rebuild, over the songs of a set.
 struct Tally {
     double minutes = 0.0;
-    int listed = 0, sure = 0, right = 0;            ///< findings of at least 50 and 80 %, and those of the listed that are planted errors
-    int planted = 0, told = 0, told_or_perhaps = 0;  ///< errors, and those found
-    std::map<Plant, std::array<int, 3>> by_kind;     ///< planted, listed, listed or perhaps
+    int listed = 0, sure = 0, right = 0;                   ///< findings of at least 50 and 80 %, and those of the listed that are planted errors
+    int planted = 0, told = 0, told_or_perhaps = 0;        ///< errors, and those found
+    std::map<Plant, std::array<int, 3>> by_kind;           ///< planted, listed, listed or perhaps
     std::map<std::string, std::array<int, 2>> false_ones;  ///< by kind of finding: listed, of at least 80 %
-    std::array<std::array<double, 3>, 5> bins{};     ///< of confidence from .5 on: how many, their mean, how many right
+    std::array<std::array<double, 3>, 5> bins{};           ///< of confidence from .5 on: how many, their mean, how many right
     double off_ms = 0.0;
     int timed = 0;
     std::vector<double> figures;
@@ -186,7 +189,8 @@ bool tells(const Finding& f, const Planted& p) {
         case Plant::Late60:
         case Plant::Late30: return here && (f.kind == FindingKind::Early || f.kind == FindingKind::Late);
         case Plant::Missing:
-            return (f.kind == FindingKind::MissingNote || f.kind == FindingKind::MissingHit) && std::abs(f.start_s - p.onset_s) < 0.1 && f.expected_pitch == p.truly;
+            return (f.kind == FindingKind::MissingNote || f.kind == FindingKind::MissingHit) && std::abs(f.start_s - p.onset_s) < 0.1 &&
+                   f.expected_pitch == p.truly;
         default: return false;
     }
 }
@@ -250,7 +254,8 @@ void figures(const std::vector<Song>& songs, bool held_out) {
                     t.listed ? static_cast<double>(t.right) / t.listed : 0.0, static_cast<double>(t.told) / t.planted,
                     static_cast<double>(t.told_or_perhaps) / t.planted, mean(t.figures));
         std::printf("   calibration");
-        for (const auto& bin : t.bins) std::printf("  %.2f: %.2f (%d)", bin[0] > 0 ? bin[1] / bin[0] : 0.0, bin[0] > 0 ? bin[2] / bin[0] : 0.0, static_cast<int>(bin[0]));
+        for (const auto& bin : t.bins)
+            std::printf("  %.2f: %.2f (%d)", bin[0] > 0 ? bin[1] / bin[0] : 0.0, bin[0] > 0 ? bin[2] / bin[0] : 0.0, static_cast<int>(bin[0]));
         std::printf("\n");
     }
     for (const Plant kind : {Plant::Pitch, Plant::Extra, Plant::Missing, Plant::Late60, Plant::Late30}) {

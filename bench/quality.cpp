@@ -108,7 +108,8 @@ double compressor_error_db(double rate) {
 
 double reverb_error_percent(double rate) {
     auto p = kReverb.make(rate);
-    for (const auto& [field, value] : {std::pair{"decay_s", 2.0}, {"mix", 1.0}, {"low", 1.0}, {"damp_hz", 20000.0}}) p->set(*index_of_field(kReverb.fields, field), value);
+    for (const auto& [field, value] : {std::pair{"decay_s", 2.0}, {"mix", 1.0}, {"low", 1.0}, {"damp_hz", 20000.0}})
+        p->set(*index_of_field(kReverb.fields, field), value);
     const auto second = static_cast<std::size_t>(rate);
     Samples x(3 * second, 0.0F);
     std::uint32_t noise = 1;
@@ -163,34 +164,63 @@ struct Row {
 
 int main() {
     const std::vector<Row> rows{
-        {"Equaliser", "bell +6 dB at 1 kHz, Q 1: gain there off by", "dB", [](double r) { return gain_db(kEqualiser, r, {{"mid", 6.0}, {"mid_hz", 1000.0}}, 1000.0) - 6.0; }},
-        {"Equaliser", "bell −12 dB at 12 kHz, Q 4: gain there off by", "dB", [](double r) { return gain_db(kEqualiser, r, {{"top", -12.0}, {"top_hz", 12000.0}, {"top_q", 4.0}}, 12000.0) + 12.0; }},
-        {"Equaliser", "low shelf +6 dB at 120 Hz: gain at 25 Hz off by", "dB", [](double r) { return gain_db(kEqualiser, r, {{"low", 6.0}}, 25.0) - 6.0; }},
+        {"Equaliser", "bell +6 dB at 1 kHz, Q 1: gain there off by", "dB",
+         [](double r) {
+             return gain_db(kEqualiser, r, {{"mid", 6.0}, {"mid_hz", 1000.0}}, 1000.0) - 6.0;
+         }},
+        {"Equaliser", "bell −12 dB at 12 kHz, Q 4: gain there off by", "dB",
+         [](double r) {
+             return gain_db(kEqualiser, r, {{"top", -12.0}, {"top_hz", 12000.0}, {"top_q", 4.0}}, 12000.0) + 12.0;
+         }},
+        {"Equaliser", "low shelf +6 dB at 120 Hz: gain at 25 Hz off by", "dB",
+         [](double r) {
+             return gain_db(kEqualiser, r, {{"low", 6.0}}, 25.0) - 6.0;
+         }},
         {"Equaliser", "all neutral: gain at 10 kHz", "dB", [](double r) { return gain_db(kEqualiser, r, {}, 10000.0); }},
-        {"Filter", "low-pass at 2 kHz: gain there off −3.01 dB by", "dB", [](double r) { return gain_db(kFilter, r, {{"cutoff", 2000.0}}, 2000.0) + 3.01; }},
-        {"Filter", "the same, steep: 1 to 2 octaves above falls by", "dB", [](double r) { return gain_db(kFilter, r, {{"cutoff", 500.0}, {"steep", 1.0}}, 2000.0) - gain_db(kFilter, r, {{"cutoff", 500.0}, {"steep", 1.0}}, 1000.0); }},
-        {"Drive", "5 kHz at −6 dBFS, drive 18 dB: aliasing", "dB", [](double r) {
+        {"Filter", "low-pass at 2 kHz: gain there off −3.01 dB by", "dB",
+         [](double r) {
+             return gain_db(kFilter, r, {{"cutoff", 2000.0}}, 2000.0) + 3.01;
+         }},
+        {"Filter", "the same, steep: 1 to 2 octaves above falls by", "dB",
+         [](double r) {
+             return gain_db(kFilter, r, {{"cutoff", 500.0}, {"steep", 1.0}}, 2000.0) - gain_db(kFilter, r, {{"cutoff", 500.0}, {"steep", 1.0}}, 1000.0);
+         }},
+        {"Drive", "5 kHz at −6 dBFS, drive 18 dB: aliasing", "dB",
+         [](double r) {
              auto p = kDrive.make(r);
              p->set(0, 18.0);
              const double hz = whole_hz(5000.0, r);
              return aliasing_db(through(*p, sine(hz, r, 0.5)), hz, r);
          }},
-        {"Drive", "1 kHz at −40 dBFS, drive 0 dB, output 0 dB: gain", "dB", [](double r) { return gain_db(kDrive, r, {{"drive", 0.0}, {"level", 0.0}}, 1000.0, 0.01); }},
+        {"Drive", "1 kHz at −40 dBFS, drive 0 dB, output 0 dB: gain", "dB",
+         [](double r) {
+             return gain_db(kDrive, r, {{"drive", 0.0}, {"level", 0.0}}, 1000.0, 0.01);
+         }},
         {"Compressor", "threshold −20 dB, 4 : 1, no knee, 1 kHz at −40 to 0 dBFS: worst error of the curve", "dB", compressor_error_db},
         {"Reverb", "decay 2 s: decay off by", "%", reverb_error_percent},
         {"Limiter", "12 dB into a ceiling of −1 dB: above it by", "dB", limiter_overshoot_db},
         {"Duck", "6 dB: depth off by", "dB", duck_error_db},
-        {"Synth", "sub bass, A1: pitch off by", "cents", [](double r) { return pitch_error_cents(kSynth, {"Sub bass", 0, {}, false, 0.0}, 33, r); }},
-        {"Synth", "organ, A6: pitch off by", "cents", [](double r) { return pitch_error_cents(kSynth, {"Organ", 0, {}, false, 0.0}, 93, r); }},
+        {"Synth", "sub bass, A1: pitch off by", "cents",
+         [](double r) {
+             return pitch_error_cents(kSynth, {"Sub bass", 0, {}, false, 0.0}, 33, r);
+         }},
+        {"Synth", "organ, A6: pitch off by", "cents",
+         [](double r) {
+             return pitch_error_cents(kSynth, {"Organ", 0, {}, false, 0.0}, 93, r);
+         }},
         {"Synth", "saw at 440 Hz, filter open: aliasing", "dB", [](double r) { return saw_aliasing_db(440.0, r); }},
         {"Synth", "saw at 2.5 kHz, filter open: aliasing", "dB", [](double r) { return saw_aliasing_db(2500.0, r); }},
-        {"SoundFont", "flute, A5: pitch off by", "cents", [](double r) { return pitch_error_cents(kSoundFont, {{}, 73, {}, false, 0.0}, 81, r); }},
+        {"SoundFont", "flute, A5: pitch off by", "cents",
+         [](double r) {
+             return pitch_error_cents(kSoundFont, {{}, 73, {}, false, 0.0}, 81, r);
+         }},
         {"SoundFont", "piano, A4: first sound after its note", "ms", note_late_ms},
     };
     std::printf("| processor | signal and setting | 44.1 kHz | 48 kHz | 96 kHz | 192 kHz |\n| --- | --- | --- | --- | --- | --- |\n");
     for (const Row& row : rows) {
         std::printf("| %s | %s |", row.what, row.signal);
-        for (const double rate : {44100.0, 48000.0, 96000.0, 192000.0}) std::printf(" %.*f %s |", std::string(row.unit) == "dB" ? 2 : 1, row.measure(rate) + 0.0, row.unit);
+        for (const double rate : {44100.0, 48000.0, 96000.0, 192000.0})
+            std::printf(" %.*f %s |", std::string(row.unit) == "dB" ? 2 : 1, row.measure(rate) + 0.0, row.unit);
         std::printf("\n");
     }
     return 0;

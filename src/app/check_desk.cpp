@@ -168,8 +168,10 @@ void CheckDesk::follow() {
     listed_.clear();
     std::copy_if(report->findings.begin(), report->findings.end(), std::back_inserter(listed_), [](const Finding& f) { return f.listed(); });
     const std::size_t perhaps = report->findings.size() - listed_.size();
-    QString text = report->match.notes ? tr("<b>Notes %1</b>, <b>sound %2</b>, known %3").arg(figure(report->match.notes), figure(report->match.sound), figure(report->match.known))
-                                       : tr("<b>Nothing is built yet</b>: there are no notes to compare");
+    QString text =
+        report->match.notes
+            ? tr("<b>Notes %1</b>, <b>sound %2</b>, known %3").arg(figure(report->match.notes), figure(report->match.sound), figure(report->match.known))
+            : tr("<b>Nothing is built yet</b>: there are no notes to compare");
     text += tr(". %1 finding%2").arg(listed_.size()).arg(listed_.size() == 1 ? "" : "s");
     if (perhaps > 0) text += tr(", and perhaps %1 more").arg(perhaps);
     if (session_.rebuild_is_current())

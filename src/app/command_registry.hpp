@@ -27,10 +27,10 @@ struct WindowCommand {
     QKeySequence keys;
     std::function<void()> run;
     Where where = Where::Everywhere;
-    QString help = {};                            ///< a sentence, where the text does not say it all
-    std::function<bool()> enabled = {};           ///< always, where it is not given
-    std::function<QString()> says = {};           ///< its text, where that changes
-    std::function<bool()> checked = {};           ///< whether it is on, for one that is switched
+    QString help = {};                   ///< a sentence, where the text does not say it all
+    std::function<bool()> enabled = {};  ///< always, where it is not given
+    std::function<QString()> says = {};  ///< its text, where that changes
+    std::function<bool()> checked = {};  ///< whether it is on, for one that is switched
 };
 
 /// All of them: what menus, buttons' tooltips and the list of shortcuts are made of, so that a key is written down once.

@@ -86,9 +86,9 @@ void Ledger::paint_still(QPainter& p) const {
                 p.setFont(figure_font(9));
                 // What the analysis decided has no match, it has a sureness: faint, and with a word.
                 p.setPen(m->match.notes ? theme().text : theme().faint);
-                const QString figure = m->match.notes                           ? percent_text(*m->match.notes)
-                                       : !id.part() && m->match.known           ? tr("%1 sure").arg(percent_text(*m->match.known))
-                                                                                : tr("not built");
+                const QString figure = m->match.notes                 ? percent_text(*m->match.notes)
+                                       : !id.part() && m->match.known ? tr("%1 sure").arg(percent_text(*m->match.known))
+                                                                      : tr("not built");
                 p.drawText(QRectF(width() - 90, area.top() + 6, 82, 20), Qt::AlignVCenter | Qt::AlignRight, figure);
                 const auto bars = by_section(r, *m);
                 const bool part = static_cast<bool>(id.part());

@@ -36,7 +36,11 @@ Status open_recording(const std::filesystem::path& file, double rate_hz, const E
         return Done{};
     }
     auto analysis = analyse(
-        mono, file.string(), progress, [&](const std::shared_ptr<const Analysis>& a) { tell({whole(a), true, {}}); }, store);
+        mono, file.string(), progress,
+        [&](const std::shared_ptr<const Analysis>& a) {
+            tell({whole(a), true, {}});
+        },
+        store);
     if (!analysis) return analysis.error();
     RecordingStore r = whole(*analysis);
     store.remember(file, **analysis, r.peaks);

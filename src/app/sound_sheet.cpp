@@ -137,7 +137,8 @@ std::string SoundSheet::signature() const {
     s << '|';
     chain(r.mixer->master.steps);
     for (const Section& x : r.song->sections) s << '|' << x.name;
-    for (const Clip& c : r.clips->clips) s << '#' << c.id.number << c.name << c.start << recipe_text(c.recipe) << (r.clips->asset(c.asset) && r.clips->asset(c.asset)->kept);
+    for (const Clip& c : r.clips->clips)
+        s << '#' << c.id.number << c.name << c.start << recipe_text(c.recipe) << (r.clips->asset(c.asset) && r.clips->asset(c.asset)->kept);
     for (const std::string& u : unfolded_) s << '+' << u;
     return s.str();
 }
@@ -329,8 +330,8 @@ QWidget* SoundSheet::instrument_box(const Part& part, const Layer& layer) {
 }
 
 void SoundSheet::choose_sample(LayerId layer) {
-    const QString file =
-        QFileDialog::getOpenFileName(this, tr("Sound for the sampler"), QSettings().value("samples").toString(), tr("Sounds (*.wav *.flac *.ogg *.aif *.aiff *.mp3);;All files (*)"));
+    const QString file = QFileDialog::getOpenFileName(this, tr("Sound for the sampler"), QSettings().value("samples").toString(),
+                                                      tr("Sounds (*.wav *.flac *.ogg *.aif *.aiff *.mp3);;All files (*)"));
     if (file.isEmpty()) {  // what was chosen before is shown again
         laid_out_.clear();
         return follow();

@@ -501,7 +501,7 @@ TEST_F(WindowTest, AHitIsCutFromTheOriginalReversedAndPutBeforeASection) {
     EXPECT_EQ(session->remake().clips->clips[0].recipe[1].first, -6.0);
     QTest::mouseClick(in_sheet<QToolButton>("remove_clip"), Qt::LeftButton);
     EXPECT_TRUE(session->remake().clips->clips.empty());
-    QTest::qWait(20);  // the line goes, and with it the field that had the keys
+    QTest::qWait(20);          // the line goes, and with it the field that had the keys
     window->activateWindow();  // the dialog had it last
     ASSERT_TRUE(QTest::qWaitForWindowActive(window));
     QTest::keyClick(window, Qt::Key_Z, Qt::ControlModifier);

@@ -160,12 +160,12 @@ TEST_F(CloseUpTest, ABendIsDrawnOverItsNoteAndShiftQTakesItOff) {
     };
     const int before = high_up();
     session->documents().edit(with_part(session->remake(), id,
-                            [&](Part& p) {
-                                for (auto& pattern : p.patterns)
-                                    for (Note& x : pattern.edit().notes)
-                                        if (x.pitch == n.pitch && x.length == n.length) x.bend = {{0, 500.0}, {960, 0.0}};
-                            }),
-                  "Bend");
+                                        [&](Part& p) {
+                                            for (auto& pattern : p.patterns)
+                                                for (Note& x : pattern.edit().notes)
+                                                    if (x.pitch == n.pitch && x.length == n.length) x.bend = {{0, 500.0}, {960, 0.0}};
+                                        }),
+                              "Bend");
     QCoreApplication::processEvents();
     EXPECT_GT(high_up(), before + 4);
     QTest::mouseClick(view, Qt::LeftButton, {}, QPoint(static_cast<int>(view->x_of(n.start + 960)), static_cast<int>(view->y_of(n.pitch) + 4)));
@@ -268,7 +268,8 @@ TEST_F(PageTest, ABarOfARepeatThatDiffersIsToldOnThePageAndLedToFromTheFacts) {
     ASSERT_TRUE(go);
     EXPECT_EQ(go->text(), QString("%1 ≠ %2").arg(change->bar).arg(change->of_bar));
     QTest::mouseClick(go, Qt::LeftButton);
-    EXPECT_TRUE(QTest::qWaitFor([&] { return std::abs(session->transport().position_s() - change->start_s) < 0.02; }, 2000)) << session->transport().position_s();
+    EXPECT_TRUE(QTest::qWaitFor([&] { return std::abs(session->transport().position_s() - change->start_s) < 0.02; }, 2000))
+        << session->transport().position_s();
     PageView* page = window->page();
     const QPoint at = page->point_of(session->remake().song->tempo.nearest_tick(0.5 * (change->start_s + change->end_s)));
     ASSERT_GE(at.x(), 0);

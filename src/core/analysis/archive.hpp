@@ -76,8 +76,7 @@ public:
     void put(const ByteGrid& g) { put(g.frames()), put(g.columns()), raw(g.cells().data(), g.cells().size()); }
     void put(const Peaks& p) { put(p.sample_rate_hz()), put(p.frames()), put(p.cells()); }
     template <class T>
-        requires(!Plain<T>)
-    void put(const T& v) {
+    requires(!Plain<T>) void put(const T& v) {
         std::apply([&](const auto&... m) { (put(m), ...); }, members(v));
     }
 
@@ -135,8 +134,7 @@ public:
         return true;
     }
     template <class T>
-        requires(!Plain<T>)
-    bool get(T& v) {
+    requires(!Plain<T>) bool get(T& v) {
         return std::apply([&](auto&... m) { return (get(m) && ...); }, members(v));
     }
 

@@ -26,7 +26,8 @@ public:
     /// Runs job(0) … job(count-1), the caller with the rest, and returns when all are done. Jobs must not throw nor depend on their order.
     template <class Job>
     void run(std::size_t count, const Job& job) noexcept {
-        run(count, [](const void* context, std::size_t i) { (*static_cast<const Job*>(context))(i); }, &job);
+        run(
+            count, [](const void* context, std::size_t i) { (*static_cast<const Job*>(context))(i); }, &job);
     }
 
 private:

@@ -14,8 +14,8 @@
 namespace fw {
 
 const char* finding_kind_name(FindingKind kind) {
-    static constexpr std::array kNames{"missing_note", "extra_note",  "wrong_pitch",     "early", "late",       "missing_hit", "extra_hit",
-                                       "wrong_chord",  "missing_element", "tone",  "transposed", "shifted",     "level"};
+    static constexpr std::array kNames{"missing_note", "extra_note",      "wrong_pitch", "early",      "late",    "missing_hit", "extra_hit",
+                                       "wrong_chord",  "missing_element", "tone",        "transposed", "shifted", "level"};
     return kNames[static_cast<std::size_t>(kind)];
 }
 
@@ -26,10 +26,10 @@ const char* finding_cause_name(FindingKind kind) {
 
 namespace {
 
-constexpr double kTwin_s = 0.12;        // how far a written note may lie from the heard one that it stands for
-constexpr double kSurelyHeard = 0.91;   // what is heard less surely and not written proves little
+constexpr double kTwin_s = 0.12;       // how far a written note may lie from the heard one that it stands for
+constexpr double kSurelyHeard = 0.91;  // what is heard less surely and not written proves little
 constexpr double kPerhapsHeard = 0.6;
-constexpr double kPerhaps = 0.2;        // below, a suspicion is not worth a word
+constexpr double kPerhaps = 0.2;  // below, a suspicion is not worth a word
 constexpr double kOffTime_s = 0.02, kOffTimeDeviations = 3.0;
 // Shares of right ones that look wrong all the same, on the songs the judge was fitted on: beyond the limit of time; surely heard and not written.
 constexpr double kStray = 0.012, kUnwritten = 0.01;
@@ -218,7 +218,8 @@ private:
             f.remedy = remedy::SetChord{c.start, found.better};
             add(std::move(f), ElementId::chords());
         }
-        decided(ElementId::chords(), "chords", mean(agreement, [](double v) { return v; }), "how well the chords' tones fit the chroma; they take no part in the match");
+        decided(ElementId::chords(), "chords", mean(agreement, [](double v) { return v; }),
+                "how well the chords' tones fit the chroma; they take no part in the match");
     }
 
     std::vector<Written> written(const std::vector<PlacedNote>& notes) const {
@@ -441,7 +442,8 @@ private:
     template <class T>
     static double missing_sure(double confidence, const std::vector<const T*>& unwritten, std::size_t sure) {
         if (confidence < kSurelyHeard) return kPerhaps + 0.29 * (confidence - kPerhapsHeard) / (kSurelyHeard - kPerhapsHeard);
-        const auto as_sure = static_cast<std::size_t>(std::count_if(unwritten.begin(), unwritten.end(), [&](const T* x) { return x->confidence >= confidence; }));
+        const auto as_sure =
+            static_cast<std::size_t>(std::count_if(unwritten.begin(), unwritten.end(), [&](const T* x) { return x->confidence >= confidence; }));
         const double real = beyond_usual(as_sure, sure, kUnwritten * std::exp(-(confidence - kSurelyHeard) / 0.03));
         return std::max(0.45, kMostOfMissing * real);
     }

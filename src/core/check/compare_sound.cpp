@@ -26,7 +26,9 @@ void compare_sound(const SoundSummary& original, const SoundSummary& rebuild, Ch
         report.width.push_back({band.name, share(original), share(rebuild)});
     }
     // How near they are, each 1 where no one would hear a difference and 0 where nothing is left of it; the worst decides nothing alone.
-    const auto near = [](double difference, double unheard, double lost) { return std::clamp(1.0 - (std::abs(difference) - unheard) / (lost - unheard), 0.0, 1.0); };
+    const auto near = [](double difference, double unheard, double lost) {
+        return std::clamp(1.0 - (std::abs(difference) - unheard) / (lost - unheard), 0.0, 1.0);
+    };
     if (original.lufs > -69.0) {
         const double loudest = *std::max_element(a.begin(), a.end());
         double tone = 0.0, bands = 0.0, width = 0.0;

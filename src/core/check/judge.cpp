@@ -47,12 +47,11 @@ Heard heard_at(const Evidence& e, const Written& n, int pitch) {
 }
 
 /// Sounds that are the same to a listener who is asked whether there was one: how far a hat was open is another question.
-DrumKind family(DrumKind k) {
-    return k == DrumKind::HatOpen ? DrumKind::HatClosed : k == DrumKind::Clap || k == DrumKind::Rim ? DrumKind::Snare : k;
-}
+DrumKind family(DrumKind k) { return k == DrumKind::HatOpen ? DrumKind::HatClosed : k == DrumKind::Clap || k == DrumKind::Rim ? DrumKind::Snare : k; }
 
 double stroke_between(const Evidence& e, double from_s, double to_s, DrumKind kind) {
-    const auto first = static_cast<Eigen::Index>(std::floor(Evidence::pulse_frame(from_s))), last = static_cast<Eigen::Index>(std::ceil(Evidence::pulse_frame(to_s)));
+    const auto first = static_cast<Eigen::Index>(std::floor(Evidence::pulse_frame(from_s))),
+               last = static_cast<Eigen::Index>(std::ceil(Evidence::pulse_frame(to_s)));
     double best = 0.0;
     for (Eigen::Index f = std::max<Eigen::Index>(0, first); f <= std::min<Eigen::Index>(e.pulse.rows() - 1, last); ++f)
         for (int k = 0; k < kDrumKinds; ++k)
@@ -98,7 +97,11 @@ constexpr std::array<double, 5> kHitWeights{-0.492, -0.163, -0.132, -1.068, -2.5
 
 std::array<double, kWrittenClues> written_clues(const Evidence& e, const Written& n) {
     const Heard here = heard_at(e, n, n.pitch), below = heard_at(e, n, n.pitch - 12), above = heard_at(e, n, n.pitch + 12);
-    return {odds(here.onset), odds(here.sounding), 10.0 * here.level, odds(std::max(below.onset, below.sounding)), odds(std::max(above.onset, above.sounding)),
+    return {odds(here.onset),
+            odds(here.sounding),
+            10.0 * here.level,
+            odds(std::max(below.onset, below.sounding)),
+            odds(std::max(above.onset, above.sounding)),
             10.0 * (here.level - std::max(below.level, above.level))};
 }
 
@@ -127,9 +130,9 @@ std::vector<double> probably_wrong(const Evidence& e, std::span<const Written> n
         // What the part's other notes of this pitch are like: a voice that is masked is masked again and again.
         const auto& [sum, count] = at_pitch[notes[i].pitch];
         const double alike = (sum - clear[i] + 2.0 * usual) / (count - 1.0 + 2.0);
-        scores.push_back(weighed<12>({c[0], c[1], c[2], c[3], c[4], c[5], clear[i], c[0] * c[1] / 10.0, usual, std::min(0.0, clear[i] - usual), alike,
-                                      std::min(0.0, clear[i] - alike)},
-                                     kNoteWeights));
+        scores.push_back(weighed<12>(
+            {c[0], c[1], c[2], c[3], c[4], c[5], clear[i], c[0] * c[1] / 10.0, usual, std::min(0.0, clear[i] - usual), alike, std::min(0.0, clear[i] - alike)},
+            kNoteWeights));
     }
     return with_own_prior(scores, kNotesLookWrong);
 }
@@ -199,7 +202,8 @@ std::optional<double> shifted_by(const Evidence& e, std::span<const Written> not
             const double at = notes[i].onset_s - late_s;
             const DrumSound* sound = drums ? drum_sound_of_key(notes[i].pitch) : nullptr;
             if (drums && !sound) continue;
-            sum += odds(drums ? stroke_between(e, at - kWithin_s, at + kWithin_s, sound->kind) : onset_between(e, at - kWithin_s, at + kWithin_s, notes[i].pitch));
+            sum +=
+                odds(drums ? stroke_between(e, at - kWithin_s, at + kWithin_s, sound->kind) : onset_between(e, at - kWithin_s, at + kWithin_s, notes[i].pitch));
             count += 1.0;
         }
         return count > 0 ? sum / count : 0.0;

@@ -25,7 +25,9 @@ std::string sound_name(const Finding& f, int pitch) { return drums(f) ? hit_name
 /// "an octave too high".
 std::string interval(double semitones) {
     const long by = std::lround(std::abs(semitones));
-    const std::string size = by % 12 == 0 ? (by == 12 ? "an octave" : std::to_string(by / 12) + " octaves") : by == 1 ? "a semitone" : std::to_string(by) + " semitones";
+    const std::string size = by % 12 == 0 ? (by == 12 ? "an octave" : std::to_string(by / 12) + " octaves")
+                             : by == 1    ? "a semitone"
+                                          : std::to_string(by) + " semitones";
     return size + (semitones > 0 ? " too high" : " too low");
 }
 

@@ -104,7 +104,8 @@ const Command kCommands[] = {
      [](const Call& c) {
          const Clip& clip = c.clip();
          const Asset* asset = c.remake.clips->asset(clip.asset);
-         if (asset && asset->origin == AssetOrigin::Original) throw Refused{"\"" + clip.name + "\" is a piece of the original, which is not copied into remakes"};
+         if (asset && asset->origin == AssetOrigin::Original)
+             throw Refused{"\"" + clip.name + "\" is a piece of the original, which is not copied into remakes"};
          if (asset && !c.on("on") && !asset->bytes->empty())
              throw Refused{"the remake file's copy of \"" + clip.name + "\" may be the only one: remove the clip where it is not wanted"};
          return keep_sound(c.remake, clip.id, c.on("on"));

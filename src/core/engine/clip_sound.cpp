@@ -6,8 +6,8 @@
 #include "engine/offline.hpp"
 #include "model/recipe.hpp"
 
-#include <sys/mman.h>
 #include <rubberband/RubberBandStretcher.h>
+#include <sys/mman.h>
 #include <algorithm>
 #include <cmath>
 #include <numbers>

@@ -13,8 +13,8 @@ namespace fw {
 namespace {
 
 constexpr const char* kEntry = "remake.json";
-constexpr zip_uint64_t kMostText = 96ULL << 20;     // a remake.json beyond this is not ours, however small it is packed
-constexpr std::uint64_t kMostSounds = 512ULL << 20;           // nor sounds beyond this
+constexpr zip_uint64_t kMostText = 96ULL << 20;                     // a remake.json beyond this is not ours, however small it is packed
+constexpr std::uint64_t kMostSounds = 512ULL << 20;                 // nor sounds beyond this
 constexpr std::uint64_t kMostBytes = kMostSounds + (256ULL << 20);  // nor a file that holds them
 
 using Source = std::unique_ptr<zip_source_t, decltype(&zip_source_free)>;
@@ -124,7 +124,8 @@ Result<Remake> remake_from_zip(std::span<const unsigned char> bytes, const std::
         all += stat.size;
         if (all > kMostSounds) return Error{ErrorCode::RemakeUnusable, name, "it holds more than a remake can"};
         std::string sound(stat.size, '\0');
-        const std::unique_ptr<zip_file_t, decltype(&zip_fclose)> kept(zip_fopen(zip.get(), entry.c_str(), 0), [](zip_file_t* f) { return f ? zip_fclose(f) : 0; });
+        const std::unique_ptr<zip_file_t, decltype(&zip_fclose)> kept(zip_fopen(zip.get(), entry.c_str(), 0),
+                                                                      [](zip_file_t* f) { return f ? zip_fclose(f) : 0; });
         if (!kept || zip_fread(kept.get(), sound.data(), sound.size()) != static_cast<zip_int64_t>(sound.size()) || zip_fread(kept.get(), &more, 1) != 0)
             return damaged("cannot be unpacked");
         remake->clips.edit().assets[i].bytes = std::move(sound);

@@ -17,12 +17,21 @@ class HalfBand {
 public:
     /// Two instants at twice the rate for each one. All spans of one length.
     void interpolate(std::span<const float> left, std::span<const float> right, std::span<Lanes4> both) noexcept {
-        run(both.size(), [&](std::size_t i) { return Lanes4{left[i], right[i], left[i], right[i]}; }, [&](std::size_t i, Lanes4 y) { both[i] = y; });
+        run(
+            both.size(),
+            [&](std::size_t i) {
+                return Lanes4{left[i], right[i], left[i], right[i]};
+            },
+            [&](std::size_t i, Lanes4 y) { both[i] = y; });
     }
     /// One instant for each two at twice the rate.
     void decimate(std::span<const Lanes4> both, std::span<float> left, std::span<float> right) noexcept {
         // The second chain hears the first instant, the first chain the second.
-        run(both.size(), [&](std::size_t i) { return __builtin_shuffle(both[i], Order{2, 3, 0, 1}); },
+        run(
+            both.size(),
+            [&](std::size_t i) {
+                return __builtin_shuffle(both[i], Order{2, 3, 0, 1});
+            },
             [&](std::size_t i, Lanes4 y) { left[i] = 0.5F * (y[0] + y[2]), right[i] = 0.5F * (y[1] + y[3]); });
     }
 

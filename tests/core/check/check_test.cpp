@@ -198,7 +198,8 @@ TEST(Check, AWholePartThatIsOffIsOneFindingWithOneRemedy) {
     const auto back = apply_remedy(late, shifted[0]);
     ASSERT_TRUE(back);
     for (const Finding& f : of_bass(*back)) EXPECT_NE(f.kind, FindingKind::Shifted);
-    for (const Finding& f : check(right(), *demo().analysis).findings) EXPECT_TRUE(f.kind != FindingKind::Transposed && f.kind != FindingKind::Shifted) << finding_message(f);
+    for (const Finding& f : check(right(), *demo().analysis).findings)
+        EXPECT_TRUE(f.kind != FindingKind::Transposed && f.kind != FindingKind::Shifted) << finding_message(f);
 }
 
 TEST(Check, AWrongPitchIsFoundNamedAndRemedied) {

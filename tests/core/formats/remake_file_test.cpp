@@ -247,7 +247,8 @@ TEST(RemakeFile, ASoundThatIsKeptIsThereWithoutItsFileAndTheSame) {
     const TemporaryFolder folder;
     ASSERT_TRUE(write_audio(folder / "knock.flac", test::tones({{0.0, 0.3, 50}, {0.4, 0.3, 62}}, 1)));
     Remake r = rich();
-    for (const std::string& line : {"clip.from-file file=\"" + (folder / "knock.flac").string() + "\" to=2 seconds=0.8 name=Knock", std::string("clip.keep clip=Knock on=on")}) {
+    for (const std::string& line :
+         {"clip.from-file file=\"" + (folder / "knock.flac").string() + "\" to=2 seconds=0.8 name=Knock", std::string("clip.keep clip=Knock on=on")}) {
         const auto done = run_command(r, **parse_line(line));
         ASSERT_TRUE(done) << done.error().message();
         r = done->remake;

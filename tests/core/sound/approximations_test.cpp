@@ -8,12 +8,14 @@
 namespace fw {
 
 TEST(Approximations, AreAsNearAsTheySay) {
-    for (double x = 1e-6; x < 1e6; x *= 1.0007) EXPECT_NEAR(fast_log2(static_cast<float>(x)), std::log2(static_cast<float>(x)), 4e-7 * std::max(2.0, std::abs(std::log2(x)))) << x;
+    for (double x = 1e-6; x < 1e6; x *= 1.0007)
+        EXPECT_NEAR(fast_log2(static_cast<float>(x)), std::log2(static_cast<float>(x)), 4e-7 * std::max(2.0, std::abs(std::log2(x)))) << x;
     for (double x = -126.0; x <= 126.0; x += 0.013) {
         const double exact = std::exp2(static_cast<double>(static_cast<float>(x)));
         EXPECT_NEAR(fast_exp2(static_cast<float>(x)) / exact, 1.0, 4e-7) << x;
     }
-    for (double x = 0.0; x < 1.0; x += 0.00037) EXPECT_NEAR(fast_sine(static_cast<float>(x)), std::sin(2.0 * std::numbers::pi * static_cast<double>(static_cast<float>(x))), 4e-7) << x;
+    for (double x = 0.0; x < 1.0; x += 0.00037)
+        EXPECT_NEAR(fast_sine(static_cast<float>(x)), std::sin(2.0 * std::numbers::pi * static_cast<double>(static_cast<float>(x))), 4e-7) << x;
 }
 
 }  // namespace fw

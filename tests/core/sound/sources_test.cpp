@@ -153,7 +153,8 @@ TEST(SoundFont, PlaysItsKeyAtAnyRate) {
         std::vector<float> left(static_cast<std::size_t>(1.5 * rate), 0.0F), right(left.size(), 0.0F);
         run(*flute, left, right);
         // At 44.1 kHz the measure's own rate; what it says of others scales.
-        EXPECT_NEAR(1200.0 * std::log2(fundamental_of(left, 0.6 * rate / kRate) * rate / kRate / 440.0), 0.0, 25.0) << rate << ": the flute wavers by some 13 cents";
+        EXPECT_NEAR(1200.0 * std::log2(fundamental_of(left, 0.6 * rate / kRate) * rate / kRate / 440.0), 0.0, 25.0)
+            << rate << ": the flute wavers by some 13 cents";
     }
 }
 

@@ -134,8 +134,10 @@ private:
         const bool loops = smoothed_.target(kLoop) >= 0.5;
         const double round_at = length * smoothed_.target(kLoopStart), round = std::max(2.0, length - round_at);
         const double blend = std::min(round * smoothed_.target(kCrossfade), round_at);  // the lead-in is what stands before the round
-        const double step = std::exp2((v.key - smoothed_.target(kRoot)) / 12.0 + (smoothed_[kTune] + v.cents + tuning_cents_) / 1200.0) * sound_.rate_hz / rate_;
-        const auto rise = static_cast<float>(1000.0 / (smoothed_[kAttack] * rate_)), fall = static_cast<float>(std::exp(-6.9 * 1000.0 / (smoothed_[kRelease] * rate_)));
+        const double step =
+            std::exp2((v.key - smoothed_.target(kRoot)) / 12.0 + (smoothed_[kTune] + v.cents + tuning_cents_) / 1200.0) * sound_.rate_hz / rate_;
+        const auto rise = static_cast<float>(1000.0 / (smoothed_[kAttack] * rate_)),
+                   fall = static_cast<float>(std::exp(-6.9 * 1000.0 / (smoothed_[kRelease] * rate_)));
         for (std::size_t i = 0; i < io.size(); ++i) {
             if (loops)
                 while (v.at >= length) v.at -= round;

@@ -75,7 +75,7 @@ private:
 
 }  // namespace
 
-const StepType kCompressor{"compressor", "Compressor", "Evens out loud and soft", kFields, false,
-                           [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<Compressor>(rate); }};
+const StepType kCompressor{"compressor", "Compressor", "Evens out loud and soft",
+                           kFields,      false,        [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<Compressor>(rate); }};
 
 }  // namespace fw

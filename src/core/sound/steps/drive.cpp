@@ -42,9 +42,8 @@ public:
             const double bias = smoothed_[kBias];
             in_ = static_cast<float>(std::pow(10.0, smoothed_[kAmount] / 20.0)), out_ = static_cast<float>(std::pow(10.0, smoothed_[kLevel] / 20.0));
             bias_ = static_cast<float>(bias), rest_ = static_cast<float>(bias / std::sqrt(1.0 + bias * bias)), mix_ = static_cast<float>(smoothed_[kMix]);
-            way_ = smoothed_[kTone] >= 19999.0
-                       ? 1.0F
-                       : static_cast<float>(1.0 - std::exp(-2.0 * std::numbers::pi * std::min(smoothed_[kTone], 0.45 * rate_) / rate_));
+            way_ = smoothed_[kTone] >= 19999.0 ? 1.0F
+                                               : static_cast<float>(1.0 - std::exp(-2.0 * std::numbers::pi * std::min(smoothed_[kTone], 0.45 * rate_) / rate_));
         }
         const std::size_t count = io.size();
         std::array<float, kSlice> left, right;
