@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/facts_panel.hpp"
+
+#include "app/command_registry.hpp"
 #include "app/words.hpp"
 
 #include "app/calm_combo.hpp"
@@ -34,7 +36,7 @@ NumberField* number(double value, double low, double high, double step, const QS
 
 }  // namespace
 
-FactsPanel::FactsPanel(Session& session, QWidget* parent) : QScrollArea(parent), session_(session) {
+FactsPanel::FactsPanel(Session& session, const CommandRegistry& commands, QWidget* parent) : QScrollArea(parent), session_(session), commands_(commands) {
     setFixedWidth(272);
     setWidgetResizable(true);
     setFrameShape(QFrame::NoFrame);
@@ -132,18 +134,18 @@ void FactsPanel::tempo() {
     value(QString::fromStdString(r.song->tempo_text()));
     note(tr("± %1 BPM, %2 sure").arg(r.song->tempo_error_bpm, 0, 'f', 3).arg(percent(r.song->tempo_confidence)));
     auto* row = new QHBoxLayout;
-    for (const auto& [text, factor, tip] : {std::tuple{tr("Halve"), 0.5, tr("Read the same music at half the tempo (Ctrl+H)")},
-                                            {tr("Double"), 2.0, tr("Read the same music at double the tempo (Ctrl+D)")}}) {
+    for (const auto& [text, id, tip] : {std::tuple{tr("Halve"), "song.halve", tr("Read the same music at half the tempo")},
+                                        {tr("Double"), "song.double", tr("Read the same music at double the tempo")}}) {
         auto* b = new QPushButton(text);
-        b->setObjectName(QString("tempo_") + text);
-        b->setToolTip(tip);
-        connect(b, &QPushButton::clicked, this,
-                [this, factor = factor] { session_.documents().run(Line("tempo.reread").with("factor", factor < 1 ? "0.5" : "2")); });
+        b->setObjectName(id);
+        b->setToolTip(commands_.with_keys(tip, id));
+        connect(b, &QPushButton::clicked, commands_.action(id), &QAction::trigger);
         row->addWidget(b);
     }
     column_->addLayout(row);
     button(
-        "Downbeat at the cursor", "Make the beat nearest to the playhead the first of a bar (B)", [this] { session_.downbeat_here(); }, "downbeat");
+        tr("Downbeat at the cursor"), commands_.with_keys(tr("Make the beat nearest to the playhead the first of a bar"), "song.downbeat"),
+        [this] { session_.downbeat_here(); }, "downbeat");
     if (const auto analysis = session_.recording().analysis; analysis && !analysis->tempo.free_time.empty()) {
         heading(tr("Free time"));
         for (const auto& [from, to] : analysis->tempo.free_time)

@@ -9,12 +9,14 @@ class QVBoxLayout;
 
 namespace fw::app {
 
+class CommandRegistry;
+
 /// Numbers, alternatives and actions for the selected element; rebuilt whenever the document or the selection changes.
 class FactsPanel final : public QScrollArea {
     Q_OBJECT
 
 public:
-    explicit FactsPanel(Session& session, QWidget* parent = nullptr);
+    FactsPanel(Session& session, const CommandRegistry& commands, QWidget* parent = nullptr);
     void set_chord_tick(Ticks tick);
     void focus_chord_name();
 
@@ -36,6 +38,7 @@ private:
     void element_state();
 
     Session& session_;
+    const CommandRegistry& commands_;
     QVBoxLayout* column_ = nullptr;
     Ticks chord_tick_ = 0;
     bool pending_ = false;

@@ -118,7 +118,7 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     rule->setObjectName("rule");
     rule->setFixedWidth(1);
     middle->addWidget(rule);
-    middle->addWidget(facts_ = new FactsPanel(session));
+    middle->addWidget(facts_ = new FactsPanel(session, commands_));
     column->addLayout(middle, 1);
     auto* line = new QWidget;
     line->setObjectName("rule");
@@ -188,10 +188,12 @@ void MainWindow::follow() {
     const auto ids = r.element_ids();
     for (const auto& id : ids) confirmed += r.element(id).state == State::Confirmed;
     const bool silenced = std::any_of(r.parts.begin(), r.parts.end(), [](const auto& p) { return p->mute || p->solo; });
-    confirmed_->setText(
-        session_.has_reference()
-            ? tr("%1%2 of %3 confirmed").arg(silenced ? tr("some parts muted or soloed (Ctrl+M clears)   ·   ") : "").arg(confirmed).arg(ids.size())
-            : QString());
+    confirmed_->setText(session_.has_reference()
+                            ? tr("%1%2 of %3 confirmed")
+                                  .arg(silenced ? commands_.with_keys(tr("some parts muted or soloed"), "song.clear-mutes") + "   ·   " : QString())
+                                  .arg(confirmed)
+                                  .arg(ids.size())
+                            : QString());
     commands_.refresh();
 }
 

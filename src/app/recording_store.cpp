@@ -21,7 +21,10 @@ Status open_recording(const std::filesystem::path& file, double rate_hz, const E
     auto recording = read_recording(file, progress);
     if (!recording) return recording.error();
     const MonoSignal& mono = recording->mono;
-    if (known && known->analysis->content_hash != mono.content_hash) return Error{ErrorCode::ReferenceChanged, file.string(), {}};
+    if (known && known->analysis->content_hash != mono.content_hash) {
+        store.forget(file);  // opened again, it is listened to anew
+        return Error{ErrorCode::ReferenceChanged, file.string(), {}};
+    }
     // What is played and drawn is made while the analysis listens, so that the first look need not wait for it.
     RecordingStore made;
     auto making = std::async(std::launch::async, [&] { make_playable(std::move(recording->sound), rate_hz, made); }).share();

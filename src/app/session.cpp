@@ -217,7 +217,6 @@ void Session::take_sound(RecordingStore recording) {
     transport_.set_original(open_.recording.sound);
     refresh_plan();  // with what is cut from it
     rebuild_timer_.start();
-    emit analysis_changed();
 }
 
 void Session::bring_back() {
@@ -251,7 +250,7 @@ QString sentences(const std::vector<ErrorCode>& remarks, const std::filesystem::
 
 void Session::open_recording(const QString& path) {
     const std::filesystem::path file = path.toStdString();
-    start_job(tr("opening ") + path, [this, file, store = evidence_, rate = transport_.rate_hz()](const Progress& progress, int number) -> Status {
+    start_job(tr("opening %1").arg(path), [this, file, store = evidence_, rate = transport_.rate_hz()](const Progress& progress, int number) -> Status {
         bool there = false;
         return app::open_recording(file, rate, store, progress, [&](RecordingStep step) {
             Opened opened;
@@ -268,37 +267,39 @@ void Session::open_recording(const QString& path) {
 
 void Session::open_remake(const QString& path, const QString& reference) {
     const std::filesystem::path file = path.toStdString();
-    start_job("opening " + path, [this, file, path, reference, store = evidence_, rate = transport_.rate_hz()](const Progress& progress, int number) -> Status {
-        auto remake = load_remake(file);
-        if (!remake) return remake.error();
-        // Where the recording is at fault, the user may know another place for it.
-        const auto ask = [this, path](const Error& e) -> Status {
-            if (e.code == ErrorCode::Cancelled) return e;
-            QMetaObject::invokeMethod(
-                this, [this, path, s = QString::fromStdString(e.message())] { emit reference_wanted(path, s); }, Qt::QueuedConnection);
-            return Done{};
-        };
-        auto found = reference.isEmpty() ? find_reference(*remake, file) : Result<std::filesystem::path>(std::filesystem::path(reference.toStdString()));
-        if (!found) return ask(found.error());
-        const std::string place = std::filesystem::absolute(*found).string();
-        bool there = false, another = false;
-        const Status done = app::open_recording(*found, rate, store, progress, [&](RecordingStep step) {
-            another = step.recording.analysis->content_hash != remake->reference.content_hash;
-            if (another || step.first_look) return;  // the document is there already: it is shown with the whole
-            Opened opened;
-            if (!there) opened.remake = *remake;
-            opened.only_sound = there;
-            opened.relocated = remake->reference.path != place;
-            opened.remake.reference.path = place;
-            opened.file = path;
-            opened.warning = sentences(step.remarks, *found);
-            opened.recording = std::move(step.recording);
-            there = true;
-            deliver(std::move(opened), number);
-        });
-        if (another) return ask({ErrorCode::ReferenceChanged, found->string(), {}});
-        return done || there ? done : ask(done.error());
-    });
+    start_job(tr("opening %1").arg(path),
+              [this, file, path, reference, store = evidence_, rate = transport_.rate_hz()](const Progress& progress, int number) -> Status {
+                  auto remake = load_remake(file);
+                  if (!remake) return remake.error();
+                  // Where the recording is at fault, the user may know another place for it.
+                  const auto ask = [this, path](const Error& e) -> Status {
+                      if (e.code == ErrorCode::Cancelled) return e;
+                      QMetaObject::invokeMethod(
+                          this, [this, path, s = QString::fromStdString(e.message())] { emit reference_wanted(path, s); }, Qt::QueuedConnection);
+                      return Done{};
+                  };
+                  auto found =
+                      reference.isEmpty() ? find_reference(*remake, file) : Result<std::filesystem::path>(std::filesystem::path(reference.toStdString()));
+                  if (!found) return ask(found.error());
+                  const std::string place = std::filesystem::absolute(*found).string();
+                  bool there = false, another = false;
+                  const Status done = app::open_recording(*found, rate, store, progress, [&](RecordingStep step) {
+                      another = step.recording.analysis->content_hash != remake->reference.content_hash;
+                      if (another || step.first_look) return;  // the document is there already: it is shown with the whole
+                      Opened opened;
+                      if (!there) opened.remake = *remake;
+                      opened.only_sound = there;
+                      opened.relocated = remake->reference.path != place;
+                      opened.remake.reference.path = place;
+                      opened.file = path;
+                      opened.warning = sentences(step.remarks, *found);
+                      opened.recording = std::move(step.recording);
+                      there = true;
+                      deliver(std::move(opened), number);
+                  });
+                  if (another) return ask({ErrorCode::ReferenceChanged, found->string(), {}});
+                  return done || there ? done : ask(done.error());
+              });
 }
 
 bool Session::add_midi(const QString& path, const MidiSong& song, double offset_s) {

@@ -43,8 +43,6 @@ public:
     bool loudness_match() const { return loudness_match_; }
     /// Integrated loudness of both sources (LUFS), by which they are matched; −70 where it is not known yet.
     void set_loudness(double original_lufs, double rebuild_lufs);
-    double original_lufs() const { return original_lufs_; }
-    double rebuild_lufs() const { return rebuild_lufs_; }
 
 signals:
     void changed();

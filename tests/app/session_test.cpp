@@ -57,22 +57,28 @@ Audio tune() {
 
 }  // namespace
 
+/// A window with a tune open that was heard just now, in a store of its own.
+struct TuneOpened : Rig {
+    TuneOpened() {
+        session.set_evidence_store(EvidenceStore(folder / "evidence"));
+        EXPECT_TRUE(write_audio(file, tune()));
+        session.open_recording(QString::fromStdString(file.string()));
+        EXPECT_TRUE(wait_for_document());
+    }
+    std::filesystem::path file = folder / "tune.wav";
+};
+
 TEST(KnownRecording, IsThereBeforeItsSoundAndTheSoundFollows) {
-    Rig rig;
-    rig.session.set_evidence_store(EvidenceStore(rig.folder / "evidence"));
-    const auto file = rig.folder / "tune.wav";
-    ASSERT_TRUE(write_audio(file, tune()));
-    rig.session.open_recording(QString::fromStdString(file.string()));
-    ASSERT_TRUE(rig.wait_for_document());
+    TuneOpened rig;
     const auto first = rig.session.recording().analysis;
     const QString remake = QString::fromStdString((rig.folder / "tune.fakturwerk").string());
     ASSERT_TRUE(rig.session.documents().save(remake));
 
-    std::vector<bool> sound_there;  // at each time something was shown
+    std::vector<bool> sound_there;  // at each time an analysis was shown
     const auto watch = QObject::connect(&rig.session, &Session::analysis_changed, [&] { sound_there.push_back(rig.session.recording().sound != nullptr); });
     rig.session.open_remake(remake);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return sound_there.size() == 2; }, 60000));
-    EXPECT_EQ(sound_there, (std::vector<bool>{false, true}));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !sound_there.empty() && rig.session.recording().sound; }, 60000));
+    EXPECT_EQ(sound_there, std::vector<bool>{false}) << "what is shown stays as it is when the sound comes";
     ASSERT_TRUE(rig.wait_for_document());
     QObject::disconnect(watch);
     EXPECT_EQ(rig.session.recording().analysis->notes.size(), first->notes.size());
@@ -81,13 +87,9 @@ TEST(KnownRecording, IsThereBeforeItsSoundAndTheSoundFollows) {
     ASSERT_TRUE(QTest::qWaitFor([&] { return rig.session.rebuild_is_current(); }, 60000)) << "and the rebuild is compared with it";
 }
 
-TEST(KnownRecording, ThatSoundsOtherwiseThanItWasKnownIsTold) {
-    Rig rig;
-    rig.session.set_evidence_store(EvidenceStore(rig.folder / "evidence"));
-    const auto file = rig.folder / "tune.wav";
-    ASSERT_TRUE(write_audio(file, tune()));
-    rig.session.open_recording(QString::fromStdString(file.string()));
-    ASSERT_TRUE(rig.wait_for_document());
+TEST(KnownRecording, ThatSoundsOtherwiseThanItWasKnownIsToldAndListenedToAnew) {
+    TuneOpened rig;
+    const auto file = rig.file;
     // Other sound under the same outside: written in place, of the same size, and its time put back.
     const auto when = std::filesystem::last_write_time(file);
     Audio other = tune();
@@ -107,6 +109,8 @@ TEST(KnownRecording, ThatSoundsOtherwiseThanItWasKnownIsTold) {
     ASSERT_TRUE(QTest::qWaitFor([&] { return !told.isEmpty() && !rig.session.busy(); }, 60000));
     EXPECT_TRUE(told.join(' ').contains("tune.wav")) << told.join(' ').toStdString();
     EXPECT_EQ(rig.session.recording().sound, nullptr) << "what is shown is not passed off as what would be heard";
+    rig.session.open_recording(QString::fromStdString(file.string()));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return rig.session.recording().sound && !rig.session.busy(); }, 60000)) << "nobody is locked out";
 }
 
 TEST(EmptyWindow, PaintsEveryDeskAndSurvivesEveryCommandThatOpensNoDialog) {

@@ -137,6 +137,11 @@ void EvidenceStore::remember(const fs::path& recording, const Analysis& analysis
     keep_file(outside, kKnown, deciding_hash(), w.bytes);
 }
 
+void EvidenceStore::forget(const fs::path& recording) const {
+    std::error_code ec;
+    if (folder_) fs::remove(file_of(outside_of(recording), kKnown), ec);
+}
+
 void EvidenceStore::keep_file(std::uint64_t hash, const char* ending, std::uint64_t made_by, const std::string& payload) const {
     if (!folder_) return;
     std::error_code ec;

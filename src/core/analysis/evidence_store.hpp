@@ -41,6 +41,8 @@ public:
     std::optional<KnownRecording> recall(const std::filesystem::path& recording) const;
     /// peaks: as they are painted. The analysis' evidence is to be kept, too.
     void remember(const std::filesystem::path& recording, const Analysis& analysis, const Peaks& peaks) const;
+    /// What was remembered of the file turned out not to be of its sound.
+    void forget(const std::filesystem::path& recording) const;
 
 private:
     std::filesystem::path file_of(std::uint64_t hash, const char* ending) const;

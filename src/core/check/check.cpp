@@ -26,8 +26,8 @@ const char* finding_cause_name(FindingKind kind) {
 
 namespace {
 
-constexpr double kTwin_s = 0.12;       // how far a written note may lie from the heard one that it stands for
-constexpr double kSurelyHeard = 0.91;  // what is heard less surely and not written proves little
+constexpr double kTwin_s = 0.12, kTwinStroke_s = 0.08;  // how far a written note may lie from the heard one that it stands for
+constexpr double kSurelyHeard = 0.91;                   // what is heard less surely and not written proves little
 constexpr double kPerhapsHeard = 0.6;
 constexpr double kPerhaps = 0.2;  // below, a suspicion is not worth a word
 constexpr double kOffTime_s = 0.02, kOffTimeDeviations = 3.0;
@@ -111,7 +111,7 @@ public:
         std::set<PartRole> roles;
         for (const auto& part : r_.parts)
             if (!silent(*part)) roles.insert(part->role);
-        for (const auto& part : r_.parts) part->role == PartRole::Drums ? drums(*part) : notes(*part);
+        for (const auto& part : r_.parts) check_part(*part);
         for (const PartRole role : {PartRole::Bass, PartRole::Lead, PartRole::Drums})
             if (!roles.contains(role) && heard_role(role)) missing_element(role);
         whole();
@@ -179,7 +179,7 @@ private:
 
     int bar_of(double time_s) const { return r_.song->meter.position(r_.song->tempo.nearest_tick(time_s)).bar; }
 
-    void element(const Part& part, const BarTally& tally, double known, std::string measures) {
+    void element(const Part& part, const BarTally& tally, std::optional<double> known, std::string measures) {
         const ElementId id = part.id;
         report_.elements.push_back({id, r_.element_name(id), "part", {tally.match(), {}, known}, std::move(measures), tally.bars()});
         if (counted(id)) weights_.emplace_back(report_.elements.size() - 1, tally.weight());
@@ -260,41 +260,65 @@ private:
         return std::clamp(1.0 - usual / share, 0.0, 1.0);
     }
 
+    /// Something heard: a note, or a stroke by the key of its sound.
+    struct Heard {
+        double start_s = 0.0, end_s = 0.0;
+        int key = 0, velocity = 0;
+        double confidence = 0.0;
+    };
+    static Heard heard(const HeardNote& n) { return {n.onset_s, n.onset_s + n.duration_s, n.pitch, 96, n.confidence}; }
+    static Heard heard(const Hit& h) { return {h.time_s, h.time_s + 0.1, drum_sound(h.kind).key, h.velocity, h.confidence}; }
+    template <class T>
+    static std::vector<Heard> heard(const std::vector<T>& all) {
+        std::vector<Heard> out;
+        for (const T& x : all) out.push_back(heard(x));
+        return out;
+    }
+    /// By what a written key is compared with what is heard: of drums the key its sound is told by.
+    static int key_of(int pitch, bool drums) {
+        const DrumSound* sound = drums ? drum_sound_of_key(pitch) : nullptr;
+        return sound ? sound->key : pitch;
+    }
+    static double reach_s(bool drums) { return drums ? kTwinStroke_s : kTwin_s; }
+
     /// Where each written note is early or late against the part's own usual place.
-    template <class TwinOf>
-    void timing(const Part& part, const std::vector<PlacedNote>& notes, TwinOf&& twin_of) {
-        std::vector<double> offs;
-        std::vector<std::pair<const PlacedNote*, std::pair<double, double>>> with_twins;  // off, its twin's confidence
+    void timing(const Part& part, const std::vector<PlacedNote>& notes, const std::vector<Heard>& all, bool drums) {
+        struct Twin {
+            const PlacedNote* note;
+            double off_s, sure;
+        };
+        std::vector<Twin> twins;
+        std::vector<double> offs, away;
         for (const PlacedNote& p : notes) {
             if (p.muted) continue;
-            const double start = r_.song->tempo.seconds(p.note.start);
-            if (const auto twin = twin_of(start, p.note.pitch)) {
-                offs.push_back(start - twin->first);
-                with_twins.push_back({&p, {offs.back(), twin->second}});
-            }
+            const double start = r_.song->tempo.seconds(p.note.start), reach = reach_s(drums);
+            const Heard* nearest = nullptr;
+            auto at = std::lower_bound(all.begin(), all.end(), start - reach, [](const Heard& h, double t) { return h.start_s < t; });
+            for (; at != all.end() && at->start_s <= start + reach; ++at)
+                if (at->key == key_of(p.note.pitch, drums) && (!nearest || std::abs(at->start_s - start) < std::abs(nearest->start_s - start))) nearest = &*at;
+            if (nearest) twins.push_back({&p, start - nearest->start_s, nearest->confidence}), offs.push_back(start - nearest->start_s);
         }
         if (offs.size() < 4) return;
         const double usual = median(offs);
-        std::vector<double> away;
         for (const double o : offs) away.push_back(std::abs(o - usual));
         const double limit = std::max(kOffTime_s, kOffTimeDeviations * 1.48 * median(away));
         std::sort(away.begin(), away.end());
-        for (const auto& [p, off_and_sure] : with_twins) {
-            const auto [off, sure] = off_and_sure;
-            const double by = off - usual;
-            if (std::abs(by) <= limit || std::abs(by) < 0.02) continue;
+        for (const Twin& twin : twins) {
+            const Note& n = twin.note->note;
+            const double by = twin.off_s - usual;
+            if (std::abs(by) <= limit) continue;
             Finding f;
             f.kind = by < 0 ? FindingKind::Early : FindingKind::Late;
             f.role = part.role;
-            f.start_s = r_.song->tempo.seconds(p->note.start);
-            f.end_s = r_.song->tempo.seconds(p->note.start + p->note.length);
-            f.pitch = p->note.pitch;
+            f.start_s = r_.song->tempo.seconds(n.start);
+            f.end_s = r_.song->tempo.seconds(n.start + n.length);
+            f.pitch = n.pitch;
             f.size = std::abs(by) * 1000.0;
             f.unit = "ms";
             const auto as_far = static_cast<std::size_t>(away.end() - std::lower_bound(away.begin(), away.end(), std::abs(by) - 1e-9));
             const double real = beyond_usual(as_far, offs.size(), kStray * std::exp(1.0 - std::abs(by) / limit));
-            f.confidence = std::min(kMostOfTime, real * (0.7 + 0.3 * sure));
-            f.remedy = remedy::MoveNote{p->ref(), r_.song->tempo.nearest_tick(f.start_s - by) - p->note.start};
+            f.confidence = std::min(kMostOfTime, real * (0.7 + 0.3 * twin.sure));
+            f.remedy = remedy::MoveNote{twin.note->ref(), r_.song->tempo.nearest_tick(f.start_s - by) - n.start};
             add(std::move(f), part.id);
         }
     }
@@ -305,51 +329,74 @@ private:
         return notes.size() < 4 ? 1.0 : std::min(1.0, heard_above_chance(e_, notes, drums) / kEnough);
     }
 
-    void notes(const Part& part) {
+    /// A part's notes or strokes: what is written against what is heard there, and what is surely heard against what is written.
+    void check_part(const Part& part) {
+        const bool drums = part.role == PartRole::Drums;
         BarTally tally(bars_);
         const auto mine = placed_notes(part);
         const auto notes = written(mine);
-        if (notes.empty()) return undone(part, "nothing is written yet");
-        if (silent(part)) return muted(part, tally);
-        const auto wrong = probably_wrong(e_, notes);
-        const double belief = believed(notes, false);
+        const auto none = std::vector<std::optional<double>>(bars_);
+        if (notes.empty()) {
+            report_.elements.push_back({part.id, part.name, "part", {}, "nothing is written yet", none});
+            return;
+        }
+        if (silent(part)) {
+            for (const PlacedNote& p : mine) tally.written(r_.song->meter.position(p.note.start).bar, 0.0);
+            return element(part, tally, {}, "the part is muted or silent: nothing of it is heard");
+        }
+        const auto wrong = probably_wrong(e_, notes, drums);
+        const double belief = believed(notes, drums);
         const bool whole = as_a_whole(part, notes);
         std::set<std::pair<int, double>> own_notes;  // pitch, onset
         for (const Written& n : notes) own_notes.emplace(n.pitch, n.onset_s);
         double clear = 0.0;
+        std::set<std::string> unjudged;
         std::size_t at = 0;
         for (const PlacedNote& p : mine) {
             if (p.muted) continue;
             const Written& n = notes[at];
-            const double w = wrong[at++];
-            clear += w < 0.1 || w > 0.9 ? 1.0 : 0.0;
-            const double right = p.note.origin == Origin::Heard ? std::min(1.0 - w, draft_right(p.note.confidence)) : 1.0 - w;
-            tally.written(r_.song->meter.position(p.note.start).bar, belief * right);
-            if (whole || w < kPerhaps) continue;
-            Finding f;
-            f.role = part.role;
-            f.start_s = n.onset_s;
-            f.end_s = n.end_s;
-            f.pitch = n.pitch;
-            f.confidence = w;
-            if (const auto better = heard_instead(n, own_notes)) {
-                f.kind = FindingKind::WrongPitch;
-                f.expected_pitch = *better;
-                f.size = std::abs(*better - n.pitch);
-                f.unit = "semitones";
-                f.remedy = remedy::SetPitch{p.ref(), *better};
-            } else {
-                f.kind = FindingKind::ExtraNote;
-                f.size = static_cast<double>(p.note.length) / kTicksPerQuarter;
-                f.unit = "beats";
-                f.remedy = remedy::DeleteNote{p.ref()};
+            const auto w = wrong[at++];
+            if (!w) {
+                const DrumSound* sound = drum_sound_of_key(n.pitch);
+                unjudged.insert(sound ? sound->name : "other sounds");
+                continue;
             }
-            add(std::move(f), part.id);
+            clear += *w < 0.1 || *w > 0.9 ? 1.0 : 0.0;
+            const double right = p.note.origin == Origin::Heard ? std::min(1.0 - *w, draft_right(p.note.confidence)) : 1.0 - *w;
+            tally.written(r_.song->meter.position(p.note.start).bar, belief * right);
+            if (!whole) suspect(part, p, n, *w, own_notes);
         }
-        if (!whole) timing(part, mine, [&](double start, int pitch) { return heard_near(start, pitch); });
-        missing_notes(part, tally, whole);
-        element(part, tally, belief * clear / static_cast<double>(notes.size()),
-                "notes of the part heard in the original, and notes surely heard there that are written; 0 % is chance");
+        if (!whole) timing(part, mine, drums ? heard(a_.drums) : heard(a_.notes), drums);
+        missing(part, tally, whole);
+        std::string measures = drums ? "hits of the part heard in the original, and hits surely heard there that are written; 0 % is chance"
+                                     : "notes of the part heard in the original, and notes surely heard there that are written; 0 % is chance";
+        for (const std::string& s : unjudged) measures += (s == *unjudged.begin() ? "; not judged, because not clearly heard in this recording: " : ", ") + s;
+        element(part, tally, belief * clear / static_cast<double>(notes.size()), std::move(measures));
+    }
+
+    /// A written note that is probably wrong: at another pitch, or not there at all.
+    void suspect(const Part& part, const PlacedNote& p, const Written& n, double wrong, const std::set<std::pair<int, double>>& own_notes) {
+        if (wrong < kPerhaps) return;
+        const bool drums = part.role == PartRole::Drums;
+        Finding f;
+        f.role = part.role;
+        f.start_s = n.onset_s;
+        f.end_s = drums ? n.onset_s + 0.1 : n.end_s;
+        f.pitch = n.pitch;
+        f.confidence = wrong;
+        if (const auto better = drums ? std::nullopt : heard_instead(n, own_notes)) {
+            f.kind = FindingKind::WrongPitch;
+            f.expected_pitch = *better;
+            f.size = std::abs(*better - n.pitch);
+            f.unit = "semitones";
+            f.remedy = remedy::SetPitch{p.ref(), *better};
+        } else {
+            f.kind = drums ? FindingKind::ExtraHit : FindingKind::ExtraNote;
+            f.size = drums ? p.note.velocity : static_cast<double>(p.note.length) / kTicksPerQuarter;
+            f.unit = drums ? "velocity" : "beats";
+            f.remedy = remedy::DeleteNote{p.ref()};
+        }
+        add(std::move(f), part.id);
     }
 
     /// The pitch nearest to a written one, semitones and octaves first, that is clearly heard there and that the part does not have.
@@ -368,170 +415,73 @@ private:
         return better;
     }
 
-    /// When the nearest heard note of a pitch begins, and how sure it is.
-    std::optional<std::pair<double, double>> heard_near(double onset_s, int pitch) const {
-        std::optional<std::pair<double, double>> best;
-        auto at = std::lower_bound(a_.notes.begin(), a_.notes.end(), onset_s - kTwin_s, [](const HeardNote& n, double t) { return n.onset_s < t; });
-        for (; at != a_.notes.end() && at->onset_s <= onset_s + kTwin_s; ++at)
-            if (at->pitch == pitch && (!best || std::abs(at->onset_s - onset_s) < std::abs(best->first - onset_s))) best = {at->onset_s, at->confidence};
-        return best;
-    }
-
-    /// Muted or silenced: what is written there is not heard.
-    void muted(const Part& part, BarTally& tally) {
-        for (const PlacedNote& p : placed_notes(part)) tally.written(r_.song->meter.position(p.note.start).bar, 0.0);
-        element(part, tally, 1.0, "the part is muted or silent: nothing of it is heard");
-    }
-
-    /// Nothing to compare: no figure.
-    void undone(const Part& part, const char* why) {
-        report_.elements.push_back({part.id, part.name, "part", {}, why, std::vector<std::optional<double>>(bars_)});
-    }
-
-    Remedy added(double start_s, double end_s, int pitch, int velocity, double confidence) const {
+    Remedy added(const Heard& h) const {
         Note n;
-        n.start = r_.song->tempo.nearest_tick(start_s);
-        n.length = std::max<Ticks>(kTicksPerQuarter / 16, r_.song->tempo.nearest_tick(end_s) - n.start);
-        n.pitch = pitch;
-        n.velocity = velocity;
-        n.confidence = confidence;
+        n.start = r_.song->tempo.nearest_tick(h.start_s);
+        n.length = std::max<Ticks>(kTicksPerQuarter / 16, r_.song->tempo.nearest_tick(h.end_s) - n.start);
+        n.pitch = h.key;
+        n.velocity = h.velocity;
+        n.confidence = h.confidence;
         return remedy::AddNote{n};
     }
 
-    /// Notes surely heard in this part's role that no part of the rebuild has.
-    void missing_notes(const Part& part, BarTally& tally, bool whole) {
+    /// What is surely heard in this part's role and no part of the rebuild has: notes, or strokes.
+    void missing(const Part& part, BarTally& tally, bool whole) {
+        const bool drums = part.role == PartRole::Drums;
         // Where several parts share a role the first one answers for what is missing.
         for (const auto& other : r_.parts) {
             if (other->role != part.role || silent(*other)) continue;
             if (other->id != part.id) return;
             break;
         }
-        if (all_notes_.empty())
-            for (const auto& p : r_.parts)
-                if (p->role != PartRole::Drums && !silent(*p))
-                    for (const Written& n : written(placed_notes(*p))) all_notes_.emplace(n.pitch, n.onset_s);
-        std::vector<const HeardNote*> unwritten;
+        std::set<std::pair<int, double>> played;
+        for (const auto& p : r_.parts)
+            if ((p->role == PartRole::Drums) == drums && !silent(*p))
+                for (const Written& n : written(placed_notes(*p))) played.emplace(key_of(n.pitch, drums), n.onset_s);
+        std::vector<Heard> all;
+        if (drums) all = heard(a_.drums);
+        for (const HeardPart& h : a_.parts)
+            if (!drums && h.role == part.role)
+                for (const HeardNote& n : h.notes) all.push_back(heard(n));
+        std::vector<Heard> unwritten;
         std::size_t sure = 0;
-        for (const HeardPart& heard : a_.parts) {
-            if (heard.role != part.role) continue;
-            for (const HeardNote& n : heard.notes) {
-                const auto at = all_notes_.lower_bound({n.pitch, n.onset_s - kTwin_s});
-                const bool there = at != all_notes_.end() && at->first == n.pitch && at->second <= n.onset_s + kTwin_s;
-                if (n.confidence >= kSurelyHeard) tally.heard(bar_of(n.onset_s), there ? 1.0 : 0.0, n.confidence), ++sure;
-                if (!there && n.confidence >= kPerhapsHeard) unwritten.push_back(&n);
-            }
+        for (const Heard& h : all) {
+            const auto at = played.lower_bound({h.key, h.start_s - reach_s(drums)});
+            const bool there = at != played.end() && at->first == h.key && at->second <= h.start_s + reach_s(drums);
+            if (h.confidence >= kSurelyHeard) tally.heard(bar_of(h.start_s), there ? 1.0 : 0.0, h.confidence), ++sure;
+            if (!there && h.confidence >= kPerhapsHeard) unwritten.push_back(h);
         }
         if (whole) return;
-        for (const HeardNote* n : unwritten) {
+        for (const Heard& h : unwritten) {
             Finding f;
-            f.kind = FindingKind::MissingNote;
-            f.start_s = n->onset_s;
-            f.end_s = n->onset_s + n->duration_s;
-            f.pitch = f.expected_pitch = n->pitch;
-            f.size = (r_.song->tempo.ticks(f.end_s) - r_.song->tempo.ticks(f.start_s)) / kTicksPerQuarter;
-            f.unit = "beats";
-            f.confidence = missing_sure(n->confidence, unwritten, sure);
+            f.kind = drums ? FindingKind::MissingHit : FindingKind::MissingNote;
             f.role = part.role;
-            f.remedy = added(f.start_s, f.end_s, n->pitch, 96, n->confidence);
+            f.start_s = h.start_s;
+            f.end_s = h.end_s;
+            f.expected_pitch = h.key;
+            if (!drums) f.pitch = h.key;
+            f.size = drums ? h.velocity : (r_.song->tempo.ticks(h.end_s) - r_.song->tempo.ticks(h.start_s)) / kTicksPerQuarter;
+            f.unit = drums ? "velocity" : "beats";
+            f.confidence = missing_sure(h.confidence, unwritten, sure);
+            f.remedy = added(h);
             add(std::move(f), part.id);
         }
     }
 
     /// How often something heard with a confidence and not written is missing indeed: seldomer than it is there, for the rest of the song is written.
     /// unwritten: all that is; sure: how much is surely heard.
-    template <class T>
-    static double missing_sure(double confidence, const std::vector<const T*>& unwritten, std::size_t sure) {
+    static double missing_sure(double confidence, const std::vector<Heard>& unwritten, std::size_t sure) {
         if (confidence < kSurelyHeard) return kPerhaps + 0.29 * (confidence - kPerhapsHeard) / (kSurelyHeard - kPerhapsHeard);
         const auto as_sure =
-            static_cast<std::size_t>(std::count_if(unwritten.begin(), unwritten.end(), [&](const T* x) { return x->confidence >= confidence; }));
+            static_cast<std::size_t>(std::count_if(unwritten.begin(), unwritten.end(), [&](const Heard& h) { return h.confidence >= confidence; }));
         const double real = beyond_usual(as_sure, sure, kUnwritten * std::exp(-(confidence - kSurelyHeard) / 0.03));
         return std::max(0.45, kMostOfMissing * real);
-    }
-
-    void drums(const Part& part) {
-        BarTally tally(bars_);
-        const auto mine = placed_notes(part);
-        const auto hits = written(mine);
-        if (hits.empty()) return undone(part, "nothing is written yet");
-        if (silent(part)) return muted(part, tally);
-        const auto wrong = hits_probably_wrong(e_, hits);
-        const double belief = believed(hits, true);
-        const bool whole = as_a_whole(part, hits);
-        double clear = 0.0;
-        std::set<std::string> unjudged;
-        std::size_t at = 0;
-        for (const PlacedNote& p : mine) {
-            if (p.muted) continue;
-            const Written& h = hits[at];
-            const auto w = wrong[at++];
-            if (!w) {
-                const DrumSound* sound = drum_sound_of_key(h.pitch);
-                unjudged.insert(sound ? sound->name : "other sounds");
-                continue;
-            }
-            clear += *w < 0.1 || *w > 0.9 ? 1.0 : 0.0;
-            const double right = p.note.origin == Origin::Heard ? std::min(1.0 - *w, draft_right(p.note.confidence)) : 1.0 - *w;
-            tally.written(r_.song->meter.position(p.note.start).bar, belief * right);
-            if (whole || *w < kPerhaps) continue;
-            Finding f;
-            f.kind = FindingKind::ExtraHit;
-            f.role = part.role;
-            f.start_s = h.onset_s;
-            f.end_s = h.onset_s + 0.1;
-            f.pitch = h.pitch;
-            f.size = p.note.velocity;
-            f.unit = "velocity";
-            f.confidence = *w;
-            f.remedy = remedy::DeleteNote{p.ref()};
-            add(std::move(f), part.id);
-        }
-        const auto near = [&](double start_s, DrumKind kind) {
-            std::optional<std::pair<double, double>> best;
-            auto h = std::lower_bound(a_.drums.begin(), a_.drums.end(), start_s - 0.08, [](const Hit& x, double t) { return x.time_s < t; });
-            for (; h != a_.drums.end() && h->time_s < start_s + 0.08; ++h)
-                if (h->kind == kind && (!best || std::abs(h->time_s - start_s) < std::abs(best->first - start_s))) best = {h->time_s, h->confidence};
-            return best;
-        };
-        if (!whole)
-            timing(part, mine, [&](double start, int key) {
-                const DrumSound* sound = drum_sound_of_key(key);
-                return sound ? near(start, sound->kind) : std::nullopt;
-            });
-        std::set<std::pair<int, double>> played;
-        for (const Written& h : hits)
-            if (const DrumSound* sound = drum_sound_of_key(h.pitch)) played.emplace(static_cast<int>(sound->kind), h.onset_s);
-        std::vector<const Hit*> unwritten;
-        std::size_t sure = 0;
-        for (const Hit& hit : a_.drums) {
-            const auto x = played.lower_bound({static_cast<int>(hit.kind), hit.time_s - 0.08});
-            const bool there = x != played.end() && x->first == static_cast<int>(hit.kind) && x->second <= hit.time_s + 0.08;
-            if (hit.confidence >= kSurelyHeard) tally.heard(bar_of(hit.time_s), there ? 1.0 : 0.0, hit.confidence), ++sure;
-            if (!there && hit.confidence >= kPerhapsHeard) unwritten.push_back(&hit);
-        }
-        for (const Hit* hit : unwritten) {
-            if (whole) break;
-            Finding f;
-            f.kind = FindingKind::MissingHit;
-            f.start_s = hit->time_s;
-            f.end_s = hit->time_s + 0.1;
-            f.expected_pitch = drum_sound(hit->kind).key;
-            f.size = hit->velocity;
-            f.unit = "velocity";
-            f.confidence = missing_sure(hit->confidence, unwritten, sure);
-            f.role = part.role;
-            f.remedy = added(f.start_s, f.end_s, f.expected_pitch, hit->velocity, hit->confidence);
-            add(std::move(f), part.id);
-        }
-        std::string measures = "hits of the part heard in the original, and hits surely heard there that are written; 0 % is chance";
-        for (const std::string& s : unjudged) measures += (s == *unjudged.begin() ? "; not judged, because not clearly heard in this recording: " : ", ") + s;
-        element(part, tally, belief * clear / static_cast<double>(hits.size()), std::move(measures));
     }
 
     const Remake& r_;
     const Analysis& a_;
     const Evidence& e_;
     std::size_t bars_;
-    std::set<std::pair<int, double>> all_notes_;
     std::vector<std::pair<std::size_t, double>> weights_;  ///< elements that count, and how much of them there is
     CheckReport report_;
 };

@@ -25,6 +25,18 @@ void compare_sound(const SoundSummary& original, const SoundSummary& rebuild, Ch
         };
         report.width.push_back({band.name, share(original), share(rebuild)});
     }
+    const auto add = [&](FindingKind kind, double db, double sure) -> Finding& {
+        Finding& f = report.findings.emplace_back();
+        f.kind = kind;
+        f.name = "mix";
+        f.end_s = original.duration_s;
+        f.bar = 1;
+        f.beat = 1;
+        f.size = db;
+        f.unit = "dB";
+        f.confidence = sure;
+        return f;
+    };
     // How near they are, each 1 where no one would hear a difference and 0 where nothing is left of it; the worst decides nothing alone.
     const auto near = [](double difference, double unheard, double lost) {
         return std::clamp(1.0 - (std::abs(difference) - unheard) / (lost - unheard), 0.0, 1.0);
@@ -39,19 +51,8 @@ void compare_sound(const SoundSummary& original, const SoundSummary& rebuild, Ch
         for (const WidthBand& w : report.width) width += near(w.rebuild - w.original, 0.03, 0.4) / static_cast<double>(report.width.size());
         const double level = near(report.match_gain_db, 1.0, 24.0);
         report.match.sound = rebuild.lufs <= -69.0 ? 0.0 : level * std::sqrt((bands > 0 ? tone / bands : 0.0) * width);
-        if (std::abs(report.match_gain_db) > 3.0 && rebuild.lufs > -69.0) {
-            Finding f;
-            f.kind = FindingKind::Level;
-            f.name = "mix";
-            f.end_s = original.duration_s;
-            f.bar = 1;
-            f.beat = 1;
-            f.size = -report.match_gain_db;
-            f.unit = "dB";
-            f.confidence = 0.95;
-            f.remedy = remedy::ChangeLevel{report.match_gain_db};
-            report.findings.push_back(std::move(f));
-        }
+        if (std::abs(report.match_gain_db) > 3.0 && rebuild.lufs > -69.0)
+            add(FindingKind::Level, -report.match_gain_db, 0.95).remedy = remedy::ChangeLevel{report.match_gain_db};
     }
     // Findings of tone: octave-wide differences after the loudness is matched, so that level is not told as brightness.
     const double quietest = *std::max_element(a.begin(), a.end()) - 45.0;
@@ -63,19 +64,10 @@ void compare_sound(const SoundSummary& original, const SoundSummary& rebuild, Ch
             heard = heard || a[k] > quietest;
         }
         if (!heard || std::abs(difference) < 8.0) continue;
-        Finding f;
-        f.kind = FindingKind::Tone;
-        f.name = "mix";
-        f.end_s = original.duration_s;
-        f.bar = 1;
-        f.beat = 1;
-        f.size = difference;
-        f.unit = "dB";
-        f.confidence = std::min(0.9, std::abs(difference) / 30.0);
+        Finding& f = add(FindingKind::Tone, difference, std::min(0.9, std::abs(difference) / 30.0));
         f.center_hz = third_octave_centers_hz()[i];
         if (difference > 0) f.remedy = remedy::LowerBand{};
         else f.remedy = remedy::RaiseBand{};
-        report.findings.push_back(std::move(f));
     }
 }
 

@@ -49,14 +49,23 @@ Heard heard_at(const Evidence& e, const Written& n, int pitch) {
 /// Sounds that are the same to a listener who is asked whether there was one: how far a hat was open is another question.
 DrumKind family(DrumKind k) { return k == DrumKind::HatOpen ? DrumKind::HatClosed : k == DrumKind::Clap || k == DrumKind::Rim ? DrumKind::Snare : k; }
 
-double stroke_between(const Evidence& e, double from_s, double to_s, DrumKind kind) {
+struct Stroke {
+    double own = 0.0, any = 0.0;
+};
+
+/// The clearest stroke of a sound between two times, and of any.
+Stroke stroke_between(const Evidence& e, double from_s, double to_s, const DrumSound* sound) {
     const auto first = static_cast<Eigen::Index>(std::floor(Evidence::pulse_frame(from_s))),
                last = static_cast<Eigen::Index>(std::ceil(Evidence::pulse_frame(to_s)));
-    double best = 0.0;
+    Stroke s;
     for (Eigen::Index f = std::max<Eigen::Index>(0, first); f <= std::min<Eigen::Index>(e.pulse.rows() - 1, last); ++f)
-        for (int k = 0; k < kDrumKinds; ++k)
-            if (family(static_cast<DrumKind>(k)) == family(kind)) best = std::max<double>(best, e.pulse(f, pulse_column(static_cast<DrumKind>(k))));
-    return best;
+        for (int k = 0; k < kDrumKinds; ++k) {
+            const auto kind = static_cast<DrumKind>(k);
+            const double p = e.pulse(f, pulse_column(kind));
+            s.any = std::max(s.any, p);
+            if (sound && family(sound->kind) == family(kind)) s.own = std::max(s.own, p);
+        }
+    return s;
 }
 
 /// The middle of some values, drawn towards 1 where they are few.
@@ -108,17 +117,13 @@ std::array<double, kWrittenClues> written_clues(const Evidence& e, const Written
 double clarity(const std::array<double, kWrittenClues>& clues) { return std::max(clues[0], clues[1]); }
 
 std::array<double, kHitClues> hit_clues(const Evidence& e, const Written& hit) {
-    const DrumSound* sound = drum_sound_of_key(hit.pitch);
-    double own = 0.0, any = 0.0;
-    for (int k = 0; k < kDrumKinds; ++k) {
-        const double p = stroke_between(e, hit.onset_s - kSameStroke_s, hit.onset_s + kSameStroke_s, static_cast<DrumKind>(k));
-        any = std::max(any, p);
-        if (sound && family(sound->kind) == family(static_cast<DrumKind>(k))) own = std::max(own, p);
-    }
-    return {odds(own), odds(any)};
+    const Stroke s = stroke_between(e, hit.onset_s - kSameStroke_s, hit.onset_s + kSameStroke_s, drum_sound_of_key(hit.pitch));
+    return {odds(s.own), odds(s.any)};
 }
 
-std::vector<double> probably_wrong(const Evidence& e, std::span<const Written> notes) {
+namespace {
+
+std::vector<double> notes_probably_wrong(const Evidence& e, std::span<const Written> notes) {
     std::vector<std::array<double, kWrittenClues>> clues;
     std::vector<double> clear, scores;
     for (const Written& n : notes) clues.push_back(written_clues(e, n)), clear.push_back(clarity(clues.back()));
@@ -155,6 +160,14 @@ std::vector<std::optional<double>> hits_probably_wrong(const Evidence& e, std::s
         for (std::size_t i = 0; i < those.size(); ++i) out[those[i]] = wrong[i];
     }
     return out;
+}
+
+}  // namespace
+
+std::vector<std::optional<double>> probably_wrong(const Evidence& e, std::span<const Written> notes, bool drums) {
+    if (drums) return hits_probably_wrong(e, notes);
+    const auto wrong = notes_probably_wrong(e, notes);
+    return {wrong.begin(), wrong.end()};
 }
 
 double heard_above_chance(const Evidence& e, std::span<const Written> notes, bool drums) {
@@ -203,7 +216,7 @@ std::optional<double> shifted_by(const Evidence& e, std::span<const Written> not
             const DrumSound* sound = drums ? drum_sound_of_key(notes[i].pitch) : nullptr;
             if (drums && !sound) continue;
             sum +=
-                odds(drums ? stroke_between(e, at - kWithin_s, at + kWithin_s, sound->kind) : onset_between(e, at - kWithin_s, at + kWithin_s, notes[i].pitch));
+                odds(drums ? stroke_between(e, at - kWithin_s, at + kWithin_s, sound).own : onset_between(e, at - kWithin_s, at + kWithin_s, notes[i].pitch));
             count += 1.0;
         }
         return count > 0 ? sum / count : 0.0;

@@ -28,13 +28,11 @@ inline constexpr std::size_t kHitClues = 2;
 /// The same of a drum stroke: log-odds of its sound within 40 ms, and of any stroke there.
 std::array<double, kHitClues> hit_clues(const Evidence& evidence, const Written& hit);
 
-/// The probability that each of a part's notes is wrong: not played there in the recording, or at another pitch. By logistic regression over the clues and over
-/// how clear the part is as a whole, fitted on errors planted into true notes (training/check.py); how much of the part is wrong is estimated from the part
-/// itself by expectation maximisation, so that a right part is not suspected for what a wrong one would deserve. Linear in the notes. Pure, thread-safe.
-std::vector<double> probably_wrong(const Evidence& evidence, std::span<const Written> notes);
-
-/// The same of the strokes of a drum part, sound by sound; nothing where the sound's strokes are mostly not heard in this recording and it cannot be judged.
-std::vector<std::optional<double>> hits_probably_wrong(const Evidence& evidence, std::span<const Written> hits);
+/// The probability that each of a part's notes or strokes is wrong: not played there in the recording, or at another pitch. By logistic regression over the
+/// clues and over how clear the part is as a whole, fitted on errors planted into true notes (training/check.py); how much of the part is wrong is estimated
+/// from the part itself by expectation maximisation, so that a right part is not suspected for what a wrong one would deserve. Strokes are judged sound by
+/// sound; nothing where a sound's strokes are mostly not heard in this recording and it cannot be judged. Linear in the notes. Pure, thread-safe.
+std::vector<std::optional<double>> probably_wrong(const Evidence& evidence, std::span<const Written> notes, bool drums);
 
 /// How much more of a part is heard where it is written than would be elsewhere in the song: 0 chance, 1 nearly all. Low where it is masked or where it is of
 /// another song. Pure, thread-safe.

@@ -125,6 +125,25 @@ TEST(Check, NothingBuiltHasNoFigureAndSilenceIsMissing) {
     EXPECT_LT(notes_figure(one), 0.6) << "what is not soloed is not heard";
 }
 
+TEST(Check, WhatOneOfTwoDrumPartsHasIsNotMissing) {
+    // Kick and snare in a part of their own, the rest in another.
+    const Part& drums = part_of(right(), PartRole::Drums);
+    const auto missing = [&](const Remake& r) {
+        const auto all = check(r, *demo().analysis).findings;
+        return std::count_if(all.begin(), all.end(), [](const Finding& f) { return f.kind == FindingKind::MissingHit; });
+    };
+    std::vector<NoteRef> low, high;
+    for (const PlacedNote& n : placed_notes(drums)) (n.note.pitch < 40 ? low : high).push_back(n.ref());
+    Remake two = right();
+    Part other = drums;
+    other.id = PartId(two.next_id++);
+    for (Layer& l : other.layers) l.id = LayerId(two.next_id++);
+    two.parts.emplace_back(std::move(other));
+    two = remove_notes(remove_notes(two, drums.id, low), two.parts.back()->id, high);
+    EXPECT_EQ(missing(two), missing(right()));
+    EXPECT_GT(missing(remove_notes(right(), drums.id, low)), missing(right()) + 20);
+}
+
 TEST(Check, FewerPartsAreNoBetterMatch) {
     Remake one = right();
     one.parts.erase(one.parts.begin() + 1, one.parts.end());
