@@ -1,20 +1,31 @@
 #!/usr/bin/python3
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Fits the weights by which the check judges written notes and strokes (src/core/check/judge.cpp).
+"""Fits the weights by which the check judges what is written, and what is not (src/core/check/judge.cpp).
 
     fw-planted CORPUS_DIR --clues > clues.csv
-    training/check.py clues.csv
+    training/check.py clues.csv > src/core/check/judge_weights.hpp
 
-Logistic regression over the clues of true notes among which three in ten were planted wrong, both classes weighed alike, so that the sum is log-odds at
-even prior. Fitted on all songs but every third; printed with what it reaches on those kept, at three shares of errors: recall and precision of what is
-called at least 50 % sure, and how often that is right by tenths of confidence.
+Six logistic regressions over the clues of true songs in which a tenth of all notes was planted wrong, both classes weighed alike, so that the sum is
+log-odds at even prior; fitted on all songs but every third. The priors are found as the product finds them (own_prior, Priors), and the last straight line
+through the log-odds is fitted on what comes of that. Printed to the error stream: recall at three shares of right ones that are told, fitted on and kept.
 """
 import sys
 import numpy as np
 
 if len(sys.argv) != 2:
     sys.exit(__doc__)
-rows = [line.strip().split(",") for line in open(sys.argv[1])]
+LOOKS = {"Note": "kNoteLooks", "Stroke": "kStrokeLooks", "NoteTiming": "kTimingLooks", "StrokeTiming": "kTimingLooks",
+         "UnwrittenNote": "kUnwrittenNoteLooks", "UnwrittenStroke": "kUnwrittenStrokeLooks"}
+FEW_IN_SONG, FEW_IN_GROUP = 50.0, 60.0
+
+
+def sigmoid(x):
+    return 1 / (1 + np.exp(-np.clip(x, -40, 40)))
+
+
+def logit(p):
+    p = np.clip(p, 1e-6, 1 - 1e-6)
+    return np.log(p / (1 - p))
 
 
 def fit(x, y, weight, ridge=1e-3):
@@ -22,44 +33,77 @@ def fit(x, y, weight, ridge=1e-3):
     z = np.c_[(x - mean) / spread, np.ones(len(x))]
     b = np.zeros(z.shape[1])
     for _ in range(60):
-        p = 1 / (1 + np.exp(-z @ b))
+        p = sigmoid(z @ b)
         gradient = z.T @ (weight * (y - p)) - ridge * len(y) * np.r_[b[:-1], 0]
         hessian = (z * (weight * p * (1 - p))[:, None]).T @ z + ridge * len(y) * np.eye(z.shape[1])
         b += np.linalg.solve(hessian, gradient)
     return np.r_[b[:-1] / spread, b[-1] - (b[:-1] * mean / spread).sum()]
 
 
-for drums in (0, 1):
-    mine = [r for r in rows if int(r[3]) == drums]
-    x = np.array([[float(v) for v in r[6:]] for r in mine])
-    wrong, held, pitch = (np.array([int(r[i]) for r in mine]) for i in (5, 1, 4))
-    group = np.array([r[0] + r[2] + (r[4] if drums else "") for r in mine])
-    clear = x[:, 0] if drums else np.maximum(x[:, 0], x[:, 1])
-    usual, alike = np.zeros(len(x)), np.zeros(len(x))
-    for g in set(group):
-        i = np.where(group == g)[0]
-        usual[i] = (np.median(clear[i]) * len(i) + 4.0) / (len(i) + 4)
-        for p in set(pitch[i]):
-            j = i[pitch[i] == p]
-            alike[j] = (clear[j].sum() - clear[j] + 2 * usual[j]) / (len(j) + 1)
-    if drums:
-        clues = np.c_[x, usual, np.minimum(0, clear - usual)]
-    else:
-        clues = np.c_[x, clear, x[:, 0] * x[:, 1] / 10, usual, np.minimum(0, clear - usual), alike, np.minimum(0, clear - alike)]
+def own_prior(scores, usual, few):
+    prior = max(0.02, usual)
+    for _ in range(40):
+        prior = np.clip((sigmoid(scores + logit(prior)).sum() + usual * few) / (len(scores) + few), 0.001, 0.95)
+    return prior
+
+
+def told(scores, states, groups, looks_so):
+    out = np.zeros(len(scores))
+    for state in np.unique(states):
+        inside = states == state
+        song = own_prior(scores[inside], looks_so, FEW_IN_SONG)
+        for group in np.unique(groups[inside]):
+            i = inside & (groups == group)
+            prior = own_prior(scores[i], song, FEW_IN_GROUP)
+            out[i] = scores[i] + logit(prior)
+    return out
+
+
+rows = {name: [] for name in LOOKS}
+for line in open(sys.argv[1]):
+    cells = line.rstrip().split(",")
+    rows[cells[0]].append(cells[1:])
+print("""// SPDX-License-Identifier: GPL-3.0-or-later
+// Written by training/check.py; docs/accuracy.md tells on what it was fitted and what it reaches on what was kept from it.
+#pragma once
+
+#include "check/clues.hpp"
+
+namespace fw {
+
+/// How a sum of clues becomes a probability: the share that looks wrong where all is right, from which a song is judged, and a last straight line
+/// through the log-odds.
+struct JudgeFit {
+    double looks_so, scale, offset;
+};
+
+// clang-format off""")
+for name, mine in rows.items():
+    x = np.array([[float(v) for v in r[5:]] for r in mine])
+    held, right, y = (np.array([int(r[i]) for r in mine]) for i in (1, 2, 4))
+    group = np.unique([r[3] for r in mine], return_inverse=True)[1]
+    state = np.unique([r[3].rsplit(" ", 1)[0] for r in mine], return_inverse=True)[1]
     learnt = held == 0
-    share = wrong[learnt].mean()
-    b = fit(clues[learnt], wrong[learnt], np.where(wrong == 1, 0.5 / share, 0.5 / (1 - share))[learnt])
-    score = np.c_[clues, np.ones(len(clues))] @ b
-    print("strokes" if drums else "notes", np.round(b, 3).tolist())
-    for name, part in (("fitted on", learnt), ("kept", ~learnt)):
-        for prior in (0.01, 0.05, 0.2):
-            p = 1 / (1 + np.exp(-(score[part] + np.log(prior / (1 - prior)))))
-            y = wrong[part]
-            weight = np.where(y == 1, prior / y.mean(), (1 - prior) / (1 - y.mean()))
-            listed = p > 0.5
-            bins = []
-            for low in np.arange(0.5, 1, 0.1):
-                k = (p >= low) & (p < low + 0.1)
-                bins.append(round(float((weight * y * k).sum() / max(1e-9, (weight * k).sum())), 2))
-            print(f"  {name}, {prior:.0%} wrong: recall {(weight * listed * y).sum() / (weight * y).sum():.2f}, "
-                  f"precision {(weight * listed * y).sum() / max(1e-9, (weight * listed).sum()):.2f}, right by tenths {bins}")
+    share = y[learnt].mean()
+    b = fit(x[learnt], y[learnt], np.where(y == 1, 0.5 / share, 0.5 / (1 - share))[learnt])
+    score = np.c_[x, np.ones(len(x))] @ b
+    priors = [own_prior(score[(right == 1) & (state == s)], 0.01, FEW_IN_SONG) for s in np.unique(state[learnt & (right == 1)])]
+    looks_so = float(np.mean(priors))
+    p = told(score, state, group, looks_so)
+    # Listed is what is more likely than not: the line is fitted where that is decided.
+    near = learnt & (p > -3)
+    scale, offset = fit(p[near][:, None], y[near], np.ones(near.sum()))
+    print(f"inline constexpr std::array<double, {LOOKS[name]} + 1> k{name}Weights{{{', '.join(f'{v:.4g}' for v in b)}}};")
+    print(f"inline constexpr JudgeFit k{name}Fit{{{looks_so:.4f}, {scale:.3f}, {offset:.3f}}};")
+    p = sigmoid(scale * p + offset)
+    for where, part in (("fitted on", learnt), ("kept", ~learnt)):
+        wrong, well = np.sort(score[part & (y == 1)]), np.sort(score[part & (y == 0) & (right == 1)])[::-1]
+        recall = [float((wrong > well[int(q * len(well))]).mean()) for q in (0.005, 0.01, 0.027)]
+        planted = part & (right == 0)
+        bins = [(p >= low) & (p < low + 0.1) & planted for low in np.arange(0.5, 1, 0.1)]
+        print(f"{name}, {where}: recall at .005 .01 .027 of right ones {np.round(recall, 2).tolist()}; listed of planted {(p[planted & (y == 1)] > .5).mean():.2f}, "
+              f"precision {y[planted & (p > .5)].mean():.2f}, right by tenths {[round(float(y[k].mean()), 2) if k.any() else None for k in bins]}, "
+              f"listed of right songs {(p[part & (right == 1)] > .5).mean():.4f}", file=sys.stderr)
+print("""// clang-format on
+
+}  // namespace fw""")

@@ -96,7 +96,7 @@ def recorded(midi):
 
 def scored(truth, name, length_s):
     """The truth as bench/accuracy and fw-tune read it. Keys and chords are not told."""
-    note = lambda n: {"onset_s": n[0], "duration_s": n[1] - n[0], "pitch": n[2], "velocity": n[3]}
+    note = lambda n: {"onset_s": n[0], "duration_s": n[1] - n[0], "pitch": n[2], "velocity": n[3], "channel": n[4], "program": (0, 33, 80)[n[4]]}
     beats = [t for t, _ in truth["beats"]]
     steps = np.diff(beats)
     bar = 0

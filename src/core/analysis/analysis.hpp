@@ -155,6 +155,9 @@ struct Analysis {
     std::vector<HeardPart> parts;
     std::vector<HeardNote> notes;
     std::vector<Hit> drums;
+    /// Whatever else may be there, too, by time, down to what is less likely than not: for who asks whether something in particular was heard.
+    std::vector<HeardNote> faint_notes;
+    std::vector<Hit> faint_drums;
     Feel feel;
     std::shared_ptr<const Evidence> evidence;
 };

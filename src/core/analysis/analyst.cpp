@@ -20,6 +20,23 @@ void trim(std::vector<double>& beats, const std::vector<HeardNote>& notes, const
     std::erase_if(beats, [&](double b) { return b < first - 0.08 || b > last + 0.05; });
 }
 
+/// All that may be a note, those among them that only the decoder of a line could tell.
+std::vector<HeardNote> faint_notes(const Evidence& e, const std::vector<HeardPart>& parts) {
+    constexpr double kSame_s = 0.06;
+    const auto earlier = [](const HeardNote& x, const HeardNote& y) { return x.onset_s != y.onset_s ? x.onset_s < y.onset_s : x.pitch < y.pitch; };
+    std::vector<HeardNote> all = decode_notes(e, {.note = 0.12F}), of_lines;
+    for (const HeardPart& part : parts)
+        for (const HeardNote& n : part.notes) {
+            auto at = std::lower_bound(all.begin(), all.end(), n.onset_s - kSame_s, [](const HeardNote& x, double t) { return x.onset_s < t; });
+            while (at != all.end() && at->onset_s < n.onset_s + kSame_s && at->pitch != n.pitch) ++at;
+            if (at == all.end() || at->onset_s >= n.onset_s + kSame_s) of_lines.push_back(n);
+            else at->confidence = std::max(at->confidence, n.confidence);
+        }
+    all.insert(all.end(), of_lines.begin(), of_lines.end());
+    std::sort(all.begin(), all.end(), earlier);
+    return all;
+}
+
 }  // namespace
 
 Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const std::string& name, const Progress& progress, const FirstLook& first_look,
@@ -67,6 +84,8 @@ Result<std::shared_ptr<const Analysis>> analyse(const MonoSignal& signal, const 
         a->drums = decode_drums(e, a->beats);  // once more, now that the bars around a stroke can speak for it
         progress.report(0.93, "writing down notes");
         a->parts = deal_parts(e, a->notes);
+        a->faint_notes = faint_notes(e, a->parts);
+        a->faint_drums = decode_drums(e, a->beats, {.slack = 2.5F});
         for (HeardPart& part : a->parts)
             if (part.role == PartRole::Bass || part.role == PartRole::Lead) hear_bends(signal, e.tuning.cents, part.notes, progress);
         std::vector<double> onsets;

@@ -110,6 +110,7 @@ struct DrumOptions {
                                                    /* percussion */ {}}};
     /// Where the sound could not be learnt, a hit must reach this share of what the clearest tenth of the song's strokes of that drum reach.
     std::array<float, kDrumKinds> relative{0.3F, 0.4F, 0.4F, 0.4F};
+    float slack = 0.0F;            ///< log-odds by which a stroke may fall short of its threshold and is kept all the same
     float kick_with_bass = 0.45F;  ///< that share for a kick where a bass note begins with it, in any case: a plucked bass resembles a kick
 };
 std::vector<Hit> decode_drums(const Evidence& evidence, const std::vector<Beat>& beats = {}, const DrumOptions& options = {});

@@ -129,7 +129,7 @@ std::vector<Hit> decode_drums(const Evidence& e, const std::vector<Beat>& beats,
             const double time = Evidence::pulse_time(sum / weight);
             const float others = beats.empty() || options.repetition == 0.0F ? -1.0F : elsewhere(judged, beats, time);
             const float sure = odds[i] + (others < 0.0F ? 0.0F : options.repetition * (log_odds(others) - log_odds(threshold)));
-            if (sure < log_odds(threshold)) continue;
+            if (sure < log_odds(threshold) - options.slack) continue;
             found.push_back({time, kind, 0, sigmoid(sure)});
             strokes.push_back({peaks[i].frame, peaks[i].evidence});
         }

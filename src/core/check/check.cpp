@@ -2,9 +2,9 @@
 #include "check/check.hpp"
 
 #include "analysis/decoders.hpp"
-#include "base/ranks.hpp"
 #include "check/compare_sound.hpp"
 #include "check/judge.hpp"
+#include "check/whole_part.hpp"
 
 #include <algorithm>
 #include <array>
@@ -26,15 +26,10 @@ const char* finding_cause_name(FindingKind kind) {
 
 namespace {
 
-constexpr double kTwin_s = 0.12, kTwinStroke_s = 0.08;  // how far a written note may lie from the heard one that it stands for
-constexpr double kSurelyHeard = 0.91;                   // what is heard less surely and not written proves little
-constexpr double kPerhapsHeard = 0.6;
-constexpr double kPerhaps = 0.2;  // below, a suspicion is not worth a word
-constexpr double kOffTime_s = 0.02, kOffTimeDeviations = 3.0;
-// Shares of right ones that look wrong all the same, on the songs the judge was fitted on: beyond the limit of time; surely heard and not written.
-constexpr double kStray = 0.012, kUnwritten = 0.01;
-// What is told by decisions drawn from the evidence is never surer than this, however much of a part stands out: such a part is one that is badly heard.
-constexpr double kMostOfTime = 0.68, kMostOfMissing = 0.7;
+constexpr double kSurelyHeard = 0.91;  // what is heard less surely and not written proves little
+constexpr double kPerhaps = 0.1;       // below, a suspicion is not worth a word
+constexpr double kOffTime_s = 0.02;    // what is nearer in time is in time
+constexpr double kReach_s = 0.12, kReachStroke_s = 0.08;  // how far a written note may lie from the heard one that it stands for
 
 /// How much of what is written is right and of what is surely heard is written, bar by bar.
 class BarTally {
@@ -111,9 +106,16 @@ public:
         std::set<PartRole> roles;
         for (const auto& part : r_.parts)
             if (!silent(*part)) roles.insert(part->role);
-        for (const auto& part : r_.parts) check_part(*part);
+        find_sounding();
+        score_.emplace(score());
+        const Hearing hearing(a_);
+        const auto whole_parts = wrong_as_a_whole(hearing, *score_);
+        for (std::size_t i = 0; i < sounding_.size(); ++i) sounding_[i].whole = whole_parts[i];
+        const Judgement judgement = judge(hearing, *score_);
+        for (const auto& part : r_.parts) check_part(*part, judgement);
+        suspicions(judgement);
         for (const PartRole role : {PartRole::Bass, PartRole::Lead, PartRole::Drums})
-            if (!roles.contains(role) && heard_role(role)) missing_element(role);
+            if (!roles.contains(role) && unplayed_role(role)) missing_element(role);
         whole();
         return std::move(report_);
     }
@@ -126,10 +128,18 @@ private:
         return all.empty() ? 0.0 : sum / static_cast<double>(all.size());
     }
 
-    bool heard_role(PartRole role) const {
-        if (role == PartRole::Drums) return a_.drums.size() > 8;
-        for (const HeardPart& p : a_.parts)
-            if (p.role == role) return p.notes.size() > 8;
+    /// Whether something in a role is heard all along and no part plays it, whatever the parts are called.
+    bool unplayed_role(PartRole role) const {
+        constexpr std::size_t kOften = 8;
+        constexpr double kPlayed = 0.4;
+        if (role == PartRole::Drums) return a_.drums.size() > kOften && score_->struck().size() == 0;
+        for (const HeardPart& p : a_.parts) {
+            if (p.role != role || p.notes.size() <= kOften) continue;
+            const auto played = std::count_if(p.notes.begin(), p.notes.end(), [&](const HeardNote& n) {
+                return score_->pitched().count(n.pitch, n.onset_s - kReach_s, n.onset_s + kReach_s) > 0;
+            });
+            return static_cast<double>(played) < kPlayed * static_cast<double>(p.notes.size());
+        }
         return false;
     }
 
@@ -222,195 +232,258 @@ private:
                 "how well the chords' tones fit the chroma; they take no part in the match");
     }
 
-    std::vector<Written> written(const std::vector<PlacedNote>& notes) const {
-        std::vector<Written> out;
-        for (const PlacedNote& n : notes)
-            if (!n.muted) out.push_back({r_.song->tempo.seconds(n.note.start), r_.song->tempo.seconds(n.note.start + n.note.length), n.note.pitch});
-        return out;
+    /// A part that sounds: what is written of it, and what is wrong with it as a whole.
+    struct Sounding {
+        const Part* part = nullptr;
+        std::vector<PlacedNote> notes;
+        WrittenPart written;          ///< note by note the same
+        WholePart whole;
+        bool drums() const { return written.drums; }
+    };
+
+    void find_sounding() {
+        for (const auto& part : r_.parts) {
+            Sounding s;
+            s.part = part.get();
+            s.written.drums = part->role == PartRole::Drums;
+            if (silent(*part)) continue;
+            for (const PlacedNote& n : placed_notes(*part)) {
+                if (n.muted) continue;
+                s.notes.push_back(n);
+                const double end = r_.song->tempo.seconds(n.note.start + n.note.length);
+                s.written.notes.push_back({r_.song->tempo.seconds(n.note.start), end, s.drums() ? sound_key(n.note.pitch) : n.note.pitch});
+            }
+            if (s.notes.empty()) continue;
+            sounding_.push_back(std::move(s));
+        }
+    }
+
+    Score score() const {
+        std::vector<WrittenPart> parts;
+        for (const Sounding& s : sounding_) parts.push_back(s.written);
+        std::vector<double> bars;
+        for (int bar = 1; bar <= static_cast<int>(bars_) + 1; ++bar) bars.push_back(r_.song->tempo.seconds(r_.song->meter.tick_of_bar(bar)));
+        return {std::move(parts), std::move(bars)};
     }
 
     /// Tells what is wrong with a part as a whole; then its notes need not be told one by one.
-    bool as_a_whole(const Part& part, const std::vector<Written>& notes) {
+    void as_a_whole(const Sounding& s) {
+        if (!s.whole.wrong()) return;
         Finding f;
-        f.role = part.role;
-        f.start_s = notes.front().onset_s;
-        f.end_s = notes.back().end_s;
+        f.role = s.part->role;
+        f.start_s = s.written.notes.front().onset_s;
+        f.end_s = s.written.notes.back().end_s;
         f.confidence = 0.9;
-        if (const auto late = shifted_by(e_, notes, part.role == PartRole::Drums)) {
+        if (s.whole.late_s) {
             f.kind = FindingKind::Shifted;
-            f.size = *late * 1000.0;
+            f.size = *s.whole.late_s * 1000.0;
             f.unit = "ms";
-            f.remedy = remedy::ShiftPart{r_.song->tempo.nearest_tick(notes.front().onset_s - *late) - r_.song->tempo.nearest_tick(notes.front().onset_s)};
-        } else if (const auto by = part.role == PartRole::Drums ? std::nullopt : transposed_by(e_, notes)) {
-            f.kind = FindingKind::Transposed;
-            f.size = *by;
-            f.unit = "semitones";
-            f.remedy = remedy::TransposePart{-*by};
+            f.remedy = remedy::ShiftPart{r_.song->tempo.nearest_tick(f.start_s - *s.whole.late_s) - r_.song->tempo.nearest_tick(f.start_s)};
         } else {
-            return false;
+            f.kind = FindingKind::Transposed;
+            f.size = *s.whole.up;
+            f.unit = "semitones";
+            f.remedy = remedy::TransposePart{-*s.whole.up};
         }
-        add(std::move(f), part.id);
-        return true;
-    }
-
-    /// How many in a hundred that stand out are real, where of right ones so large a share stands out, too.
-    static double beyond_usual(std::size_t standing_out, std::size_t all, double usual) {
-        constexpr double kFew = 8.0;
-        const double share = (static_cast<double>(standing_out) + kFew * usual) / (static_cast<double>(all) + kFew);
-        return std::clamp(1.0 - usual / share, 0.0, 1.0);
-    }
-
-    /// Something heard: a note, or a stroke by the key of its sound.
-    struct Heard {
-        double start_s = 0.0, end_s = 0.0;
-        int key = 0, velocity = 0;
-        double confidence = 0.0;
-    };
-    static Heard heard(const HeardNote& n) { return {n.onset_s, n.onset_s + n.duration_s, n.pitch, 96, n.confidence}; }
-    static Heard heard(const Hit& h) { return {h.time_s, h.time_s + 0.1, drum_sound(h.kind).key, h.velocity, h.confidence}; }
-    template <class T>
-    static std::vector<Heard> heard(const std::vector<T>& all) {
-        std::vector<Heard> out;
-        for (const T& x : all) out.push_back(heard(x));
-        return out;
-    }
-    /// By what a written key is compared with what is heard: of drums the key its sound is told by.
-    static int key_of(int pitch, bool drums) {
-        const DrumSound* sound = drums ? drum_sound_of_key(pitch) : nullptr;
-        return sound ? sound->key : pitch;
-    }
-    static double reach_s(bool drums) { return drums ? kTwinStroke_s : kTwin_s; }
-
-    /// Where each written note is early or late against the part's own usual place.
-    void timing(const Part& part, const std::vector<PlacedNote>& notes, const std::vector<Heard>& all, bool drums) {
-        struct Twin {
-            const PlacedNote* note;
-            double off_s, sure;
-        };
-        std::vector<Twin> twins;
-        std::vector<double> offs, away;
-        for (const PlacedNote& p : notes) {
-            if (p.muted) continue;
-            const double start = r_.song->tempo.seconds(p.note.start), reach = reach_s(drums);
-            const Heard* nearest = nullptr;
-            auto at = std::lower_bound(all.begin(), all.end(), start - reach, [](const Heard& h, double t) { return h.start_s < t; });
-            for (; at != all.end() && at->start_s <= start + reach; ++at)
-                if (at->key == key_of(p.note.pitch, drums) && (!nearest || std::abs(at->start_s - start) < std::abs(nearest->start_s - start))) nearest = &*at;
-            if (nearest) twins.push_back({&p, start - nearest->start_s, nearest->confidence}), offs.push_back(start - nearest->start_s);
-        }
-        if (offs.size() < 4) return;
-        const double usual = median(offs);
-        for (const double o : offs) away.push_back(std::abs(o - usual));
-        const double limit = std::max(kOffTime_s, kOffTimeDeviations * 1.48 * median(away));
-        std::sort(away.begin(), away.end());
-        for (const Twin& twin : twins) {
-            const Note& n = twin.note->note;
-            const double by = twin.off_s - usual;
-            if (std::abs(by) <= limit) continue;
-            Finding f;
-            f.kind = by < 0 ? FindingKind::Early : FindingKind::Late;
-            f.role = part.role;
-            f.start_s = r_.song->tempo.seconds(n.start);
-            f.end_s = r_.song->tempo.seconds(n.start + n.length);
-            f.pitch = n.pitch;
-            f.size = std::abs(by) * 1000.0;
-            f.unit = "ms";
-            const auto as_far = static_cast<std::size_t>(away.end() - std::lower_bound(away.begin(), away.end(), std::abs(by) - 1e-9));
-            const double real = beyond_usual(as_far, offs.size(), kStray * std::exp(1.0 - std::abs(by) / limit));
-            f.confidence = std::min(kMostOfTime, real * (0.7 + 0.3 * twin.sure));
-            f.remedy = remedy::MoveNote{twin.note->ref(), r_.song->tempo.nearest_tick(f.start_s - by) - n.start};
-            add(std::move(f), part.id);
-        }
+        add(std::move(f), s.part->id);
     }
 
     /// How far a part's notes may be believed right because nothing speaks against them: where hardly any is heard, nothing does.
-    double believed(const std::vector<Written>& notes, bool drums) const {
+    double believed(const WrittenPart& part) const {
         constexpr double kEnough = 0.25;
-        return notes.size() < 4 ? 1.0 : std::min(1.0, heard_above_chance(e_, notes, drums) / kEnough);
+        return part.notes.size() < 4 ? 1.0 : std::min(1.0, heard_above_chance(e_, part) / kEnough);
     }
 
-    /// A part's notes or strokes: what is written against what is heard there, and what is surely heard against what is written.
-    void check_part(const Part& part) {
-        const bool drums = part.role == PartRole::Drums;
+    /// The figures of a part, and what is wrong with it note by note.
+    void check_part(const Part& part, const Judgement& judgement) {
+        const auto mine = std::find_if(sounding_.begin(), sounding_.end(), [&](const Sounding& s) { return s.part == &part; });
         BarTally tally(bars_);
-        const auto mine = placed_notes(part);
-        const auto notes = written(mine);
-        const auto none = std::vector<std::optional<double>>(bars_);
-        if (notes.empty()) {
-            report_.elements.push_back({part.id, part.name, "part", {}, "nothing is written yet", none});
+        if (mine == sounding_.end()) {
+            const auto notes = placed_notes(part);
+            for (const PlacedNote& p : notes)
+                if (!p.muted) tally.written(r_.song->meter.position(p.note.start).bar, 0.0);
+            if (tally.weight() > 0.0) return element(part, tally, {}, "the part is muted or silent: nothing of it is heard");
+            report_.elements.push_back({part.id, part.name, "part", {}, "nothing is written yet", std::vector<std::optional<double>>(bars_)});
             return;
         }
-        if (silent(part)) {
-            for (const PlacedNote& p : mine) tally.written(r_.song->meter.position(p.note.start).bar, 0.0);
-            return element(part, tally, {}, "the part is muted or silent: nothing of it is heard");
-        }
-        const auto wrong = probably_wrong(e_, notes, drums);
-        const double belief = believed(notes, drums);
-        const bool whole = as_a_whole(part, notes);
-        std::set<std::pair<int, double>> own_notes;  // pitch, onset
-        for (const Written& n : notes) own_notes.emplace(n.pitch, n.onset_s);
+        const Sounding& s = *mine;
+        const auto& verdicts = judgement.written[static_cast<std::size_t>(mine - sounding_.begin())];
+        const double belief = believed(s.written);
+        constexpr double kTransposed = 0.1;  // of the notes of a part that is off as a whole hardly one is right
         double clear = 0.0;
         std::set<std::string> unjudged;
-        std::size_t at = 0;
-        for (const PlacedNote& p : mine) {
-            if (p.muted) continue;
-            const Written& n = notes[at];
-            const auto w = wrong[at++];
-            if (!w) {
-                const DrumSound* sound = drum_sound_of_key(n.pitch);
+        as_a_whole(s);
+        for (std::size_t i = 0; i < s.notes.size(); ++i) {
+            const PlacedNote& p = s.notes[i];
+            if (!verdicts[i].wrong) {
+                const DrumSound* sound = drum_sound_of_key(p.note.pitch);
                 unjudged.insert(sound ? sound->name : "other sounds");
                 continue;
             }
-            clear += *w < 0.1 || *w > 0.9 ? 1.0 : 0.0;
-            const double right = p.note.origin == Origin::Heard ? std::min(1.0 - *w, draft_right(p.note.confidence)) : 1.0 - *w;
+            const double w = *verdicts[i].wrong;
+            clear += w < 0.1 || w > 0.9 ? 1.0 : 0.0;
+            double right = p.note.origin == Origin::Heard ? std::min(1.0 - w, draft_right(p.note.confidence)) : 1.0 - w;
+            if (s.whole.up) right = std::min(right, kTransposed);
             tally.written(r_.song->meter.position(p.note.start).bar, belief * right);
-            if (!whole) suspect(part, p, n, *w, own_notes);
         }
-        if (!whole) timing(part, mine, drums ? heard(a_.drums) : heard(a_.notes), drums);
-        missing(part, tally, whole);
-        std::string measures = drums ? "hits of the part heard in the original, and hits surely heard there that are written; 0 % is chance"
-                                     : "notes of the part heard in the original, and notes surely heard there that are written; 0 % is chance";
-        for (const std::string& s : unjudged) measures += (s == *unjudged.begin() ? "; not judged, because not clearly heard in this recording: " : ", ") + s;
-        element(part, tally, belief * clear / static_cast<double>(notes.size()), std::move(measures));
+        surely_heard(s, tally);
+        std::string measures = s.drums() ? "hits of the part heard in the original, and hits surely heard there that are written; 0 % is chance"
+                                         : "notes of the part heard in the original, and notes surely heard there that are written; 0 % is chance";
+        for (const std::string& name : unjudged)
+            measures += (name == *unjudged.begin() ? "; not judged, because not clearly heard in this recording: " : ", ") + name;
+        element(part, tally, belief * clear / static_cast<double>(s.notes.size()), std::move(measures));
+    }
+
+    /// Of what is surely heard in a part's role: is it written? Where several parts share a role the first one answers for it.
+    void surely_heard(const Sounding& s, BarTally& tally) const {
+        for (const Sounding& other : sounding_) {
+            if (other.part->role != s.part->role) continue;
+            if (&other != &s) return;
+            break;
+        }
+        const double reach = s.drums() ? kReachStroke_s : kReach_s;
+        const auto ask = [&](int key, double at_s, double confidence) {
+            if (confidence < kSurelyHeard) return;
+            const Onsets& played = s.drums() ? score_->struck() : score_->pitched();
+            tally.heard(bar_of(at_s), played.count(key, at_s - reach, at_s + reach) ? 1.0 : 0.0, confidence);
+        };
+        if (s.drums())
+            for (const Hit& h : a_.drums) ask(drum_sound(h.kind).key, h.time_s, h.confidence);
+        for (const HeardPart& h : a_.parts)
+            if (!s.drums() && h.role == s.part->role)
+                for (const HeardNote& n : h.notes) ask(n.pitch, n.onset_s, n.confidence);
+    }
+
+    /// Drum sounds that are heard again and again and of which not a stroke is written: one finding each.
+    std::set<int> find_missing_sounds() {
+        constexpr int kOften = 8;
+        constexpr double kSurelyOfAll = 0.3;
+        std::set<int> keys;
+        const Part* drums = nullptr;
+        for (const Sounding& s : sounding_)
+            if (s.drums() && !drums) drums = s.part;
+        if (!drums) return keys;
+        for (const DrumKind kind : {DrumKind::Kick, DrumKind::Snare, DrumKind::HatClosed}) {
+            const int key = drum_sound(kind).key;
+            int all = 0, sure = 0;
+            for (const Hit& h : a_.drums)
+                if (h.kind == kind) ++all, sure += h.confidence >= kSurelyHeard;
+            if (score_->struck().count(key) > 0 || sure < kOften || sure < kSurelyOfAll * all) continue;
+            keys.insert(key);
+            Finding f;
+            f.kind = FindingKind::MissingElement;
+            f.role = PartRole::Drums;
+            f.end_s = a_.duration_s;
+            f.expected_pitch = key;
+            f.size = all;
+            f.unit = "hits";
+            f.confidence = 0.9;
+            f.remedy = remedy::AddPart{PartRole::Drums};
+            add(std::move(f), drums->id);
+        }
+        return keys;
+    }
+
+    /// What may be missing and no finding speaks of yet.
+    struct Missing {
+        Unwritten what;
+        bool told = false;
+    };
+
+    /// All suspicions, one finding each: a note that is wrong where another is missing was meant to be that one.
+    void suspicions(const Judgement& judgement) {
+        const auto missing_sounds = find_missing_sounds();
+        const auto candidates = [&](const std::vector<Unwritten>& all, bool drums) {
+            std::vector<Missing> out;
+            for (const Unwritten& u : all)
+                if ((u.missing >= kPerhaps / 2 || u.heard.confidence >= kSurelyHeard) && !explained(u.heard, drums)) out.push_back({u});
+            return out;
+        };
+        auto notes = candidates(judgement.notes, false);
+        const auto strokes = candidates(judgement.strokes, true);
+        for (std::size_t p = 0; p < sounding_.size(); ++p) {
+            const Sounding& s = sounding_[p];
+            if (s.whole.wrong()) continue;
+            for (std::size_t i = 0; i < s.notes.size(); ++i) {
+                const Verdict& v = judgement.written[p][i];
+                const bool untimely = std::abs(v.late_s) > kOffTime_s && v.untimely >= kPerhaps;
+                if (untimely && v.untimely > v.wrong.value_or(0.0)) off_time(s, i, v);
+                else if (v.wrong.value_or(0.0) >= kPerhaps) wrong(s, i, *v.wrong, notes);
+            }
+        }
+        for (const Missing& m : notes)
+            if (!m.told) missing(m.what, false);
+        for (const Missing& m : strokes)
+            if (!missing_sounds.contains(m.what.heard.key)) missing(m.what, true);
+    }
+
+    /// Whether a part that is off as a whole would have it once it is put right.
+    bool explained(const Heard& h, bool drums) const {
+        const double reach = drums ? kReachStroke_s : kReach_s;
+        return std::any_of(sounding_.begin(), sounding_.end(), [&](const Sounding& s) {
+            if (!s.whole.wrong() || s.drums() != drums) return false;
+            const double at = h.start_s + s.whole.late_s.value_or(0.0);
+            return score_->of(static_cast<std::size_t>(&s - sounding_.data())).count(h.key + s.whole.up.value_or(0), at - reach, at + reach) > 0;
+        });
+    }
+
+    Finding about(const Sounding& s, std::size_t i) const {
+        Finding f;
+        f.role = s.part->role;
+        f.start_s = s.written.notes[i].onset_s;
+        f.end_s = s.drums() ? f.start_s + 0.1 : s.written.notes[i].end_s;
+        f.pitch = s.notes[i].note.pitch;
+        return f;
+    }
+
+    void off_time(const Sounding& s, std::size_t i, const Verdict& v) {
+        Finding f = about(s, i);
+        f.kind = v.late_s < 0 ? FindingKind::Early : FindingKind::Late;
+        f.size = std::abs(v.late_s) * 1000.0;
+        f.unit = "ms";
+        f.confidence = v.untimely;
+        f.remedy = remedy::MoveNote{s.notes[i].ref(), r_.song->tempo.nearest_tick(f.start_s - v.late_s) - s.notes[i].note.start};
+        add(std::move(f), s.part->id);
     }
 
     /// A written note that is probably wrong: at another pitch, or not there at all.
-    void suspect(const Part& part, const PlacedNote& p, const Written& n, double wrong, const std::set<std::pair<int, double>>& own_notes) {
-        if (wrong < kPerhaps) return;
-        const bool drums = part.role == PartRole::Drums;
-        Finding f;
-        f.role = part.role;
-        f.start_s = n.onset_s;
-        f.end_s = drums ? n.onset_s + 0.1 : n.end_s;
-        f.pitch = n.pitch;
-        f.confidence = wrong;
-        if (const auto better = drums ? std::nullopt : heard_instead(n, own_notes)) {
+    void wrong(const Sounding& s, std::size_t i, double probability, std::vector<Missing>& unwritten) {
+        const PlacedNote& p = s.notes[i];
+        Finding f = about(s, i);
+        f.confidence = probability;
+        if (const auto better = s.drums() ? std::nullopt : heard_instead(s.written.notes[i], unwritten)) {
             f.kind = FindingKind::WrongPitch;
             f.expected_pitch = *better;
-            f.size = std::abs(*better - n.pitch);
+            f.size = std::abs(*better - p.note.pitch);
             f.unit = "semitones";
             f.remedy = remedy::SetPitch{p.ref(), *better};
         } else {
-            f.kind = drums ? FindingKind::ExtraHit : FindingKind::ExtraNote;
-            f.size = drums ? p.note.velocity : static_cast<double>(p.note.length) / kTicksPerQuarter;
-            f.unit = drums ? "velocity" : "beats";
+            f.kind = s.drums() ? FindingKind::ExtraHit : FindingKind::ExtraNote;
+            f.size = s.drums() ? p.note.velocity : static_cast<double>(p.note.length) / kTicksPerQuarter;
+            f.unit = s.drums() ? "velocity" : "beats";
             f.remedy = remedy::DeleteNote{p.ref()};
         }
-        add(std::move(f), part.id);
+        add(std::move(f), s.part->id);
     }
 
-    /// The pitch nearest to a written one, semitones and octaves first, that is clearly heard there and that the part does not have.
-    std::optional<int> heard_instead(const Written& n, const std::set<std::pair<int, double>>& own_notes) const {
+    /// The pitch that is heard instead of a written one and that nobody plays: what is missing there, or else what is clearly heard, semitones and octaves
+    /// first.
+    std::optional<int> heard_instead(const Written& n, std::vector<Missing>& unwritten) const {
+        constexpr double kTogether_s = 0.08;
+        Missing* instead = nullptr;
+        auto at = std::lower_bound(unwritten.begin(), unwritten.end(), n.onset_s - kTogether_s, [](const Missing& m, double t) { return m.what.heard.start_s < t; });
+        for (; at != unwritten.end() && at->what.heard.start_s <= n.onset_s + kTogether_s; ++at)
+            if (!at->told && std::abs(at->what.heard.key - n.pitch) <= 12 && (!instead || at->what.missing > instead->what.missing)) instead = &*at;
+        if (instead) {
+            instead->told = true;
+            return instead->what.heard.key;
+        }
         std::optional<int> better;
         double best = 0.4;
         for (const int step : {-1, 1, -2, 2, -12, 12, -3, 3, -4, 4, -5, 5, -7, 7}) {
-            Written there = n;
-            there.pitch += step;
-            const auto c = written_clues(e_, there);
-            const double heard = 0.5 * (c[0] + c[1]);
-            const auto other = own_notes.lower_bound({there.pitch, n.onset_s - 0.06});
-            const bool own = other != own_notes.end() && other->first == there.pitch && other->second < n.onset_s + 0.06;
-            if (!own && heard > best + (better ? 0.8 : 0.0)) best = heard, better = there.pitch;
+            if (score_->pitched().count(n.pitch + step, n.onset_s - kTogether_s, n.onset_s + kTogether_s)) continue;
+            const double heard = pitch_heard(e_, n, n.pitch + step).both();
+            if (heard > best + (better ? 0.8 : 0.0)) best = heard, better = n.pitch + step;
         }
         return better;
     }
@@ -425,63 +498,51 @@ private:
         return remedy::AddNote{n};
     }
 
-    /// What is surely heard in this part's role and no part of the rebuild has: notes, or strokes.
-    void missing(const Part& part, BarTally& tally, bool whole) {
-        const bool drums = part.role == PartRole::Drums;
-        // Where several parts share a role the first one answers for what is missing.
-        for (const auto& other : r_.parts) {
-            if (other->role != part.role || silent(*other)) continue;
-            if (other->id != part.id) return;
-            break;
+    /// The part that should have what is missing: the one that plays nearest to it, in pitch and in time; of drums the first.
+    const Part* should_have(const Heard& h, bool drums) const {
+        constexpr double kFarAway = 14.0, kPerSecond = 4.0;  // semitones
+        const Sounding* best = nullptr;
+        double least = kFarAway;
+        for (const Sounding& s : sounding_) {
+            if (s.drums() != drums) continue;
+            if (drums) return s.part;
+            const auto& notes = s.written.notes;
+            const auto next = std::lower_bound(notes.begin(), notes.end(), h.start_s, [](const Written& n, double t) { return n.onset_s < t; });
+            const auto around = next - notes.begin();
+            constexpr std::ptrdiff_t kNeighbours = 12;
+            for (std::ptrdiff_t k = std::max<std::ptrdiff_t>(0, around - kNeighbours); k < std::min(static_cast<std::ptrdiff_t>(notes.size()), around + kNeighbours); ++k) {
+                const Written& n = notes[static_cast<std::size_t>(k)];
+                const double far = std::abs(n.pitch - h.key) + kPerSecond * std::abs(n.onset_s - h.start_s);
+                if (far < least) least = far, best = &s;
+            }
         }
-        std::set<std::pair<int, double>> played;
-        for (const auto& p : r_.parts)
-            if ((p->role == PartRole::Drums) == drums && !silent(*p))
-                for (const Written& n : written(placed_notes(*p))) played.emplace(key_of(n.pitch, drums), n.onset_s);
-        std::vector<Heard> all;
-        if (drums) all = heard(a_.drums);
-        for (const HeardPart& h : a_.parts)
-            if (!drums && h.role == part.role)
-                for (const HeardNote& n : h.notes) all.push_back(heard(n));
-        std::vector<Heard> unwritten;
-        std::size_t sure = 0;
-        for (const Heard& h : all) {
-            const auto at = played.lower_bound({h.key, h.start_s - reach_s(drums)});
-            const bool there = at != played.end() && at->first == h.key && at->second <= h.start_s + reach_s(drums);
-            if (h.confidence >= kSurelyHeard) tally.heard(bar_of(h.start_s), there ? 1.0 : 0.0, h.confidence), ++sure;
-            if (!there && h.confidence >= kPerhapsHeard) unwritten.push_back(h);
-        }
-        if (whole) return;
-        for (const Heard& h : unwritten) {
-            Finding f;
-            f.kind = drums ? FindingKind::MissingHit : FindingKind::MissingNote;
-            f.role = part.role;
-            f.start_s = h.start_s;
-            f.end_s = h.end_s;
-            f.expected_pitch = h.key;
-            if (!drums) f.pitch = h.key;
-            f.size = drums ? h.velocity : (r_.song->tempo.ticks(h.end_s) - r_.song->tempo.ticks(h.start_s)) / kTicksPerQuarter;
-            f.unit = drums ? "velocity" : "beats";
-            f.confidence = missing_sure(h.confidence, unwritten, sure);
-            f.remedy = added(h);
-            add(std::move(f), part.id);
-        }
+        return best ? best->part : nullptr;
     }
 
-    /// How often something heard with a confidence and not written is missing indeed: seldomer than it is there, for the rest of the song is written.
-    /// unwritten: all that is; sure: how much is surely heard.
-    static double missing_sure(double confidence, const std::vector<Heard>& unwritten, std::size_t sure) {
-        if (confidence < kSurelyHeard) return kPerhaps + 0.29 * (confidence - kPerhapsHeard) / (kSurelyHeard - kPerhapsHeard);
-        const auto as_sure =
-            static_cast<std::size_t>(std::count_if(unwritten.begin(), unwritten.end(), [&](const Heard& h) { return h.confidence >= confidence; }));
-        const double real = beyond_usual(as_sure, sure, kUnwritten * std::exp(-(confidence - kSurelyHeard) / 0.03));
-        return std::max(0.45, kMostOfMissing * real);
+    void missing(const Unwritten& u, bool drums) {
+        const Heard& h = u.heard;
+        const Part* part = should_have(h, drums);
+        if (!part) return;
+        Finding f;
+        f.kind = drums ? FindingKind::MissingHit : FindingKind::MissingNote;
+        f.role = part->role;
+        f.start_s = h.start_s;
+        f.end_s = h.end_s;
+        f.expected_pitch = h.key;
+        if (!drums) f.pitch = h.key;
+        f.size = drums ? h.velocity : (r_.song->tempo.ticks(h.end_s) - r_.song->tempo.ticks(h.start_s)) / kTicksPerQuarter;
+        f.unit = drums ? "velocity" : "beats";
+        f.confidence = std::max(u.missing, h.confidence >= kSurelyHeard ? kPerhaps : 0.0);  // what is surely heard is at least worth a second look
+        f.remedy = added(h);
+        add(std::move(f), part->id);
     }
 
     const Remake& r_;
     const Analysis& a_;
     const Evidence& e_;
     std::size_t bars_;
+    std::vector<Sounding> sounding_;
+    std::optional<Score> score_;
     std::vector<std::pair<std::size_t, double>> weights_;  ///< elements that count, and how much of them there is
     CheckReport report_;
 };

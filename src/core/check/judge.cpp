@@ -1,232 +1,134 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "check/judge.hpp"
 
-#include "analysis/network.hpp"
-#include "base/ranks.hpp"
-#include "model/drums.hpp"
+#include "check/judge_weights.hpp"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
-#include <map>
 
 namespace fw {
 
 namespace {
 
-constexpr double kSameOnset_s = 0.05, kSameStroke_s = 0.04;
-
-double odds(double p) { return std::log((p + 0.002) / (1.002 - p)); }
+double log_odds_of(double p) { return std::log(p / (1.0 - p)); }
 double probability(double log_odds) { return 1.0 / (1.0 + std::exp(-log_odds)); }
 
-struct Heard {
-    double onset = 0.0, sounding = 0.0, level = 0.0;
-};
-
-/// The clearest onset of a pitch between two times.
-double onset_between(const Evidence& e, double from_s, double to_s, int pitch) {
-    if (pitch < Evidence::kLowestPitch || pitch >= Evidence::kLowestPitch + Evidence::kPitches || e.pitch_frames() == 0) return 0.0;
-    const auto column = static_cast<std::size_t>(pitch - Evidence::kLowestPitch);
-    const auto frames = static_cast<double>(e.pitch_frames() - 1);
-    const auto frame = [&](double f) { return static_cast<std::size_t>(std::clamp(f, 0.0, frames)); };
-    double best = 0.0;
-    const std::size_t first = frame(std::floor(Evidence::pitch_frame(from_s))), last = frame(std::ceil(Evidence::pitch_frame(to_s)));
-    for (std::size_t f = first; f <= last; ++f)
-        best = std::max<double>(best, std::max({e.onset.at(f, column), e.bass_onset.at(f, column), e.lead_onset.at(f, column)}));
-    return best;
-}
-
-Heard heard_at(const Evidence& e, const Written& n, int pitch) {
-    if (pitch < Evidence::kLowestPitch || pitch >= Evidence::kLowestPitch + Evidence::kPitches || e.pitch_frames() == 0) return {};
-    const double from = n.onset_s + 0.02, until = std::clamp(n.end_s, n.onset_s + 0.06, n.onset_s + 0.4);
-    Heard h;
-    h.onset = onset_between(e, n.onset_s - kSameOnset_s, n.onset_s + kSameOnset_s, pitch);
-    h.sounding = std::max({e.mean(e.sounding, from, until, pitch), e.mean(e.bass_sounding, from, until, pitch), e.mean(e.lead_sounding, from, until, pitch)});
-    h.level = e.mean(e.level, from, until, pitch);
-    return h;
-}
-
-/// Sounds that are the same to a listener who is asked whether there was one: how far a hat was open is another question.
-DrumKind family(DrumKind k) { return k == DrumKind::HatOpen ? DrumKind::HatClosed : k == DrumKind::Clap || k == DrumKind::Rim ? DrumKind::Snare : k; }
-
-struct Stroke {
-    double own = 0.0, any = 0.0;
-};
-
-/// The clearest stroke of a sound between two times, and of any.
-Stroke stroke_between(const Evidence& e, double from_s, double to_s, const DrumSound* sound) {
-    const auto first = static_cast<Eigen::Index>(std::floor(Evidence::pulse_frame(from_s))),
-               last = static_cast<Eigen::Index>(std::ceil(Evidence::pulse_frame(to_s)));
-    Stroke s;
-    for (Eigen::Index f = std::max<Eigen::Index>(0, first); f <= std::min<Eigen::Index>(e.pulse.rows() - 1, last); ++f)
-        for (int k = 0; k < kDrumKinds; ++k) {
-            const auto kind = static_cast<DrumKind>(k);
-            const double p = e.pulse(f, pulse_column(kind));
-            s.any = std::max(s.any, p);
-            if (sound && family(sound->kind) == family(kind)) s.own = std::max(s.own, p);
-        }
-    return s;
-}
-
-/// The middle of some values, drawn towards 1 where they are few.
-double middle(std::vector<double> values) {
-    constexpr double kUsual = 1.0, kFew = 4.0;
-    const auto n = static_cast<double>(values.size());
-    return values.empty() ? kUsual : (static_cast<double>(part_of(values, 2)) * n + kUsual * kFew) / (n + kFew);
-}
-
-/// Turns log-odds at even prior into probabilities, with the prior that makes itself true: as much is wrong as the probabilities say. Of right notes so
-/// many look wrong, too; that share is taken off again.
-std::vector<double> with_own_prior(const std::vector<double>& scores, double looks_wrong) {
-    constexpr double kUsual = 0.01, kFew = 50.0;  // before anything is known of a part
-    double prior = 0.05;
-    std::vector<double> out(scores.size(), 0.0);
-    for (int round = 0; round < 30; ++round) {
-        double sum = 0.0;
-        for (std::size_t i = 0; i < scores.size(); ++i) sum += out[i] = probability(scores[i] + odds(prior));
-        prior = std::clamp((sum + kUsual * kFew) / (static_cast<double>(scores.size()) + kFew), 0.002, 0.95);
-    }
-    for (double& w : out) w *= std::max(0.0, 1.0 - looks_wrong / prior);
-    return out;
-}
-
 template <std::size_t N>
-double weighed(const std::array<double, N>& clues, const std::array<double, N + 1>& weights) {
+double weighed(const Clues<N>& clues, const std::array<double, N + 1>& weights) {
     double sum = weights[N];
     for (std::size_t i = 0; i < N; ++i) sum += weights[i] * clues[i];
     return sum;
 }
 
-// Fitted by training/check.py on sixteen songs of the development corpus; see docs/accuracy.md for what they reach on the others.
-constexpr std::array<double, 13> kNoteWeights{-0.427, -0.082, -0.304, 0.004, -0.082, 0.03, 0.211, -0.478, -0.041, -0.621, -0.089, -0.597, -1.703};
-constexpr double kNotesLookWrong = 0.005, kHitsLookWrong = 0.002;
-constexpr std::array<double, 5> kHitWeights{-0.492, -0.163, -0.132, -1.068, -2.56};
-
-}  // namespace
-
-std::array<double, kWrittenClues> written_clues(const Evidence& e, const Written& n) {
-    const Heard here = heard_at(e, n, n.pitch), below = heard_at(e, n, n.pitch - 12), above = heard_at(e, n, n.pitch + 12);
-    return {odds(here.onset),
-            odds(here.sounding),
-            10.0 * here.level,
-            odds(std::max(below.onset, below.sounding)),
-            odds(std::max(above.onset, above.sounding)),
-            10.0 * (here.level - std::max(below.level, above.level))};
-}
-
-double clarity(const std::array<double, kWrittenClues>& clues) { return std::max(clues[0], clues[1]); }
-
-std::array<double, kHitClues> hit_clues(const Evidence& e, const Written& hit) {
-    const Stroke s = stroke_between(e, hit.onset_s - kSameStroke_s, hit.onset_s + kSameStroke_s, drum_sound_of_key(hit.pitch));
-    return {odds(s.own), odds(s.any)};
-}
-
-namespace {
-
-std::vector<double> notes_probably_wrong(const Evidence& e, std::span<const Written> notes) {
-    std::vector<std::array<double, kWrittenClues>> clues;
-    std::vector<double> clear, scores;
-    for (const Written& n : notes) clues.push_back(written_clues(e, n)), clear.push_back(clarity(clues.back()));
-    const double usual = middle(clear);
-    std::map<int, std::pair<double, double>> at_pitch;  // the sum of clarities of a pitch, and how many
-    for (std::size_t i = 0; i < notes.size(); ++i) at_pitch[notes[i].pitch].first += clear[i], at_pitch[notes[i].pitch].second += 1.0;
-    for (std::size_t i = 0; i < notes.size(); ++i) {
-        const auto& c = clues[i];
-        // What the part's other notes of this pitch are like: a voice that is masked is masked again and again.
-        const auto& [sum, count] = at_pitch[notes[i].pitch];
-        const double alike = (sum - clear[i] + 2.0 * usual) / (count - 1.0 + 2.0);
-        scores.push_back(weighed<12>(
-            {c[0], c[1], c[2], c[3], c[4], c[5], clear[i], c[0] * c[1] / 10.0, usual, std::min(0.0, clear[i] - usual), alike, std::min(0.0, clear[i] - alike)},
-            kNoteWeights));
+/// The prior that makes itself true of log-odds at even prior: as much is real as the probabilities say. Few say little against what is usual.
+double own_prior(const std::vector<double>& scores, double usual, double few) {
+    double prior = std::max(0.02, usual);
+    for (int round = 0; round < 40; ++round) {
+        double sum = usual * few;
+        for (const double s : scores) sum += probability(s + log_odds_of(prior));
+        prior = std::clamp(sum / (static_cast<double>(scores.size()) + few), 0.001, 0.95);
     }
-    return with_own_prior(scores, kNotesLookWrong);
+    return prior;
 }
 
-std::vector<std::optional<double>> hits_probably_wrong(const Evidence& e, std::span<const Written> hits) {
-    constexpr double kMostlyHeard = 0.8;
-    std::vector<std::optional<double>> out(hits.size());
-    std::map<DrumKind, std::vector<std::size_t>> by_sound;
-    for (std::size_t i = 0; i < hits.size(); ++i)
-        if (const DrumSound* sound = drum_sound_of_key(hits[i].pitch)) by_sound[family(sound->kind)].push_back(i);
-    for (const auto& [kind, those] : by_sound) {
-        std::vector<std::array<double, kHitClues>> clues;
-        std::vector<double> own, scores;
-        for (const std::size_t i : those) clues.push_back(hit_clues(e, hits[i])), own.push_back(clues.back()[0]);
-        const auto heard = static_cast<double>(std::count_if(own.begin(), own.end(), [](double o) { return o > -1.0; }));
-        if (heard < kMostlyHeard * static_cast<double>(own.size())) continue;
-        const double usual = middle(own);
-        for (const auto& c : clues) scores.push_back(weighed<4>({c[0], c[1], usual, std::min(0.0, c[0] - usual)}, kHitWeights));
-        const auto wrong = with_own_prior(scores, kHitsLookWrong);
-        for (std::size_t i = 0; i < those.size(); ++i) out[those[i]] = wrong[i];
+/// Probabilities of scores that come in groups: the song says what to expect of a group, the group what to expect of its members.
+class Priors {
+public:
+    Priors(const std::vector<std::vector<double>>& groups, const JudgeFit& fit) : fit_(fit) {
+        constexpr double kFewInSong = 50.0, kFewInGroup = 60.0;
+        std::vector<double> all;
+        for (const auto& g : groups) all.insert(all.end(), g.begin(), g.end());
+        const double song = own_prior(all, fit.looks_so, kFewInSong);
+        for (const auto& g : groups) of_.push_back(own_prior(g, song, kFewInGroup));
     }
+    double operator()(std::size_t group, double score) const {
+        return probability(fit_.scale * (score + log_odds_of(of_[group])) + fit_.offset);
+    }
+
+private:
+    JudgeFit fit_;
+    std::vector<double> of_;
+};
+
+template <std::size_t N>
+std::vector<Unwritten> judged(const std::vector<Heard>& heard, const std::vector<Clues<N>>& looks, const std::array<double, N + 1>& weights, const JudgeFit& fit) {
+    std::vector<double> scores;
+    for (const auto& l : looks) scores.push_back(weighed<N>(l, weights));
+    const Priors prior({scores}, fit);
+    std::vector<Unwritten> out;
+    for (std::size_t i = 0; i < heard.size(); ++i) out.push_back({heard[i], prior(0, scores[i])});
     return out;
 }
 
 }  // namespace
 
-std::vector<std::optional<double>> probably_wrong(const Evidence& e, std::span<const Written> notes, bool drums) {
-    if (drums) return hits_probably_wrong(e, notes);
-    const auto wrong = notes_probably_wrong(e, notes);
-    return {wrong.begin(), wrong.end()};
+Judgement judge(const Hearing& hearing, const Score& score) {
+    Judgement out;
+    const std::size_t parts = score.parts().size();
+    std::vector<std::vector<double>> notes(parts), strokes(parts), timed_notes(parts), timed_strokes(parts);
+    std::vector<std::vector<std::size_t>> judged_strokes(parts);
+    for (std::size_t p = 0; p < parts; ++p) {
+        out.written.emplace_back(score.parts()[p].notes.size());
+        if (score.parts()[p].drums) {
+            const auto looks = stroke_looks(hearing, score, p);
+            for (std::size_t i = 0; i < looks.size(); ++i)
+                if (looks[i]) strokes[p].push_back(weighed<kStrokeLooks>(*looks[i], kStrokeWeights)), judged_strokes[p].push_back(i);
+        } else {
+            for (const auto& l : note_looks(hearing, score, p)) notes[p].push_back(weighed<kNoteLooks>(l, kNoteWeights));
+        }
+    }
+    const Priors of_notes(notes, kNoteFit), of_strokes(strokes, kStrokeFit);
+    for (std::size_t p = 0; p < parts; ++p) {
+        for (std::size_t i = 0; i < notes[p].size(); ++i) out.written[p][i].wrong = of_notes(p, notes[p][i]);
+        for (std::size_t k = 0; k < strokes[p].size(); ++k) out.written[p][judged_strokes[p][k]].wrong = of_strokes(p, strokes[p][k]);
+    }
+    const auto twins = find_twins(hearing, score);
+    const auto usual = usual_offsets(score, twins);
+    const auto timing = timing_looks(hearing, score, twins);
+    for (std::size_t i = 0; i < twins.size(); ++i) {
+        const bool drums = score.parts()[twins[i].part].drums;
+        (drums ? timed_strokes : timed_notes)[twins[i].part].push_back(weighed<kTimingLooks>(timing[i], drums ? kStrokeTimingWeights : kNoteTimingWeights));
+    }
+    const Priors of_timed_notes(timed_notes, kNoteTimingFit), of_timed_strokes(timed_strokes, kStrokeTimingFit);
+    std::vector<std::size_t> next(parts, 0);
+    for (const Twin& t : twins) {
+        const bool drums = score.parts()[t.part].drums;
+        Verdict& v = out.written[t.part][t.note];
+        v.untimely = (drums ? of_timed_strokes : of_timed_notes)(t.part, (drums ? timed_strokes : timed_notes)[t.part][next[t.part]++]);
+        v.late_s = t.off_s - usual[t.part];
+    }
+    const auto unheard_notes = unwritten(hearing, score, false), unheard_strokes = unwritten(hearing, score, true);
+    out.notes = judged<kUnwrittenNoteLooks>(unheard_notes, unwritten_note_looks(hearing, score, unheard_notes), kUnwrittenNoteWeights, kUnwrittenNoteFit);
+    out.strokes =
+        judged<kUnwrittenStrokeLooks>(unheard_strokes, unwritten_stroke_looks(hearing, score, unheard_strokes), kUnwrittenStrokeWeights, kUnwrittenStrokeFit);
+    return out;
 }
 
-double heard_above_chance(const Evidence& e, std::span<const Written> notes, bool drums) {
+double suspicion(const Hearing& hearing, const Score& score, std::size_t part) {
+    constexpr double kMost = 4.0;
+    double sum = 0.0, count = 0.0;
+    const auto add = [&](double s) { sum += std::clamp(s, -kMost, kMost), count += 1.0; };
+    if (score.parts()[part].drums)
+        for (const Written& n : score.parts()[part].notes) add(-stroke_heard(hearing.evidence, n).own);
+    else
+        for (const auto& l : note_looks(hearing, score, part)) add(weighed<kNoteLooks>(l, kNoteWeights));
+    return count > 0.0 ? sum / count : 0.0;
+}
+
+double heard_above_chance(const Evidence& e, const WrittenPart& part) {
     const auto heard = [&](double later_s) {
         double count = 0.0;
-        for (Written n : notes) {
+        for (Written n : part.notes) {
             const double length = n.end_s - n.onset_s;
             if (later_s > 0.0) n.onset_s = std::fmod(n.onset_s + later_s, std::max(1.0, e.duration_s));
             n.end_s = n.onset_s + length;
-            count += drums ? hit_clues(e, n)[0] > 0.0 : clarity(written_clues(e, n)) > 0.0;
+            count += (part.drums ? stroke_heard(e, n).own : pitch_heard(e, n, n.pitch).clarity()) > 0.0;
         }
-        return count / static_cast<double>(std::max<std::size_t>(1, notes.size()));
+        return count / static_cast<double>(std::max<std::size_t>(1, part.notes.size()));
     };
     double chance = 0.0;
     for (const double turn : {0.31, 0.53, 0.77}) chance += heard(turn * e.duration_s + 0.17) / 3.0;
     return std::clamp((heard(0.0) - chance) / std::max(0.1, 0.9 - chance), 0.0, 1.0);
-}
-
-std::optional<int> transposed_by(const Evidence& e, std::span<const Written> notes) {
-    constexpr std::array kIntervals{-12, 12, -1, 1, -2, 2, -24, 24, -7, 7, -5, 5, -3, 3, -4, 4, -6, 6};
-    constexpr double kShare = 0.18;
-    if (notes.size() < 12) return std::nullopt;
-    std::map<int, double> instead;
-    for (const Written& n : notes) {
-        if (clarity(written_clues(e, n)) > -1.0) continue;
-        for (const int k : kIntervals) {
-            Written there = n;
-            there.pitch += k;
-            if (const auto c = written_clues(e, there); c[0] > 0.5) instead[k] += 1.0;
-        }
-    }
-    const auto best = std::max_element(instead.begin(), instead.end(), [](const auto& a, const auto& b) { return a.second < b.second; });
-    const auto all = static_cast<double>(notes.size());
-    if (best == instead.end() || best->second < kShare * all) return std::nullopt;
-    return -best->first;
-}
-
-std::optional<double> shifted_by(const Evidence& e, std::span<const Written> notes, bool drums) {
-    constexpr double kReach_s = 0.75, kStep_s = 0.01, kWithin_s = 0.015, kClearer = 0.8;
-    if (notes.size() < 12) return std::nullopt;
-    const std::size_t every = std::max<std::size_t>(1, notes.size() / 300);
-    const auto mean_at = [&](double late_s) {
-        double sum = 0.0, count = 0.0;
-        for (std::size_t i = 0; i < notes.size(); i += every) {
-            const double at = notes[i].onset_s - late_s;
-            const DrumSound* sound = drums ? drum_sound_of_key(notes[i].pitch) : nullptr;
-            if (drums && !sound) continue;
-            sum +=
-                odds(drums ? stroke_between(e, at - kWithin_s, at + kWithin_s, sound).own : onset_between(e, at - kWithin_s, at + kWithin_s, notes[i].pitch));
-            count += 1.0;
-        }
-        return count > 0 ? sum / count : 0.0;
-    };
-    const double here = mean_at(0.0);
-    double best = here, at = 0.0;
-    for (double late = -kReach_s; late <= kReach_s + 1e-9; late += kStep_s)
-        if (const double v = mean_at(late); v > best) best = v, at = late;
-    if (std::abs(at) < 0.025 || best - here < kClearer) return std::nullopt;
-    return at;
 }
 
 }  // namespace fw

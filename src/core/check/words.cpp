@@ -55,7 +55,10 @@ std::string finding_message(const Finding& f) {
             return drums(f) ? hit_name(f.pitch) + " falls " + when : f.name + " plays " + sound_name(f, f.pitch) + " " + when;
         }
         case FindingKind::WrongChord: return "the rebuild says " + f.chord.name(f.flats) + ", the original sounds like " + f.expected_chord.name(f.flats) + ".";
-        case FindingKind::MissingElement: return "The original has " + std::string(drums(f) ? "drums" : "a " + f.name) + ", the rebuild has no such part.";
+        case FindingKind::MissingElement:
+            if (f.expected_pitch >= 0)
+                return "The original has " + whole(f.size) + " hits of " + hit_name(f.expected_pitch) + ", " + f.name + " has none.";
+            return "The original has " + std::string(drums(f) ? "drums" : "a " + f.name) + ", the rebuild has no such part.";
         case FindingKind::Transposed: return f.name + " is written " + interval(f.size) + ".";
         case FindingKind::Shifted: return f.name + " is written " + whole(f.size) + " ms " + (f.size > 0 ? "late" : "early") + " throughout.";
         case FindingKind::Level: return "The rebuild is " + whole(f.size) + " dB " + (f.size > 0 ? "louder" : "softer") + " than the original.";
@@ -80,7 +83,7 @@ std::string remedy_words(const Finding& f) {
                            [&](const remedy::DeleteNote&) { return "delete the " + what + ", or mark the difference as intended"; },
                            [&](const remedy::AddNote& r) { return drums(f) ? std::string("add the hit") : "add " + note_name(r.note.pitch, f.flats); },
                            [&](const remedy::SetChord& r) { return "set the chord to " + r.chord.name(f.flats); },
-                           [](const remedy::AddPart&) { return std::string("add the part"); },
+                           [&](const remedy::AddPart&) { return std::string(f.expected_pitch >= 0 ? "write its hits" : "add the part"); },
                            [](const remedy::LowerBand&) { return std::string("lower the parts that fill this band"); },
                            [](const remedy::TransposePart& r) {
                                return "transpose the part " + std::to_string(std::abs(r.semitones)) + " semitone" + (std::abs(r.semitones) == 1 ? "" : "s") +
