@@ -107,7 +107,7 @@ void Session::start_rebuild() {
             const auto plan = compile_plan(*document, inputs);  // sounds of its own: the player's are in use
             const int rate_hz = static_cast<int>(std::lround(inputs.sample_rate_hz));
             auto peaks = std::make_shared<Peaks>(rate_hz, 2);
-            SoundMeter meter(rate_hz, 2, plan->end_frame);
+            SoundMeter meter(rate_hz, 2);
             render_offline(
                 *plan, {},
                 [&](std::span<const float> block) {

@@ -143,14 +143,14 @@ public:
         // The sound is measured as it is read: a long recording need not lie in memory.
         std::optional<SoundMeter> original;
         auto mono = read_mono(
-            *reference, progress_, [&](const SoundFormat& f) { original.emplace(f.sample_rate_hz, f.channels, f.stated_frames); },
+            *reference, progress_, [&](const SoundFormat& f) { original.emplace(f.sample_rate_hz, f.channels); },
             [&](std::span<const float> block) { original->add(block); });
         if (!mono) return mono.error();
         if (mono->content_hash != remake->reference.content_hash) return Error{ErrorCode::ReferenceChanged, reference->string(), {}};
         auto analysis = analyse(*mono, reference->string(), progress_, {}, store_);
         if (!analysis) return analysis.error();
         warn(mono->remarks, reference->string());
-        SoundMeter rebuild(static_cast<int>(kRate_hz), 2, (*plan)->end_frame);
+        SoundMeter rebuild(static_cast<int>(kRate_hz), 2);
         render_offline(
             **plan, {},
             [&](std::span<const float> block) {

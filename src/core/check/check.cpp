@@ -15,12 +15,14 @@ namespace fw {
 
 const char* finding_kind_name(FindingKind kind) {
     static constexpr std::array kNames{"missing_note", "extra_note",      "wrong_pitch", "early",      "late",    "missing_hit", "extra_hit",
-                                       "wrong_chord",  "missing_element", "tone",        "transposed", "shifted", "level"};
+                                       "wrong_chord",  "missing_element", "tone",        "transposed", "shifted", "loudness",
+                                       "width",        "envelope",        "noise",       "peak",       "silent"};
     return kNames[static_cast<std::size_t>(kind)];
 }
 
 const char* finding_cause_name(FindingKind kind) {
-    static constexpr std::array kNames{"missing", "extra", "pitch", "time", "time", "missing", "extra", "chord", "part", "sound", "part", "part", "sound"};
+    static constexpr std::array kNames{"missing", "extra", "pitch", "time", "time", "missing", "extra", "chord", "part", "sound", "part", "part", "sound",
+                                       "sound",   "sound", "sound", "sound", "part"};
     return kNames[static_cast<std::size_t>(kind)];
 }
 
@@ -44,10 +46,15 @@ public:
         return out;
     }
     double weight() const { return all_.written + all_.heard; }
+    void add(const BarTally& other) {
+        for (std::size_t i = 0; i < bars_.size(); ++i) bars_[i].add(other.bars_[i]);
+        all_.add(other.all_);
+    }
 
 private:
     struct Sums {
         double right = 0.0, written = 0.0, there = 0.0, heard = 0.0;
+        void add(const Sums& s) { right += s.right, written += s.written, there += s.there, heard += s.heard; }
         /// Their harmonic mean; what there is none of says nothing.
         std::optional<double> figure() const {
             if (written <= 0.0 && heard <= 0.0) return std::nullopt;
@@ -57,9 +64,8 @@ private:
         }
     };
     void add(int bar, Sums s) {
-        const auto to = [&](Sums& into) { into.right += s.right, into.written += s.written, into.there += s.there, into.heard += s.heard; };
-        to(all_);
-        if (bar >= 1 && static_cast<std::size_t>(bar) <= bars_.size()) to(bars_[static_cast<std::size_t>(bar - 1)]);
+        all_.add(s);
+        if (bar >= 1 && static_cast<std::size_t>(bar) <= bars_.size()) bars_[static_cast<std::size_t>(bar - 1)].add(s);
     }
     std::vector<Sums> bars_;
     Sums all_;
@@ -95,7 +101,8 @@ public:
         : r_(remake),
           a_(analysis),
           e_(*analysis.evidence),
-          bars_(static_cast<std::size_t>(std::max(1, remake.song->meter.position(remake.end_tick() - 1).bar))) {}
+          bars_(static_cast<std::size_t>(std::max(1, remake.song->meter.position(remake.end_tick() - 1).bar))),
+          all_(bars_) {}
 
     CheckReport run() {
         decided(ElementId::tempo(), "tempo", r_.song->tempo_confidence, "how sure the tempo is; it takes no part in the match");
@@ -180,6 +187,7 @@ private:
             if (m.known) known += *m.known * w, known_weight += w;
         }
         if (weight > 0.0) report_.match.notes = sum / weight;
+        report_.bars = all_.bars();
         if (known_weight > 0.0) report_.match.known = known / known_weight;
     }
 
@@ -192,7 +200,9 @@ private:
     void element(const Part& part, const BarTally& tally, std::optional<double> known, std::string measures) {
         const ElementId id = part.id;
         report_.elements.push_back({id, r_.element_name(id), "part", {tally.match(), {}, known}, std::move(measures), tally.bars()});
-        if (counted(id)) weights_.emplace_back(report_.elements.size() - 1, tally.weight());
+        if (!counted(id)) return;
+        weights_.emplace_back(report_.elements.size() - 1, tally.weight());
+        all_.add(tally);
     }
 
     /// Fills in place and element and keeps the finding, unless the user marked the element's difference as intended.
@@ -302,7 +312,10 @@ private:
             const auto notes = placed_notes(part);
             for (const PlacedNote& p : notes)
                 if (!p.muted) tally.written(r_.song->meter.position(p.note.start).bar, 0.0);
-            if (tally.weight() > 0.0) return element(part, tally, {}, "the part is muted or silent: nothing of it is heard");
+            if (tally.weight() > 0.0) {
+                silent_part(part);
+                return element(part, tally, {}, "the part is muted or silent: nothing of it is heard");
+            }
             report_.elements.push_back({part.id, part.name, "part", {}, "nothing is written yet", std::vector<std::optional<double>>(bars_)});
             return;
         }
@@ -332,6 +345,19 @@ private:
         for (const std::string& name : unjudged)
             measures += (name == *unjudged.begin() ? "; not judged, because not clearly heard in this recording: " : ", ") + name;
         element(part, tally, belief * clear / static_cast<double>(s.notes.size()), std::move(measures));
+    }
+
+    void silent_part(const Part& part) {
+        Finding f;
+        f.kind = FindingKind::Silent;
+        f.role = part.role;
+        f.end_s = a_.duration_s;
+        f.size = 1;
+        f.unit = "part";
+        f.confidence = 0.95;
+        if (part.mute) f.remedy = remedy::Unmute{};
+        else f.remedy = remedy::ByEar{"raise its level, switch a layer on, or end the solo of others"};
+        add(std::move(f), part.id);
     }
 
     /// Of what is surely heard in a part's role: is it written? Where several parts share a role the first one answers for it.
@@ -541,6 +567,7 @@ private:
     const Analysis& a_;
     const Evidence& e_;
     std::size_t bars_;
+    BarTally all_;
     std::vector<Sounding> sounding_;
     std::optional<Score> score_;
     std::vector<std::pair<std::size_t, double>> weights_;  ///< elements that count, and how much of them there is
@@ -551,7 +578,7 @@ private:
 
 CheckReport check(const Remake& remake, const Analysis& analysis, const SoundSummary* original, const SoundSummary* rebuild) {
     CheckReport report = Checker(remake, analysis).run();
-    if (original && rebuild) compare_sound(*original, *rebuild, report);
+    if (original && rebuild) compare_sound(*original, *rebuild, sound_places(remake, analysis), report);
     // By whole hundredths, so that what is equally sure stands in order of time; comparing within a tolerance would be no order at all.
     const auto hundredths = [](const Finding& f) { return std::lround(f.confidence * 100.0); };
     std::stable_sort(report.findings.begin(), report.findings.end(), [&](const Finding& a, const Finding& b) {

@@ -25,12 +25,17 @@ enum class FindingKind {
     Tone,
     Transposed,  ///< a whole part
     Shifted,     ///< a whole part, in time
-    Level
+    Level,
+    Width,
+    Envelope,  ///< how sound dies away after strokes
+    Noise,     ///< the bed of what never stops
+    Peak,
+    Silent  ///< a part that is written and not heard
 };
 const char* finding_kind_name(FindingKind kind);   ///< as in the JSON: "missing_note"
 const char* finding_cause_name(FindingKind kind);  ///< what lies behind it: "pitch", "time", "missing", "extra", "part", "chord", "sound"
 
-/// What would mend a finding; each can be applied (remedy.hpp) but the last three, which are for the ear.
+/// What would mend a finding; each can be applied (remedy.hpp) but those of sound, which are for the ear.
 namespace remedy {
 struct SetPitch {
     NoteRef note;
@@ -64,9 +69,13 @@ struct ShiftPart {
 struct ChangeLevel {
     double db = 0.0;
 };
+struct Unmute {};
+struct ByEar {
+    std::string what;  ///< "narrow what plays there"
+};
 }  // namespace remedy
 using Remedy = std::variant<remedy::RaiseBand, remedy::LowerBand, remedy::AddPart, remedy::SetPitch, remedy::MoveNote, remedy::DeleteNote, remedy::AddNote,
-                            remedy::SetChord, remedy::TransposePart, remedy::ShiftPart, remedy::ChangeLevel>;
+                            remedy::SetChord, remedy::TransposePart, remedy::ShiftPart, remedy::ChangeLevel, remedy::Unmute, remedy::ByEar>;
 
 /// One difference between the rebuild and what the evidence says, as values; words.hpp says it.
 struct Finding {
@@ -81,7 +90,8 @@ struct Finding {
     std::string place;                    ///< "bar 3 beat 2½"; empty for the whole song
     int pitch = -1, expected_pitch = -1;  ///< -1 where it does not apply
     Chord chord, expected_chord;
-    double center_hz = 0.0;  ///< of a band of tone
+    double center_hz = 0.0;  ///< of a band of tone or width
+    std::string band;        ///< of width: "low", "body", "presence", "air"
     double size = 0.0;
     std::string unit;
     double confidence = 0.0;  ///< that the difference is real: of those called 0.8, some 80 in 100 are (docs/accuracy.md)
@@ -114,12 +124,25 @@ struct WidthBand {
     double original = 0.0, rebuild = 0.0;  ///< side's share of the energy, 0 mono … 0.5 unrelated sides
 };
 
+/// How a section sounds against the same stretch of the original.
+struct SectionSound {
+    std::string name;
+    double from_s = 0.0, to_s = 0.0;
+    int bar = 1;
+    std::optional<double> sound;  ///< as Match::sound; nothing where the original is silent
+    double level_db = 0.0;        ///< rebuild against original once the whole is matched
+};
+
 struct CheckReport {
     Match match;  ///< of the whole: parts weighed by how much of them is in the original
     std::vector<ElementMatch> elements;
     std::vector<Finding> findings;  ///< surest first
     std::vector<ToneBand> tone;     ///< third octaves; empty without sound
     std::vector<WidthBand> width;
+    std::vector<SectionSound> sections;
+    std::vector<std::optional<double>> bars;  ///< the notes figure of the whole per bar from bar 1
+    double original_peak_db = 0.0, rebuild_peak_db = 0.0;    ///< true peak
+    double original_noise_db = 0.0, rebuild_noise_db = 0.0;  ///< the bed, the rebuild's at matched loudness
     double original_lufs = 0.0, rebuild_lufs = 0.0, match_gain_db = 0.0;
 };
 

@@ -31,6 +31,7 @@ std::optional<Line> remedy_line(const Remake& r, const Finding& f) {
     const PartId id = f.element ? f.element->part() : PartId();
     if (!r.part(id)) return std::nullopt;
     const std::string part = part_text(r, id);
+    if (std::holds_alternative<remedy::Unmute>(f.remedy)) return Line("part.mute").with("part", part).with("on", "off");
     const auto whole = [&] {
         const auto notes = placed_notes(*r.part(id));
         Line line("note.change");

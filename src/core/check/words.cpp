@@ -61,7 +61,20 @@ std::string finding_message(const Finding& f) {
             return "The original has " + std::string(drums(f) ? "drums" : "a " + f.name) + ", the rebuild has no such part.";
         case FindingKind::Transposed: return f.name + " is written " + interval(f.size) + ".";
         case FindingKind::Shifted: return f.name + " is written " + whole(f.size) + " ms " + (f.size > 0 ? "late" : "early") + " throughout.";
-        case FindingKind::Level: return "The rebuild is " + whole(f.size) + " dB " + (f.size > 0 ? "louder" : "softer") + " than the original.";
+        case FindingKind::Level:
+            return "The rebuild is " + whole(f.size) + " dB " + (f.size > 0 ? "louder" : "softer") + " than the original" +
+                   (f.place.empty() ? "." : ", at matched loudness of the whole.");
+        case FindingKind::Width:
+            return "In the " + f.band + " the rebuild is " + whole(f.size) + " dB " + (f.size > 0 ? "wider" : "narrower") + " than the original.";
+        case FindingKind::Envelope: return "After strokes the rebuild dies away " + whole(f.size) + " dB " + (f.size > 0 ? "less" : "more") + " than the original.";
+        case FindingKind::Noise:
+            return "What never stops is " + whole(f.size) + " dB " + (f.size > 0 ? "louder" : "softer") + " in the rebuild, at matched loudness.";
+        case FindingKind::Peak: {
+            char db[48];
+            std::snprintf(db, sizeof db, "%+.1f", f.size);
+            return "The rebuild peaks at " + std::string(db) + " dB true peak, above full scale.";
+        }
+        case FindingKind::Silent: return f.name + " is muted or silent: nothing of it is heard.";
         case FindingKind::Tone: break;
     }
     char hz[40];
@@ -91,6 +104,8 @@ std::string remedy_words(const Finding& f) {
                            },
                            [](const remedy::ShiftPart& r) { return std::string("move the part ") + (r.by > 0 ? "later" : "earlier"); },
                            [](const remedy::ChangeLevel& r) { return "bring the master " + whole(r.db) + " dB " + (r.db > 0 ? "up" : "down"); },
+                           [](const remedy::Unmute&) { return std::string("unmute the part"); },
+                           [](const remedy::ByEar& r) { return r.what; },
                            [](const remedy::RaiseBand&) { return std::string("raise or add a part in this band"); }},
                       f.remedy);
 }

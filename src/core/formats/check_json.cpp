@@ -22,6 +22,11 @@ std::string check_to_json(const CheckReport& report) {
         for (const auto& b : e.bars) bars.push_back(match({b, {}, {}}));
         j["elements"].push_back({{"name", e.name}, {"kind", e.kind}, {"match", match(e.match)}, {"measures", e.measures}, {"bars", bars}});
     }
+    j["bars"] = Json::array();
+    for (const auto& b : report.bars) j["bars"].push_back(match({b, {}, {}}));
+    j["sections"] = Json::array();
+    for (const SectionSound& s : report.sections)
+        j["sections"].push_back({{"name", s.name}, {"start_s", rounded(s.from_s, 1e3)}, {"end_s", rounded(s.to_s, 1e3)}, {"sound", figure(s.sound)}, {"level_db", rounded(s.level_db, 10)}});
     j["findings"] = Json::array();
     for (const Finding& f : report.findings) {
         Json one = {{"kind", finding_kind_name(f.kind)}, {"element", f.name}, {"start_s", rounded(f.start_s, 1e4)},
@@ -42,7 +47,11 @@ std::string check_to_json(const CheckReport& report) {
         j["tone"].push_back({{"center_hz", rounded(t.center_hz, 10)}, {"original_db", rounded(t.original_db, 10)}, {"rebuild_db", rounded(t.rebuild_db, 10)}});
     j["loudness"] = {{"original_lufs", rounded(report.original_lufs, 100)},
                      {"rebuild_lufs", rounded(report.rebuild_lufs, 100)},
-                     {"match_gain_db", rounded(report.match_gain_db, 100)}};
+                     {"match_gain_db", rounded(report.match_gain_db, 100)},
+                     {"original_peak_db", rounded(report.original_peak_db, 10)},
+                     {"rebuild_peak_db", rounded(report.rebuild_peak_db, 10)},
+                     {"original_noise_db", rounded(report.original_noise_db, 10)},
+                     {"rebuild_noise_db", rounded(report.rebuild_noise_db, 10)}};
     j["width"] = Json::array();
     for (const WidthBand& w : report.width)
         j["width"].push_back({{"band", w.band}, {"original", rounded(w.original, 1e3)}, {"rebuild", rounded(w.rebuild, 1e3)}});

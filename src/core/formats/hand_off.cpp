@@ -76,7 +76,7 @@ Result<int> hand_off(const HandOff& job, const Progress& progress) {
         SoundSummary rebuild;
         if (wants(Delivery::Mix) || wants(Delivery::Report)) {
             const Progress mixing = progress.stretch(0.0, share);
-            SoundMeter meter(static_cast<int>(kRate_hz), 2, (*plan)->end_frame);
+            SoundMeter meter(static_cast<int>(kRate_hz), 2);
             const auto render = [&](const SoundSink& sink) {
                 return render_offline(
                     **plan, {},

@@ -33,7 +33,7 @@ TEST(CompareSound, WhiteNoiseRisesByThreeDecibelsAnOctave) {
 TEST(CompareSound, WidthIsNoneForMonoHalfForUnrelatedAndAllForOpposite) {
     for (const auto& [audio, share] : {std::pair{noise(0.3F, 0.3F, 0.0F), 0.0}, {noise(0.3F, 0.0F, 0.3F), 0.5}, {noise(0.3F, -0.3F, 0.0F), 1.0}}) {
         CheckReport report;
-        compare_sound(summarise(audio), summarise(audio), report);
+        compare_sound(summarise(audio), summarise(audio), {}, report);
         ASSERT_EQ(report.width.size(), 4u);
         for (const WidthBand& w : report.width) EXPECT_NEAR(w.original, share, 0.03) << w.band;
     }
@@ -42,7 +42,7 @@ TEST(CompareSound, WidthIsNoneForMonoHalfForUnrelatedAndAllForOpposite) {
 TEST(CompareSound, TheSameSoundHasNothingToReport) {
     CheckReport report;
     const SoundSummary a = summarise(noise(0.2F, 0.2F, 0.1F));
-    compare_sound(a, a, report);
+    compare_sound(a, a, {}, report);
     EXPECT_TRUE(report.findings.empty());
     EXPECT_NEAR(report.match_gain_db, 0.0, 1e-9);
     EXPECT_EQ(report.match.sound, 1.0);
@@ -50,7 +50,7 @@ TEST(CompareSound, TheSameSoundHasNothingToReport) {
 
 TEST(CompareSound, ALevelDifferenceIsLoudnessAndNotTone) {
     CheckReport report;
-    compare_sound(summarise(noise(0.4F, 0.4F, 0.0F)), summarise(noise(0.1F, 0.1F, 0.0F)), report);
+    compare_sound(summarise(noise(0.4F, 0.4F, 0.0F)), summarise(noise(0.1F, 0.1F, 0.0F)), {}, report);
     EXPECT_NEAR(report.match_gain_db, 12.04, 0.1);
     ASSERT_EQ(report.findings.size(), 1u);
     EXPECT_EQ(report.findings[0].kind, FindingKind::Level);
@@ -62,7 +62,7 @@ TEST(CompareSound, ALevelDifferenceIsLoudnessAndNotTone) {
 TEST(CompareSound, SilenceIsNoMatchAndWhatIsLopsidedIsLess) {
     const auto figure = [](const Audio& rebuild) {
         CheckReport report;
-        compare_sound(summarise(noise(0.2F, 0.2F, 0.1F)), summarise(rebuild), report);
+        compare_sound(summarise(noise(0.2F, 0.2F, 0.1F)), summarise(rebuild), {}, report);
         return report.match.sound.value_or(-1.0);
     };
     EXPECT_EQ(figure(Audio{44100, 2, std::vector<float>(44100 * 8, 0.0F), {}}), 0.0);
@@ -78,7 +78,7 @@ TEST(CompareSound, ABandTooLoudIsFoundWithARemedy) {
         for (std::size_t i = 0; i < hum.samples.size(); ++i) hum.samples[i] += tone.samples[i];
     }
     CheckReport report;
-    compare_sound(summarise(plain), summarise(hum), report);
+    compare_sound(summarise(plain), summarise(hum), {}, report);
     bool found = false;
     for (const Finding& f : report.findings) {
         EXPECT_TRUE(f.kind == FindingKind::Tone || f.kind == FindingKind::Level);
