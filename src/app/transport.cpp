@@ -69,7 +69,9 @@ void Transport::set_loudness(double original_lufs, double rebuild_lufs) {
 }
 
 void Transport::update_gains() {
-    if (!loudness_match_ || original_lufs_ <= -69.0 || rebuild_lufs_ <= -69.0) {
+    const bool known = original_lufs_ > -69.0 && rebuild_lufs_ > -69.0;
+    player_->set_match(known ? static_cast<float>(std::pow(10.0, std::clamp(original_lufs_ - rebuild_lufs_, -24.0, 24.0) / 20.0)) : 1.0F);
+    if (!loudness_match_ || !known) {
         player_->set_gains(1.0F, 1.0F);
         return;
     }

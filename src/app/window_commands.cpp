@@ -112,6 +112,8 @@ void MainWindow::make_commands() {
     add({"listen.play", tr("&Play or stop"), QKeySequence(Qt::Key_Space), [this] { session_.toggle_play(); }});
     add({"listen.flip", tr("&Flip original and rebuild"), QKeySequence(Qt::Key_F), [&transport] { transport.flip_source(); }});
     add({"listen.turns", tr("&Take turns"), QKeySequence(Qt::Key_T), [&transport] { transport.set_source(Source::TakeTurns); }});
+    add({"listen.ears", tr("Left and right &ear"), QKeySequence(Qt::Key_E), [&transport] { transport.set_source(Source::LeftRight); }});
+    add({"listen.remainder", tr("&Remainder"), QKeySequence("Shift+F"), [&transport] { transport.set_source(Source::Remainder); }});
     add({"listen.loop", tr("&Loop"), QKeySequence(Qt::Key_L),
          [&transport] { transport.set_loop(transport.loop_start(), transport.loop_end(), !transport.player().looping()); }});
     add({"listen.start", tr("To the &start"), QKeySequence(Qt::Key_Home),
@@ -154,7 +156,7 @@ void MainWindow::make_menus() {
     menu(tr("&Edit"), {"edit.undo", "edit.redo", "", "note.select-all", "note.delete", "note.semitone-up", "note.semitone-down", "note.octave-up",
                        "note.octave-down", "note.earlier", "note.later", "note.quantise", "note.straighten", "note.reach", "", "edit.copy-done"});
     menu(tr("&Song"), {"song.halve", "song.double", "song.downbeat", "", "song.cut", "", "song.confirm", "song.clear-mutes", "", "check.remedy"});
-    menu(tr("&Listen"), {"listen.play", "listen.flip", "listen.turns", "listen.loop", "listen.start"});
+    menu(tr("&Listen"), {"listen.play", "listen.flip", "listen.turns", "listen.ears", "listen.remainder", "listen.loop", "listen.start"});
     menu(tr("&View"), {"desk.survey", "desk.transcribe", "desk.rebuild", "desk.check", "desk.hand-off", "", "view.night"});
     menu(tr("&Help"), {"help.shortcuts", "help.about"});
 }

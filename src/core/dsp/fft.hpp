@@ -31,6 +31,24 @@ private:
     std::unique_ptr<Plan> plan_;
 };
 
+/// The way back: not scaled either, so that there and back is `size()` times what went in. As RealFft otherwise.
+class InverseRealFft {
+public:
+    explicit InverseRealFft(std::size_t size);
+    ~InverseRealFft();
+    InverseRealFft(const InverseRealFft&) = delete;
+    InverseRealFft& operator=(const InverseRealFft&) = delete;
+
+    /// The place to put size() / 2 + 1 bins before transform(), which spoils them.
+    std::span<std::complex<float>> input() noexcept;
+    std::span<const float> transform() noexcept;
+
+private:
+    struct Plan;
+    std::size_t size_;
+    std::unique_ptr<Plan> plan_;
+};
+
 /// Hann window of n samples, periodic, as spectra need it (Harris 1978).
 std::unique_ptr<float[]> hann_window(std::size_t n);
 

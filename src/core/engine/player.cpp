@@ -26,9 +26,10 @@ const char* source_name(Source source) {
         case Source::Original: return "original";
         case Source::Rebuild: return "rebuild";
         case Source::TakeTurns: return "take turns";
-        case Source::LeftRight: break;
+        case Source::LeftRight: return "left/right";
+        case Source::Remainder: break;
     }
-    return "left/right";
+    return "remainder";
 }
 
 Player::Player(double sample_rate_hz)
@@ -40,7 +41,11 @@ Player::Player(double sample_rate_hz)
       rebuild_left_(kLargestBlock),
       rebuild_right_(kLargestBlock),
       block_left_(kLargestBlock),
-      block_right_(kLargestBlock) {
+      block_right_(kLargestBlock),
+      original_left_(kLargestBlock),
+      original_right_(kLargestBlock),
+      matched_left_(kLargestBlock),
+      matched_right_(kLargestBlock) {
     stretcher_->setMaxProcessSize(kBlock);
     held_ = new Held;
 }
@@ -149,25 +154,41 @@ void Player::mix_block(std::span<float> left, std::span<float> right) noexcept {
         Mixture target{};
         if (source == Source::LeftRight)
             target.original = {0.5F * original_gain, 0.5F * original_gain, 0, 0}, target.rebuild = {0, 0, 0.5F * rebuild_gain, 0.5F * rebuild_gain};
+        else if (source == Source::Remainder) target.remainder = 1.0F;
         else if (mine) target.rebuild = {rebuild_gain, 0, 0, rebuild_gain};
         else target.original = {original_gain, 0, 0, original_gain};
         const float ramp = static_cast<float>(1.0 / (kCrossfade_s * rate_));
         float original_peak = 0.0F, rebuild_peak = 0.0F;
         for (std::size_t i = 0; i < step; ++i) {
+            const std::int64_t f = frame_ + static_cast<std::int64_t>(i);
+            const bool inside = f >= 0 && f < frames;
+            original_left_[i] = inside ? original->samples[static_cast<std::size_t>(2 * f)] : 0.0F;
+            original_right_[i] = inside ? original->samples[static_cast<std::size_t>(2 * f + 1)] : 0.0F;
+        }
+        const auto left_over_l = std::span(matched_left_).first(step), left_over_r = std::span(matched_right_).first(step);
+        if (target.remainder > 0.0F || mixture_.remainder > 0.0F) {
+            if (!std::exchange(remains_, true)) remainder_.reset();
+            // Both at one loudness, whether they are heard so or not: what is only softer is not missing.
+            const float louder = match_;
+            for (std::size_t i = 0; i < step; ++i) matched_left_[i] = louder * mine_l[i], matched_right_[i] = louder * mine_r[i];
+            remainder_.process(std::span(original_left_).first(step), std::span(original_right_).first(step), left_over_l, left_over_r, left_over_l, left_over_r);
+        } else {
+            remains_ = false;
+        }
+        for (std::size_t i = 0; i < step; ++i) {
             for (std::size_t g = 0; g < 4; ++g) {
                 mixture_.original[g] += std::clamp(target.original[g] - mixture_.original[g], -ramp, ramp);
                 mixture_.rebuild[g] += std::clamp(target.rebuild[g] - mixture_.rebuild[g], -ramp, ramp);
             }
-            const std::int64_t f = frame_ + static_cast<std::int64_t>(i);
-            const bool inside = f >= 0 && f < frames;
-            const float ol = inside ? original->samples[static_cast<std::size_t>(2 * f)] : 0.0F,
-                        orr = inside ? original->samples[static_cast<std::size_t>(2 * f + 1)] : 0.0F;
+            const float ol = original_left_[i], orr = original_right_[i];
+            mixture_.remainder += std::clamp(target.remainder - mixture_.remainder, -ramp, ramp);
             original_peak = std::max({original_peak, std::abs(ol), std::abs(orr)});
             rebuild_peak = std::max({rebuild_peak, std::abs(mine_l[i]), std::abs(mine_r[i])});
             const auto& o = mixture_.original;
             const auto& m = mixture_.rebuild;
-            l[i] = o[0] * ol + o[1] * orr + m[0] * mine_l[i] + m[1] * mine_r[i];
-            r[i] = o[2] * ol + o[3] * orr + m[2] * mine_l[i] + m[3] * mine_r[i];
+            const float left_over = mixture_.remainder * original_gain;
+            l[i] = o[0] * ol + o[1] * orr + m[0] * mine_l[i] + m[1] * mine_r[i] + (remains_ ? left_over * left_over_l[i] : 0.0F);
+            r[i] = o[2] * ol + o[3] * orr + m[2] * mine_l[i] + m[3] * mine_r[i] + (remains_ ? left_over * left_over_r[i] : 0.0F);
         }
         if (original_peak > original_peak_) original_peak_ = original_peak;
         if (rebuild_peak > rebuild_peak_) rebuild_peak_ = rebuild_peak;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "engine/remainder.hpp"
 #include "engine/renderer.hpp"
 
 #include <array>
@@ -16,8 +17,8 @@ class RubberBandStretcher;
 namespace fw {
 
 /// What the listener hears.
-enum class Source { Original, Rebuild, TakeTurns, LeftRight };
-inline constexpr int kSources = 4;
+enum class Source { Original, Rebuild, TakeTurns, LeftRight, Remainder };
+inline constexpr int kSources = 5;
 const char* source_name(Source source);  ///< "take turns", …
 
 /// Plays the original and the rebuild side by side at one musical place.
@@ -51,6 +52,8 @@ public:
     double speed() const noexcept { return speed_; }
     /// Gains that bring both sources to one loudness; 1 and 1 for no matching.
     void set_gains(float original, float rebuild) noexcept;
+    /// The gain that brings the rebuild to the original's loudness where the two are compared for the remainder, whatever gains they are heard at.
+    void set_match(float rebuild) noexcept { match_ = rebuild; }
     /// What is heard now; at slow speed what the stretcher gives out, not what it was fed.
     double position_s() const noexcept { return static_cast<double>(position_.load()) / rate_; }
     /// Peak levels since the last call, linear.
@@ -79,7 +82,7 @@ private:
     std::atomic<bool> playing_{false}, looping_{false};
     std::atomic<int> source_{0};
     std::atomic<double> speed_{1.0};
-    std::atomic<float> original_gain_{1.0F}, rebuild_gain_{1.0F};
+    std::atomic<float> original_gain_{1.0F}, rebuild_gain_{1.0F}, match_{1.0F};
     std::atomic<std::int64_t> seek_request_{-1}, loop_start_{0}, loop_end_{0}, audition_{-1};
     std::atomic<Held*> incoming_{nullptr};
     // audio → control
@@ -103,9 +106,13 @@ private:
     /// Gains from a source's left and right to the left ear, then to the right.
     struct Mixture {
         std::array<float, 4> original{}, rebuild{};
+        float remainder = 0.0F;
     };
-    Mixture mixture_{{1.0F, 0.0F, 0.0F, 1.0F}, {}};
+    Mixture mixture_{{1.0F, 0.0F, 0.0F, 1.0F}, {}, 0.0F};
     std::vector<float> rebuild_left_, rebuild_right_, block_left_, block_right_;
+    Remainder remainder_;
+    bool remains_ = false;  // the remainder was fed up to here
+    std::vector<float> original_left_, original_right_, matched_left_, matched_right_;
     bool auditioning_ = false;
     std::int64_t audition_left_ = 0;
 };

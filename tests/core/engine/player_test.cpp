@@ -316,6 +316,47 @@ TEST(PlayerTest, EditsWhilePlayingAreHeardAndNothingHangs) {
     rig.player.collect();
 }
 
+TEST(PlayerTest, TheRemainderIsWhatOnlyTheOriginalHas) {
+    // The original is the rebuild itself with a whistle of its own; what is left is the whistle, at the loudness it has there, and nothing else.
+    const auto plan = plan_of(small_remake());
+    auto mine = render_offline(*plan, {RenderWhat::whole(), 0, 8 * 44100});
+    ASSERT_TRUE(mine);
+    const auto with_whistle = [&](float amplitude, float scale) {
+        auto a = std::make_shared<Audio>(*mine);
+        for (std::size_t f = 0; f < a->frames(); ++f)
+            for (std::size_t c = 0; c < 2; ++c)
+                a->samples[2 * f + c] = scale * a->samples[2 * f + c] + amplitude * std::sin(static_cast<float>(f) * 2.0F * 3.14159265F * 3100.0F / 44100.0F);
+        return a;
+    };
+    const auto power_of = [](const std::vector<float>& out) {
+        double sum = 0.0;
+        for (std::size_t i = out.size() / 4; i < out.size(); ++i) sum += static_cast<double>(out[i]) * out[i];
+        return 10.0 * std::log10(sum / (0.75 * static_cast<double>(out.size())) + 1e-12);
+    };
+    const auto heard = [&](std::shared_ptr<const Audio> original, Source source, float match, std::shared_ptr<const Plan> of = nullptr) {
+        Player player(44100.0);
+        player.set_plan(of ? of : plan);
+        player.set_original(std::move(original));
+        player.set_source(source);
+        player.set_match(match);
+        player.play();
+        std::vector<float> l(512), r(512), out;
+        for (int b = 0; b < 600; ++b) {
+            player.process(l, r);
+            out.insert(out.end(), l.begin(), l.end());
+        }
+        return power_of(out);
+    };
+    const double whistle = 10.0 * std::log10(0.05 * 0.05 / 2.0), whole = heard(with_whistle(0.0F, 1.0F), Source::Original, 1.0F);
+    ASSERT_GT(whole, whistle) << "the music is louder than the whistle";
+    EXPECT_LT(heard(with_whistle(0.0F, 1.0F), Source::Remainder, 1.0F), whole - 30.0) << "of a right answer nothing is left";
+    EXPECT_NEAR(heard(with_whistle(0.05F, 1.0F), Source::Remainder, 1.0F), whistle, 1.5);
+    EXPECT_LT(heard(with_whistle(0.0F, 0.25F), Source::Remainder, 0.25F), whole - 12.0 - 30.0) << "softer by the whole is not missing";
+    Remake nothing = small_remake();
+    for (const PartId id : {kBass, kDrums}) nothing = with_part(nothing, id, [](Part& p) { p.patterns[0].edit().notes.clear(); });
+    EXPECT_NEAR(heard(with_whistle(0.0F, 1.0F), Source::Remainder, 1.0F, plan_of(nothing)), whole, 0.3) << "nothing built: all of it is left";
+}
+
 TEST(PlayerTest, TheCallbackNeitherAllocatesNorFrees) {
 #if defined(__SANITIZE_ADDRESS__) || defined(__SANITIZE_THREAD__)
     GTEST_SKIP() << "sanitizers bring their own heap";
@@ -341,7 +382,7 @@ TEST(PlayerTest, TheCallbackNeitherAllocatesNorFrees) {
         for (int b = 0; b < blocks; ++b) player.process(l, m);
         counting = false;
     };
-    for (const Source s : {Source::Original, Source::Rebuild, Source::TakeTurns, Source::LeftRight}) {
+    for (const Source s : {Source::Original, Source::Rebuild, Source::TakeTurns, Source::LeftRight, Source::Remainder}) {
         player.set_source(s);
         player.seek(0.3);
         run(400);
