@@ -105,27 +105,6 @@ private:
     SoundSheet* sheet_ = nullptr;
 };
 
-/// Match by section and element, both waveforms and spectra overprinted, and the findings, worst first.
-class CheckDesk final : public QWidget {
-    Q_OBJECT
-
-public:
-    CheckDesk(Session& session, const CommandRegistry& commands, QWidget* parent = nullptr);
-    QTableWidget* findings() const { return findings_; }
-    /// Does what the selected finding suggests.
-    void apply_remedy();
-
-private:
-    void follow();
-    void hear(int row);
-    Session& session_;
-    QTableWidget* findings_ = nullptr;
-    std::vector<Finding> listed_;  ///< as the table shows them
-    QLabel* summary_ = nullptr;
-    QPushButton* remedy_ = nullptr;
-    QWidget* waves_ = nullptr;
-};
-
 /// What will be delivered and where, with progress.
 class HandOffDesk final : public QWidget {
     Q_OBJECT

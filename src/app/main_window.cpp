@@ -2,6 +2,7 @@
 #include "app/main_window.hpp"
 #include "app/words.hpp"
 
+#include "app/check_desk.hpp"
 #include "app/desks.hpp"
 #include "app/facts_panel.hpp"
 #include "app/ledger.hpp"

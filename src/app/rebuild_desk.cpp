@@ -155,16 +155,16 @@ void ToneView::paint_still(QPainter& p) const {
     paint_text(p, QRectF(12, 4, width() - 20, 18), Qt::AlignVCenter,
                width() > 320 ? QString(tr("Tone in third octaves, at matched loudness")) : QString(tr("Tone at matched loudness")));
     const auto report = session_.report();
-    if (!report || report->tone.empty()) {
+    if (!report || report->sound.tone.empty()) {
         paint_empty(p, rect(),
                     session_.has_reference() ? tr("The rebuild is being rendered; its tone appears here in a moment.")
                                              : tr("Both sources' tone appears here once a recording is open."));
         return;
     }
     double top = -120;
-    for (const ToneBand& t : report->tone) top = std::max({top, t.original_db, t.rebuild_db + report->match_gain_db});
+    for (const ToneBand& t : report->sound.tone) top = std::max({top, t.original_db, t.rebuild_db + report->sound.match_gain_db});
     const double high = std::ceil(top / 12) * 12, low = high - 60;
-    const auto& tone = report->tone;
+    const auto& tone = report->sound.tone;
     const double step = area.width() / static_cast<double>(tone.size());
     const auto y_of = [&](double db) { return area.bottom() - std::clamp((db - low) / (high - low), 0.0, 1.0) * area.height(); };
     p.setFont(figure_font(7.5));
@@ -178,7 +178,7 @@ void ToneView::paint_still(QPainter& p) const {
     for (std::size_t i = 0; i < tone.size(); ++i) {
         const double x = area.left() + static_cast<double>(i) * step;
         p.fillRect(QRectF(x + 1, y_of(tone[i].original_db), step - 2, area.bottom() - y_of(tone[i].original_db)), with_alpha(theme().original, 190));
-        const double y = y_of(tone[i].rebuild_db + report->match_gain_db);
+        const double y = y_of(tone[i].rebuild_db + report->sound.match_gain_db);
         p.fillRect(QRectF(x + 1, y, step - 2, area.bottom() - y), rebuild_hatch(170));
     }
     p.setCompositionMode(QPainter::CompositionMode_SourceOver);

@@ -64,14 +64,7 @@ void Session::check_again() {
             return JobQueue::Delivery([this, analysis, report] {
                 if (analysis != recording().analysis) return;  // something else is open by now
                 // The figures of notes follow at once; those of the sound, which take longer, stay until the hand rests.
-                if (open_.report) {
-                    report->tone = open_.report->tone;
-                    report->width = open_.report->width;
-                    report->match.sound = open_.report->match.sound;
-                    report->original_lufs = open_.report->original_lufs;
-                    report->rebuild_lufs = open_.report->rebuild_lufs;
-                    report->match_gain_db = open_.report->match_gain_db;
-                }
+                if (open_.report) keep_sound(*open_.report, *report);
                 open_.report = report;
                 emit report_changed();
             });
@@ -116,14 +109,19 @@ void Session::start_rebuild() {
                     return true;
                 },
                 progress);
-            const SoundSummary rebuild = meter.summary();
-            auto report = std::make_shared<const CheckReport>(check(*document, *analysis, &original, &rebuild));
-            return JobQueue::Delivery([this, document, peaks, report] {
+            auto rebuild = std::make_shared<const SoundSummary>(meter.summary());
+            auto report = std::make_shared<const CheckReport>(check(*document, *analysis, &original, rebuild.get()));
+            auto left = std::make_shared<const LeftOver>(left_over(*document, original, *rebuild, report->sound.match_gain_db));
+            return JobQueue::Delivery([this, document, peaks, report, rebuild, left] {
                 if (document != documents_.document()) return;  // overtaken by an edit; the next run is on its way
                 open_.rebuild_peaks = std::move(*peaks);
                 open_.rebuild_document = document;
+                open_.rebuild_summary = rebuild;
+                open_.left = left;
                 open_.report = report;
-                open_.rebuild_lufs = report->rebuild_lufs;
+                open_.rebuild_lufs = report->sound.rebuild_lufs;
+                if (open_.history.empty() || open_.history.back().match.notes != report->match.notes || open_.history.back().match.sound != report->match.sound)
+                    open_.history.push_back({QTime::currentTime(), report->match});
                 match_loudness();
                 emit report_changed();
             });
@@ -194,7 +192,9 @@ void Session::adopt(Opened opened) {
     next.history.reset(std::make_shared<const Remake>(std::move(opened.remake)));
     if (opened.file.isEmpty() || opened.relocated) next.history.mark_never_saved();
     auto document_before = documents_.exchange(std::move(next));
-    Contents before = std::exchange(open_, Contents{std::move(opened.recording), {}, {}, {}, -70.0});
+    Contents contents;
+    contents.recording = std::move(opened.recording);
+    Contents before = std::exchange(open_, std::move(contents));
     if (opened.first_look) shelved_ = std::make_unique<Shelved>(Shelved{std::move(before), std::move(document_before), element});
     else shelved_.reset();
     say_lock();

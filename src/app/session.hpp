@@ -7,9 +7,11 @@
 #include "app/selection.hpp"
 #include "app/transport.hpp"
 #include "check/check.hpp"
+#include "check/left_over.hpp"
 #include "formats/midi_file.hpp"
 
 #include <QObject>
+#include <QTime>
 #include <QString>
 #include <QTimer>
 #include <filesystem>
@@ -63,6 +65,16 @@ public:
     // --- what follows from the document ---
     std::shared_ptr<const CheckReport> report() const { return open_.report; }
     const Peaks& rebuild_peaks() const { return open_.rebuild_peaks; }
+    /// Of the rebuild as it was last rendered; null before it was.
+    std::shared_ptr<const SoundSummary> rebuild_summary() const { return open_.rebuild_summary; }
+    /// What of the original it does not have; null before it was rendered.
+    std::shared_ptr<const LeftOver> left() const { return open_.left; }
+    /// The figures as they were at each rendering since this was opened.
+    struct Moment {
+        QTime at;
+        Match match;
+    };
+    const std::vector<Moment>& history() const { return open_.history; }
     /// The rebuild's sound and the full report belong to the current document.
     bool rebuild_is_current() const { return open_.rebuild_document == documents_.document(); }
 
@@ -96,6 +108,9 @@ private:
         std::shared_ptr<const CheckReport> report;
         std::shared_ptr<const Remake> rebuild_document;
         Peaks rebuild_peaks;
+        std::shared_ptr<const SoundSummary> rebuild_summary;
+        std::shared_ptr<const LeftOver> left;
+        std::vector<Moment> history;
         double rebuild_lufs = -70.0;
     };
     struct Shelved {

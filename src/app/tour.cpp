@@ -1,9 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/tour.hpp"
 
+#include "app/check_desk.hpp"
 #include "app/desks.hpp"
 
 #include <QApplication>
+#include <QComboBox>
 #include <QDir>
 #include <QPixmap>
 #include <QTimer>
@@ -96,7 +98,23 @@ private:
             case 9: shot("3-rebuild"); break;
             case 10: window_.show_desk(Desk::Check); break;
             case 11: shot("4-check"); break;
-            case 12:
+            case 12: {
+                // Down to a bar: what is written over what was heard.
+                CheckDesk& check = *window_.check_desk();
+                check.findChild<QComboBox*>("what")->setCurrentIndex(static_cast<int>(OverprintView::What::Notes));
+                check.table()->choose({part(PartRole::Lead), false, 2, 17});
+                break;
+            }
+            case 13: shot("4-check-bar"); break;
+            case 14: {
+                CheckDesk& check = *window_.check_desk();
+                check.table()->choose({});
+                check.findChild<QComboBox*>("what")->setCurrentIndex(static_cast<int>(OverprintView::What::Left));
+                check.show_list(CheckDesk::List::Left);
+                break;
+            }
+            case 15: shot("4-check-left"); break;
+            case 16:
                 window_.show_desk(Desk::HandOff);
                 window_.hand_off()->deliver(QDir(folder_).filePath("hand-off"));
                 break;

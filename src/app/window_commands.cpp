@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What the window does at keys and from menus.
+#include "app/check_desk.hpp"
 #include "app/desks.hpp"
 #include "app/main_window.hpp"
 #include "app/theme.hpp"
@@ -107,6 +108,11 @@ void MainWindow::make_commands() {
     add({"song.cut", tr("C&ut the loop from the original…"), QKeySequence("Ctrl+Shift+X"), [this] { cut_from_original(); }});
     add({"song.confirm", tr("&Confirm element"), QKeySequence("Ctrl+K"), [this, &selection] { session_.toggle_confirmed(selection.element()); }});
     add({"song.clear-mutes", tr("Clear all solos and &mutes"), QKeySequence("Ctrl+M"), line(Line("parts.clear-mutes"))});
+    add({"check.next", tr("&Next in the list"), QKeySequence(Qt::Key_Period), [this] { check_->walk(1); }});
+    add({"check.previous", tr("&Previous in the list"), QKeySequence(Qt::Key_Comma), [this] { check_->walk(-1); }});
+    add({"check.hear", tr("H&ear it"), QKeySequence(Qt::Key_H), [this] { check_->hear(); }});
+    add({"check.intended", tr("The difference is &intended"), QKeySequence(Qt::Key_I), [this] { check_->mark_intended(); }});
+    add({"check.question", tr("Leave a &question there"), QKeySequence(Qt::Key_U), [this] { check_->ask(); }});
     add({"check.remedy", tr("&Apply the finding's remedy"), QKeySequence("Ctrl+Return"), [this] { check_->apply_remedy(); }});
 
     add({"listen.play", tr("&Play or stop"), QKeySequence(Qt::Key_Space), [this] { session_.toggle_play(); }});
@@ -155,7 +161,8 @@ void MainWindow::make_menus() {
     commands_.fill(*file, {"file.add-midi", "", "file.save", "file.save-as", "", "file.hand-off", "", "file.quit"});
     menu(tr("&Edit"), {"edit.undo", "edit.redo", "", "note.select-all", "note.delete", "note.semitone-up", "note.semitone-down", "note.octave-up",
                        "note.octave-down", "note.earlier", "note.later", "note.quantise", "note.straighten", "note.reach", "", "edit.copy-done"});
-    menu(tr("&Song"), {"song.halve", "song.double", "song.downbeat", "", "song.cut", "", "song.confirm", "song.clear-mutes", "", "check.remedy"});
+    menu(tr("&Song"), {"song.halve", "song.double", "song.downbeat", "", "song.cut", "", "song.confirm", "song.clear-mutes"});
+    menu(tr("&Check"), {"check.next", "check.previous", "check.hear", "", "check.remedy", "check.intended", "check.question"});
     menu(tr("&Listen"), {"listen.play", "listen.flip", "listen.turns", "listen.ears", "listen.remainder", "listen.loop", "listen.start"});
     menu(tr("&View"), {"desk.survey", "desk.transcribe", "desk.rebuild", "desk.check", "desk.hand-off", "", "view.night"});
     menu(tr("&Help"), {"help.shortcuts", "help.about"});

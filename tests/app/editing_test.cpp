@@ -71,35 +71,6 @@ TEST_F(WindowTest, NotesAreDrawnMovedTransposedDeletedAndUndone) {
     EXPECT_EQ(notes_of(PartRole::Bass), before);
 }
 
-TEST_F(WindowTest, ADrawnWrongNoteIsFoundAndItsRemedyApplied) {
-    select(PartRole::Bass);
-    const auto notes = placed_notes(*part(PartRole::Bass));
-    PlacedNote n = notes.front();
-    for (const PlacedNote& x : notes)
-        if (x.note.confidence > n.note.confidence) n = x;
-    session->documents().edit(remove_notes(session->remake(), part(PartRole::Bass)->id, {n.ref()}, Reach::Here), "Delete notes");
-    const double at = session->remake().song->tempo.seconds(n.note.start);
-    window->show_desk(Desk::Check);
-    QTableWidget* table = window->check_desk()->findings();
-    settle();
-    ASSERT_GT(table->rowCount(), 0);
-    int row = -1;
-    for (std::size_t i = 0; i < session->report()->findings.size(); ++i)
-        if (session->report()->findings[i].kind == FindingKind::MissingNote && std::abs(session->report()->findings[i].start_s - at) < 0.1)
-            row = static_cast<int>(i);
-    ASSERT_GE(row, 0);
-    table->setCurrentCell(row, 0);
-    emit table->cellClicked(row, 0);
-    EXPECT_TRUE(session->transport().player().playing()) << "a click hears it";
-    EXPECT_LE(session->transport().loop_start(), at);
-    EXPECT_GE(session->transport().loop_end(), at);
-    session->transport().player().stop();
-    const std::size_t before = notes_of(PartRole::Bass);
-    for (auto* b : window->check_desk()->findChildren<QPushButton*>())
-        if (b->text() == "Apply remedy") QTest::mouseClick(b, Qt::LeftButton);
-    EXPECT_EQ(notes_of(PartRole::Bass), before + 1);
-}
-
 TEST_F(WindowTest, HitsAreAddedAndRemovedByDoubleClick) {
     select(PartRole::Drums);
     window->show_desk(Desk::Transcribe);
@@ -248,11 +219,11 @@ TEST_F(WindowTest, ALevelIsDraggedToWhereTheHandStopsAsOneStepAPart) {
 
 TEST_F(WindowTest, AnEditLeavesTheToneAtMatchedLoudness) {
     ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
-    const double gain = session->report()->match_gain_db;
+    const double gain = session->report()->sound.match_gain_db;
     ASSERT_NE(gain, 0.0);
     session->documents().edit(rename_section(session->remake(), session->remake().song->sections[0].id, "other"), "Rename section");
     settle();
-    EXPECT_EQ(session->report()->match_gain_db, gain) << "before the sound is measured anew";
+    EXPECT_EQ(session->report()->sound.match_gain_db, gain) << "before the sound is measured anew";
 }
 
 TEST_F(WindowTest, ANoteMovedPastItsNeighbourStaysTheOneThatMoves) {

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/check_desk.hpp"
 #include "app/desks.hpp"
 #include "app/facts_panel.hpp"
 #include "app/ledger.hpp"

@@ -376,7 +376,13 @@ TEST_F(WindowTest, AtItsSmallestNoTextRunsUnderAnother) {
     auto* summary = window->check_desk()->findChild<QLabel*>("summary");
     auto* button = window->check_desk()->findChild<QPushButton*>("remedy");
     ASSERT_TRUE(summary && button);
-    EXPECT_LE(summary->geometry().right(), button->geometry().left());
+    EXPECT_LE(summary->geometry().bottom(), button->geometry().top());
+    for (const char* name : {"hear", "remedy", "intended", "question"}) {
+        auto* b = window->check_desk()->findChild<QPushButton*>(name);
+        ASSERT_TRUE(b);
+        EXPECT_GE(b->width(), QFontMetrics(b->font()).horizontalAdvance(b->text()) + 8) << name;
+        EXPECT_LE(b->geometry().right(), window->check_desk()->width()) << name;
+    }
     EXPECT_GE(summary->height(), summary->heightForWidth(summary->width())) << "all of the heading is shown";
     QTableWidget* table = window->check_desk()->findings();
     ASSERT_GT(table->rowCount(), 0);

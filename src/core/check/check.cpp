@@ -10,6 +10,7 @@
 #include <array>
 #include <cmath>
 #include <set>
+#include <string_view>
 
 namespace fw {
 
@@ -44,6 +45,12 @@ public:
         std::vector<std::optional<double>> out;
         for (const Sums& s : bars_) out.push_back(s.figure());
         return out;
+    }
+    /// Of some bars together: first, and one behind the last, from bar 1.
+    std::optional<double> between(int first, int end) const {
+        Sums sum;
+        for (int b = std::max(1, first); b < end && static_cast<std::size_t>(b) <= bars_.size(); ++b) sum.add(bars_[static_cast<std::size_t>(b - 1)]);
+        return sum.figure();
     }
     double weight() const { return all_.written + all_.heard; }
     void add(const BarTally& other) {
@@ -113,6 +120,7 @@ public:
         std::set<PartRole> roles;
         for (const auto& part : r_.parts)
             if (!silent(*part)) roles.insert(part->role);
+        find_filled();
         find_sounding();
         score_.emplace(score());
         const Hearing hearing(a_);
@@ -186,8 +194,11 @@ private:
             if (m.notes) sum += *m.notes * w, weight += w;
             if (m.known) known += *m.known * w, known_weight += w;
         }
+        for (const auto& [element, w] : weights_)
+            if (report_.elements[element].match.notes && weight > 0.0) report_.elements[element].share = w / weight;
         if (weight > 0.0) report_.match.notes = sum / weight;
         report_.bars = all_.bars();
+        report_.sections = by_section(all_);
         if (known_weight > 0.0) report_.match.known = known / known_weight;
     }
 
@@ -195,19 +206,49 @@ private:
         report_.elements.push_back({id, r_.element_name(id), kind, {{}, {}, sure}, measures, std::vector<std::optional<double>>(bars_)});
     }
 
+    std::vector<std::optional<double>> by_section(const BarTally& tally) const {
+        std::vector<std::optional<double>> out;
+        for (const Section& s : r_.song->sections)
+            out.push_back(tally.between(r_.song->meter.position(s.start).bar, r_.song->meter.position(s.start + s.length - 1).bar + 1));
+        return out;
+    }
+
     int bar_of(double time_s) const { return r_.song->meter.position(r_.song->tempo.nearest_tick(time_s)).bar; }
 
     void element(const Part& part, const BarTally& tally, std::optional<double> known, std::string measures) {
         const ElementId id = part.id;
-        report_.elements.push_back({id, r_.element_name(id), "part", {tally.match(), {}, known}, std::move(measures), tally.bars()});
+        report_.elements.push_back({id, r_.element_name(id), "part", {tally.match(), {}, known}, std::move(measures), tally.bars(), by_section(tally)});
         if (!counted(id)) return;
         weights_.emplace_back(report_.elements.size() - 1, tally.weight());
         all_.add(tally);
     }
 
+    /// Whether nothing is to be compared at a place: the user meant it to differ, or put the original there.
+    bool spared(ElementId id, double time_s) const {
+        const Ticks tick = r_.song->tempo.nearest_tick(time_s);
+        const auto& remarks = r_.notebook->remarks;
+        return std::any_of(filled_.begin(), filled_.end(), [&](const auto& span) { return time_s >= span.first && time_s < span.second; }) ||
+               std::any_of(remarks.begin(), remarks.end(), [&](const Remark& m) {
+                   return m.kind == RemarkKind::Intended && m.element == id && tick >= m.start && tick < m.start + m.length;
+               });
+    }
+
+    /// Where the original itself stands in the rebuild, at its own time: there is nothing to compare.
+    void find_filled() {
+        constexpr double kOwnTime_s = 0.05;
+        for (const Clip& c : r_.clips->clips) {
+            const Asset* asset = r_.clips->asset(c.asset);
+            if (!asset || c.mute || c.ends_here || asset->origin != AssetOrigin::Original) continue;
+            const double at = r_.song->tempo.seconds(c.start);
+            if (std::abs(at - asset->start_s) < kOwnTime_s) filled_.emplace_back(at, at + asset->end_s - asset->start_s);
+        }
+    }
+
     /// Fills in place and element and keeps the finding, unless the user marked the element's difference as intended.
     void add(Finding f, ElementId id) {
         if (!counted(id) || f.confidence < kPerhaps) return;
+        const bool of_all = f.kind == FindingKind::Transposed || f.kind == FindingKind::Shifted || f.kind == FindingKind::Silent || f.kind == FindingKind::MissingElement;
+        if (!of_all && spared(id, f.start_s)) return;
         const Ticks tick = r_.song->tempo.nearest_tick(f.start_s);
         const BarPosition p = r_.song->meter.position(tick);
         f.element = id;
@@ -333,6 +374,7 @@ private:
                 unjudged.insert(sound ? sound->name : "other sounds");
                 continue;
             }
+            if (spared(part.id, s.written.notes[i].onset_s)) continue;
             const double w = *verdicts[i].wrong;
             clear += w < 0.1 || w > 0.9 ? 1.0 : 0.0;
             double right = p.note.origin == Origin::Heard ? std::min(1.0 - w, draft_right(p.note.confidence)) : 1.0 - w;
@@ -369,7 +411,7 @@ private:
         }
         const double reach = s.drums() ? kReachStroke_s : kReach_s;
         const auto ask = [&](int key, double at_s, double confidence) {
-            if (confidence < kSurelyHeard) return;
+            if (confidence < kSurelyHeard || spared(s.part->id, at_s)) return;
             const Onsets& played = s.drums() ? score_->struck() : score_->pitched();
             tally.heard(bar_of(at_s), played.count(key, at_s - reach, at_s + reach) ? 1.0 : 0.0, confidence);
         };
@@ -567,6 +609,7 @@ private:
     const Analysis& a_;
     const Evidence& e_;
     std::size_t bars_;
+    std::vector<std::pair<double, double>> filled_;  ///< seconds
     BarTally all_;
     std::vector<Sounding> sounding_;
     std::optional<Score> score_;
@@ -576,14 +619,73 @@ private:
 
 }  // namespace
 
+namespace {
+
+/// What concerns a whole part or the whole mix is heard all along; a note by how far what sounds around its pitch lies below the loudest there.
+double audible(const Finding& f, const SoundSummary* original) {
+    switch (f.kind) {
+        case FindingKind::MissingElement:
+        case FindingKind::Transposed:
+        case FindingKind::Shifted:
+        case FindingKind::Silent: return 1.0;
+        case FindingKind::Tone:
+        case FindingKind::Level:
+        case FindingKind::Width:
+        case FindingKind::Envelope:
+        case FindingKind::Noise:
+        case FindingKind::Peak: return std::clamp(std::abs(f.size) / 12.0, 0.2, 1.0);
+        case FindingKind::WrongChord: return 0.8;
+        default: break;
+    }
+    constexpr double kUsual = 0.5, kSoft_db = 40.0;
+    if (!original || f.role == PartRole::Drums) return kUsual;
+    const auto [from, to] = original->frames_between(f.start_s, std::max(f.end_s, f.start_s + 0.2));
+    double loudest = SoundSummary::kFloor_db, here = SoundSummary::kFloor_db;
+    for (std::size_t frame = from; frame < to; ++frame)
+        for (int s = 0; s < SoundSummary::kSemitones; ++s) {
+            const double db = original->db_at(frame, static_cast<std::size_t>(s));
+            const int pitch = SoundSummary::kLowestSemitone + s;
+            loudest = std::max(loudest, db);
+            if (std::abs(pitch - f.pitch) <= 1 || std::abs(pitch - f.expected_pitch) <= 1) here = std::max(here, db);
+        }
+    return to > from ? std::clamp(1.0 - (loudest - here) / kSoft_db, 0.1, 1.0) : kUsual;
+}
+
+bool sound_finding(const Finding& f) { return std::string_view(finding_cause_name(f.kind)) == "sound"; }
+
+void put_in_order(std::vector<Finding>& findings) {
+    // By whole hundredths, so that what is equally bad stands in order of time; comparing within a tolerance would be no order at all.
+    const auto badness = [](const Finding& f) { return std::lround(f.confidence * (0.4 + 0.6 * f.audible) * 100.0); };
+    std::stable_sort(findings.begin(), findings.end(),
+                     [&](const Finding& a, const Finding& b) { return badness(a) != badness(b) ? badness(a) > badness(b) : a.start_s < b.start_s; });
+}
+
+}  // namespace
+
+void keep_sound(const CheckReport& from, CheckReport& report) {
+    report.sound = from.sound;
+    report.match.sound = from.match.sound;
+    for (const Finding& f : from.findings)
+        if (sound_finding(f)) report.findings.push_back(f);
+    put_in_order(report.findings);
+}
+
 CheckReport check(const Remake& remake, const Analysis& analysis, const SoundSummary* original, const SoundSummary* rebuild) {
     CheckReport report = Checker(remake, analysis).run();
-    if (original && rebuild) compare_sound(*original, *rebuild, sound_places(remake, analysis), report);
-    // By whole hundredths, so that what is equally sure stands in order of time; comparing within a tolerance would be no order at all.
-    const auto hundredths = [](const Finding& f) { return std::lround(f.confidence * 100.0); };
-    std::stable_sort(report.findings.begin(), report.findings.end(), [&](const Finding& a, const Finding& b) {
-        return hundredths(a) != hundredths(b) ? hundredths(a) > hundredths(b) : a.start_s < b.start_s;
-    });
+    if (original && rebuild) {
+        compare_sound(*original, *rebuild, sound_places(remake, analysis), report);
+        // A difference of sound that is meant is said of the sections, by its kind and place.
+        std::erase_if(report.findings, [&](const Finding& f) {
+            if (!sound_finding(f)) return false;
+            const Ticks at = remake.song->tempo.nearest_tick(f.start_s);
+            return std::any_of(remake.notebook->remarks.begin(), remake.notebook->remarks.end(), [&](const Remark& m) {
+                return m.kind == RemarkKind::Intended && m.element == ElementId::sections() && std::abs(m.start - at) <= 1 &&
+                       m.words.starts_with(std::string(finding_kind_name(f.kind)) + ":");
+            });
+        });
+    }
+    for (Finding& f : report.findings) f.audible = audible(f, original);
+    put_in_order(report.findings);
     return report;
 }
 

@@ -94,6 +94,7 @@ struct Finding {
     std::string band;        ///< of width: "low", "body", "presence", "air"
     double size = 0.0;
     std::string unit;
+    double audible = 0.5;     ///< how much it is heard, 0..1, by the original's level there; findings stand in order of this and of how sure they are
     double confidence = 0.0;  ///< that the difference is real: of those called 0.8, some 80 in 100 are (docs/accuracy.md)
     Remedy remedy;
     /// Sure enough to be worked through; the others are counted as "perhaps".
@@ -112,7 +113,9 @@ struct ElementMatch {
     std::string name, kind;                   ///< kind: tempo, key, sections, chords, part
     Match match;                              ///< notes of parts; of what the analysis itself decided only how sure that is
     std::string measures;                     ///< what the figure says, in words
-    std::vector<std::optional<double>> bars;  ///< the notes figure per bar from bar 1
+    std::vector<std::optional<double>> bars;      ///< the notes figure per bar from bar 1
+    std::vector<std::optional<double>> sections{};  ///< and per section of the song
+    double share = 0.0;                       ///< of the whole's notes figure that it makes up, 0..1
 };
 
 struct ToneBand {
@@ -133,17 +136,22 @@ struct SectionSound {
     double level_db = 0.0;        ///< rebuild against original once the whole is matched
 };
 
+/// What a report says of sound.
+struct SoundReport {
+    std::vector<ToneBand> tone;  ///< third octaves; empty without sound
+    std::vector<WidthBand> width;
+    std::vector<SectionSound> sections;
+    double original_lufs = 0.0, rebuild_lufs = 0.0, match_gain_db = 0.0;
+    double original_peak_db = 0.0, rebuild_peak_db = 0.0;    ///< true peak
+    double original_noise_db = 0.0, rebuild_noise_db = 0.0;  ///< the bed, the rebuild's at matched loudness
+};
+
 struct CheckReport {
     Match match;  ///< of the whole: parts weighed by how much of them is in the original
     std::vector<ElementMatch> elements;
-    std::vector<Finding> findings;  ///< surest first
-    std::vector<ToneBand> tone;     ///< third octaves; empty without sound
-    std::vector<WidthBand> width;
-    std::vector<SectionSound> sections;
-    std::vector<std::optional<double>> bars;  ///< the notes figure of the whole per bar from bar 1
-    double original_peak_db = 0.0, rebuild_peak_db = 0.0;    ///< true peak
-    double original_noise_db = 0.0, rebuild_noise_db = 0.0;  ///< the bed, the rebuild's at matched loudness
-    double original_lufs = 0.0, rebuild_lufs = 0.0, match_gain_db = 0.0;
+    std::vector<Finding> findings;            ///< worst first: how sure by how audible
+    std::vector<std::optional<double>> bars, sections;  ///< the notes figure of the whole per bar from bar 1, and per section
+    SoundReport sound;
 };
 
 /// Compares a remake with the evidence's own probabilities, not with decisions drawn from it: what is written against what is heard there, and what is surely
@@ -152,5 +160,8 @@ struct CheckReport {
 /// has no figure; what is muted is missing. Elements whose difference is marked as intended, and those left out, give no findings and are not counted.
 /// Pure, thread-safe; well under a second for a song.
 CheckReport check(const Remake& remake, const Analysis& analysis, const SoundSummary* original = nullptr, const SoundSummary* rebuild = nullptr);
+
+/// Takes over what an earlier report said of sound, for the time until it is compared anew.
+void keep_sound(const CheckReport& from, CheckReport& report);
 
 }  // namespace fw

@@ -11,6 +11,7 @@ namespace {
 
 constexpr double kLevel_db = 3.0, kTone_db = 6.0, kWidth_db = 6.0, kDecay_db = 3.0, kNoise_db = 6.0;  // what is told
 constexpr double kHeard_db = 45.0;                                                                  // below the loudest band nothing is
+constexpr double kLost_db = 12.0;  // so far off in level or tone nothing is left of a likeness
 constexpr double kSilent_lufs = -69.0;
 
 /// 1 where no one would hear a difference, 0 where nothing is left of it.
@@ -34,10 +35,10 @@ double figure(const Heard& original, const Heard& rebuild, double match_db, doub
     double tone = 0.0, bands = 0.0, width = 0.0;
     for (std::size_t i = 0; i < original.tone_db.size(); ++i) {
         if (original.tone_db[i] < loudest - kHeard_db) continue;
-        tone += near(rebuild.tone_db[i] + match_db - original.tone_db[i], 1.5, 24.0), bands += 1.0;
+        tone += near(rebuild.tone_db[i] + match_db - original.tone_db[i], 1.5, kLost_db), bands += 1.0;
     }
-    for (std::size_t b = 0; b < original.width.size(); ++b) width += near(rebuild.width[b] - original.width[b], 0.03, 0.4) / static_cast<double>(original.width.size());
-    return near(level_off_db, 1.0, 24.0) * std::sqrt((bands > 0 ? tone / bands : 0.0) * width);
+    for (std::size_t b = 0; b < original.width.size(); ++b) width += near(rebuild.width[b] - original.width[b], 0.03, 0.3) / static_cast<double>(original.width.size());
+    return near(level_off_db, 1.0, kLost_db) * std::sqrt((bands > 0 ? tone / bands : 0.0) * width);
 }
 
 /// The widest run of third octaves that differ the same way by what is told, in two neighbours at least: its loudest difference.
@@ -70,23 +71,23 @@ public:
         : a_(original), b_(rebuild), places_(places), r_(report) {}
 
     void run() {
-        r_.original_lufs = a_.lufs;
-        r_.rebuild_lufs = b_.lufs;
-        r_.match_gain_db = a_.lufs - b_.lufs;
-        r_.original_peak_db = a_.peak_db;
-        r_.rebuild_peak_db = b_.peak_db;
+        r_.sound.original_lufs = a_.lufs;
+        r_.sound.rebuild_lufs = b_.lufs;
+        r_.sound.match_gain_db = a_.lufs - b_.lufs;
+        r_.sound.original_peak_db = a_.peak_db;
+        r_.sound.rebuild_peak_db = b_.peak_db;
         const Heard a{a_.lufs, third_octaves_db(a_), width_of(a_, 0.0, a_.duration_s)}, b{b_.lufs, third_octaves_db(b_), width_of(b_, 0.0, b_.duration_s)};
-        for (std::size_t i = 0; i < a.tone_db.size(); ++i) r_.tone.push_back({third_octave_centers_hz()[i], a.tone_db[i], b.tone_db[i]});
-        for (std::size_t i = 0; i < a.width.size(); ++i) r_.width.push_back({SoundSummary::width_bands()[i].name, a.width[i], b.width[i]});
+        for (std::size_t i = 0; i < a.tone_db.size(); ++i) r_.sound.tone.push_back({third_octave_centers_hz()[i], a.tone_db[i], b.tone_db[i]});
+        for (std::size_t i = 0; i < a.width.size(); ++i) r_.sound.width.push_back({SoundSummary::width_bands()[i].name, a.width[i], b.width[i]});
         if (a_.lufs <= kSilent_lufs) return;
         if (b_.lufs <= kSilent_lufs) {
             r_.match.sound = 0.0;
-            for (const auto& s : places_.sections) r_.sections.push_back({s.name, s.from_s, s.to_s, s.bar, 0.0, 0.0});
+            for (const auto& s : places_.sections) r_.sound.sections.push_back({s.name, s.from_s, s.to_s, s.bar, 0.0, 0.0});
             return;
         }
-        r_.match.sound = figure(a, b, r_.match_gain_db, r_.match_gain_db);
-        if (std::abs(r_.match_gain_db) > kLevel_db) add(FindingKind::Level, -r_.match_gain_db, 0.95).remedy = remedy::ChangeLevel{r_.match_gain_db};
-        tone_difference_ = differences(a, b, r_.match_gain_db);
+        r_.match.sound = figure(a, b, r_.sound.match_gain_db, r_.sound.match_gain_db);
+        if (std::abs(r_.sound.match_gain_db) > kLevel_db) add(FindingKind::Level, -r_.sound.match_gain_db, 0.95).remedy = remedy::ChangeLevel{r_.sound.match_gain_db};
+        tone_difference_ = differences(a, b, r_.sound.match_gain_db);
         tell_tone(a.tone_db, tone_difference_, nullptr);
         for (std::size_t i = 0; i < a.width.size(); ++i) width_difference_[i] = side_db(b.width[i]) - side_db(a.width[i]);
         tell_width(a, width_difference_, nullptr);
@@ -106,16 +107,16 @@ private:
     void section(const SoundPlaces::Section& s) {
         const Heard a{level_db(a_, s.from_s, s.to_s), third_octaves_db(a_, s.from_s, s.to_s), width_of(a_, s.from_s, s.to_s)},
             b{level_db(b_, s.from_s, s.to_s), third_octaves_db(b_, s.from_s, s.to_s), width_of(b_, s.from_s, s.to_s)};
-        const double off = b.level_db + r_.match_gain_db - a.level_db;
+        const double off = b.level_db + r_.sound.match_gain_db - a.level_db;
         constexpr double kNothing_db = -75.0;
         if (a.level_db < kNothing_db) {
-            r_.sections.push_back({s.name, s.from_s, s.to_s, s.bar, {}, off});
+            r_.sound.sections.push_back({s.name, s.from_s, s.to_s, s.bar, {}, off});
             return;
         }
-        r_.sections.push_back({s.name, s.from_s, s.to_s, s.bar, figure(a, b, r_.match_gain_db - off, off), off});
+        r_.sound.sections.push_back({s.name, s.from_s, s.to_s, s.bar, figure(a, b, r_.sound.match_gain_db - off, off), off});
         if (std::abs(off) > kLevel_db) at_section(add(FindingKind::Level, off, sure_beyond(off, kLevel_db)), s).remedy = remedy::ByEar{off > 0 ? "lower what plays here" : "raise what plays here"};
         if (std::abs(off) > 20.0) return;  // nothing to compare the tone of
-        auto tone = differences(a, b, r_.match_gain_db - off);
+        auto tone = differences(a, b, r_.sound.match_gain_db - off);
         for (std::size_t i = 0; i < tone.size(); ++i) tone[i] -= tone_difference_[i];  // what is so everywhere is told once
         tell_tone(a.tone_db, tone, &s);
         auto width = width_difference_;
@@ -164,9 +165,9 @@ private:
 
     void tell_noise() {
         constexpr double kUnheard_db = -75.0;
-        const double a = noise_bed_db(a_), b = noise_bed_db(b_) + r_.match_gain_db;
-        r_.original_noise_db = a;
-        r_.rebuild_noise_db = b;
+        const double a = noise_bed_db(a_), b = noise_bed_db(b_) + r_.sound.match_gain_db;
+        r_.sound.original_noise_db = a;
+        r_.sound.rebuild_noise_db = b;
         if (std::max(a, b) < kUnheard_db || std::abs(b - a) <= kNoise_db) return;
         const double size = std::max(b, kUnheard_db - 15.0) - std::max(a, kUnheard_db - 15.0);
         add(FindingKind::Noise, size, std::min(0.7, sure_beyond(size, kNoise_db))).remedy =

@@ -2,6 +2,7 @@
 #include "commands/call.hpp"
 
 #include "base/pitch.hpp"
+#include "model/describe.hpp"
 
 #include <charconv>
 
@@ -19,6 +20,12 @@ Key key_of(const std::string& text) {
 
 constexpr Argument kFactor[] = {{"factor", "the new tempo over the old: 2, 0.5, 1.5"}};
 constexpr Argument kAt[] = {{"at", "a place: 5, 5.3, verse 2 or 12.5s"}};
+constexpr Argument kRemark[] = {{"kind", "question, intended or faint"},
+                                {"element", "its name, or tempo, key, sections, chords"},
+                                {"at", "a place: 5, 5.3, verse 2 or 12.5s"},
+                                {"length", "how long the place is: 1/4, 2 bars", false},
+                                {"words", "what there is to say", false}};
+constexpr Argument kNoRemark[] = {{"kind", "question, intended or faint"}, {"element", "which"}, {"at", "where it begins"}};
 constexpr Argument kMeter[] = {{"meter", "as 4/4, 3/4 or 6/8"}};
 constexpr Argument kKey[] = {{"key", "as D dorian"}, {"area", "which key of the song, from 1", false}};
 constexpr Argument kRename[] = {{"section", "which"}, {"name", "its new name"}};
@@ -29,6 +36,12 @@ constexpr Argument kElement[] = {{"element", "its name, or tempo, key, sections,
                                  {"question", "an open question; empty takes it away", false},
                                  {"intended", "a difference that is meant; empty takes it away", false}};
 constexpr Argument kRow[] = {{"name", "what the row is called"}};
+
+RemarkKind remark_kind(const Call& c) {
+    for (std::size_t i = 0; i < names::kRemarks.size(); ++i)
+        if (c.text("kind") == names::kRemarks[i]) return static_cast<RemarkKind>(i);
+    throw Refused{"\"" + c.text("kind") + "\" is no kind of remark: say question, intended or faint"};
+}
 
 const Command kCommands[] = {
     {"tempo.reread", "Read at another tempo", "Counts the same music at another tempo; nothing moves in recording time.", kFactor, false,
@@ -78,6 +91,17 @@ const Command kCommands[] = {
          if (c.has("question")) now.question = c.text("question");
          if (c.has("intended")) now.intended = c.text("intended");
          return set_element(c.remake, id, now);
+     }},
+    {"remark.add", "Remark", "Says something about a place: an open question, a difference that is meant, something faint.", kRemark, false,
+     [](const Call& c) {
+         Remark m{remark_kind(c), c.element(), c.place("at"), c.has("length") ? c.length("length") : kTicksPerQuarter, c.has("words") ? c.text("words") : "", {}};
+         return add_remark(c.remake, std::move(m));
+     }},
+    {"remark.remove", "Take remark back", "Takes back what was said about a place.", kNoRemark, false,
+     [](const Call& c) {
+         Remake next = remove_remark(c.remake, remark_kind(c), c.element(), c.place("at"));
+         if (next.notebook->remarks.size() == c.remake.notebook->remarks.size()) throw Refused{"nothing of that kind is said of that place"};
+         return next;
      }},
     {"row.add", "Add row", "Adds a row of your own to the ledger.", kRow, false, [](const Call& c) { return add_row(c.remake, c.text("name")); }},
     {"row.remove", "Remove row", "Takes a row of your own out of the ledger.", kRow, false,

@@ -34,8 +34,8 @@ TEST(CompareSound, WidthIsNoneForMonoHalfForUnrelatedAndAllForOpposite) {
     for (const auto& [audio, share] : {std::pair{noise(0.3F, 0.3F, 0.0F), 0.0}, {noise(0.3F, 0.0F, 0.3F), 0.5}, {noise(0.3F, -0.3F, 0.0F), 1.0}}) {
         CheckReport report;
         compare_sound(summarise(audio), summarise(audio), {}, report);
-        ASSERT_EQ(report.width.size(), 4u);
-        for (const WidthBand& w : report.width) EXPECT_NEAR(w.original, share, 0.03) << w.band;
+        ASSERT_EQ(report.sound.width.size(), 4u);
+        for (const WidthBand& w : report.sound.width) EXPECT_NEAR(w.original, share, 0.03) << w.band;
     }
 }
 
@@ -44,14 +44,14 @@ TEST(CompareSound, TheSameSoundHasNothingToReport) {
     const SoundSummary a = summarise(noise(0.2F, 0.2F, 0.1F));
     compare_sound(a, a, {}, report);
     EXPECT_TRUE(report.findings.empty());
-    EXPECT_NEAR(report.match_gain_db, 0.0, 1e-9);
+    EXPECT_NEAR(report.sound.match_gain_db, 0.0, 1e-9);
     EXPECT_EQ(report.match.sound, 1.0);
 }
 
 TEST(CompareSound, ALevelDifferenceIsLoudnessAndNotTone) {
     CheckReport report;
     compare_sound(summarise(noise(0.4F, 0.4F, 0.0F)), summarise(noise(0.1F, 0.1F, 0.0F)), {}, report);
-    EXPECT_NEAR(report.match_gain_db, 12.04, 0.1);
+    EXPECT_NEAR(report.sound.match_gain_db, 12.04, 0.1);
     ASSERT_EQ(report.findings.size(), 1u);
     EXPECT_EQ(report.findings[0].kind, FindingKind::Level);
     EXPECT_EQ(finding_message(report.findings[0]), "The rebuild is 12 dB softer than the original.");

@@ -72,8 +72,8 @@ TEST(AnalysisJson, TheDocumentedKeysAreThoseThatAreWritten) {
     f.pitch = 41;
     f.expected_pitch = 40;
     report.findings = {f};
-    report.tone = {{1000, -32, -30}};
-    report.width = {{"low", 0.1, 0.2}};
+    report.sound.tone = {{1000, -32, -30}};
+    report.sound.width = {{"low", 0.1, 0.2}};
     expect_same_keys(pages[1], nlohmann::json::parse(check_to_json(report)), "check");
 }
 

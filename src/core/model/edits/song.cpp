@@ -190,4 +190,18 @@ Remake remove_row(const Remake& remake, RowId row) {
     return next;
 }
 
+Remake remove_remark(const Remake& remake, RemarkKind kind, ElementId element, Ticks start) {
+    const auto meant = [&](const Remark& m) { return m.kind == kind && m.element == element && m.start == start; };
+    if (std::none_of(remake.notebook->remarks.begin(), remake.notebook->remarks.end(), meant)) return remake;
+    Remake next = remake;
+    std::erase_if(next.notebook.edit().remarks, meant);
+    return next;
+}
+
+Remake add_remark(const Remake& remake, Remark remark) {
+    Remake next = remove_remark(remake, remark.kind, remark.element, remark.start);
+    next.notebook.edit().remarks.push_back(std::move(remark));
+    return next;
+}
+
 }  // namespace fw

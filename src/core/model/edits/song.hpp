@@ -30,5 +30,9 @@ Remake set_element(const Remake& remake, ElementId element, const ElementState& 
 /// Adds a row of the user's own to the ledger.
 Remake add_row(const Remake& remake, const std::string& name);
 Remake remove_row(const Remake& remake, RowId row);
+/// Words about a place; those of the same kind, element and place give way.
+Remake add_remark(const Remake& remake, Remark remark);
+/// Takes away those of a kind about an element that begin at a place; nothing where there are none.
+Remake remove_remark(const Remake& remake, RemarkKind kind, ElementId element, Ticks start);
 
 }  // namespace fw
