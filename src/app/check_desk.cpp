@@ -334,9 +334,13 @@ void CheckDesk::choose_line(int row) {
     if (f && f->element) session_.selection().select_element(*f->element);
 }
 
+void CheckDesk::say_chosen_is_wanted(const QString& sentence) {
+    emit session_.failed(session_.report() ? sentence : tr("There is nothing to check yet: open a recording or a remake first."));
+}
+
 void CheckDesk::walk(int by) {
     if (shown_.empty()) {
-        emit session_.failed(tr("There is nothing in this list to go to."));
+        say_chosen_is_wanted(tr("There is nothing in this list to go to."));
         return;
     }
     const int row = lines_->currentRow();
@@ -348,7 +352,7 @@ void CheckDesk::walk(int by) {
 void CheckDesk::hear() {
     const int row = lines_->currentRow();
     if (row < 0 || row >= static_cast<int>(shown_.size())) {
-        emit session_.failed(tr("Choose a line of the list first: its place is then heard."));
+        say_chosen_is_wanted(tr("Choose a line of the list first: its place is then heard."));
         return;
     }
     const LineOf& line = shown_[static_cast<std::size_t>(row)];
@@ -377,8 +381,7 @@ void CheckDesk::hear() {
 void CheckDesk::apply_remedy() {
     const Finding* f = chosen();
     if (!f) {
-        emit session_.failed(session_.report() ? tr("Select a finding on the Check desk first: its remedy is then applied.")
-                                               : tr("There is nothing to check yet: open a recording or a remake first."));
+        say_chosen_is_wanted(tr("Select a finding on the Check desk first: its remedy is then applied."));
         return;
     }
     if (const auto line = remedy_line(session_.remake(), *f)) session_.documents().run(*line);
@@ -388,7 +391,7 @@ void CheckDesk::apply_remedy() {
 bool CheckDesk::remark(const char* kind, const QString& words) {
     const Finding* f = chosen();
     if (!f) {
-        emit session_.failed(tr("Select a finding on the Check desk first."));
+        say_chosen_is_wanted(tr("Select a finding on the Check desk first."));
         return false;
     }
     const auto& song = *session_.remake().song;

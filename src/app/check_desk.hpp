@@ -59,6 +59,7 @@ private:
     bool passes(const Finding& finding) const;
     QString counts_text() const;
     const Finding* chosen() const;
+    void say_chosen_is_wanted(const QString& sentence);
     bool remark(const char* kind, const QString& done);
 
     Session& session_;

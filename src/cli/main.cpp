@@ -10,6 +10,7 @@
 #include "commands/command.hpp"
 #include "engine/offline.hpp"
 #include "formats/analysis_json.hpp"
+#include "formats/check_html.hpp"
 #include "formats/check_json.hpp"
 #include "formats/hand_off.hpp"
 #include "formats/midi_file.hpp"
@@ -132,12 +133,12 @@ public:
         return save_remake(target, *done);
     }
 
-    Status check_command(const std::string& file, const std::string& out) {
+    Status check_command(const std::string& file, const std::string& out, const std::string& html) {
         auto remake = load_remake(file);
         if (!remake) return remake.error();
         auto reference = find_reference(*remake, file);
         if (!reference) return reference.error();
-        if (auto spared = spare({out}, {file, reference->string()}); !spared) return spared;
+        if (auto spared = spare({out, html}, {file, reference->string()}); !spared) return spared;
         const auto plan = compile_for_rendering(*remake, {kRate_hz, assets_from_files(*reference)});
         if (!plan) return plan.error();
         // The sound is measured as it is read: a long recording need not lie in memory.
@@ -159,7 +160,12 @@ public:
             },
             progress_);
         const SoundSummary a = original->summary(), b = rebuild.summary();
-        return deliver(out, check_to_json(check(*remake, **analysis, &a, &b)));
+        const CheckReport report = check(*remake, **analysis, &a, &b);
+        if (!html.empty()) {
+            const LeftOver left = left_over(*remake, a, b, report.sound.match_gain_db);
+            if (auto written = write_atomically(html, check_to_html(*remake, report, &left)); !written || out.empty()) return written;
+        }
+        return deliver(out, check_to_json(report));
     }
 
     Status export_command(const std::string& file, const std::string& midi, const std::string& json, const std::string& wav, const std::string& copy,
@@ -257,7 +263,7 @@ int main(int argc, char** argv) {
     CLI::App app{"Fakturwerk without a window: hear a recording, draft a remake of it, render, check and export it."};
     app.require_subcommand(1);
     app.set_version_flag("--version", FW_VERSION);
-    std::string ref, out, midi, json, wav, copy, file, script;
+    std::string ref, out, midi, json, wav, copy, file, script, html;
     Cli::RenderWish wish;
     bool without = false;
     double offset_s = 0.0;
@@ -307,8 +313,9 @@ int main(int argc, char** argv) {
 
     auto* check = app.add_subcommand("check", "Compare a rebuild with its original");
     check->add_option("REMAKE", file)->required();
-    check->add_option("-o", out, "file to write; standard output without it");
-    check->callback([&] { work = [&] { return cli.check_command(file, out); }; });
+    check->add_option("-o", out, "file to write; standard output without it, and nothing where only --html is given");
+    check->add_option("--html", html, "report for people to write, one page with its pictures inside");
+    check->callback([&] { work = [&] { return cli.check_command(file, out, html); }; });
 
     auto* exporting = app.add_subcommand("export", "Write a remake in other formats");
     exporting->add_option("REMAKE", file)->required();

@@ -23,19 +23,23 @@ double hz_of(double semitone) { return 440.0 * std::exp2((semitone + SoundSummar
 /// Both sounds cell by cell: the original's power, and what of it is left.
 class Cells {
 public:
-    Cells(const SoundSummary& original, const SoundSummary& rebuild, double match_db) : a_(original), b_(rebuild), match_db_(match_db) {}
-    std::size_t frames() const { return a_.semitones.frames(); }
-    double original(std::size_t f, std::size_t s) const { return power(a_.db_at(f, s)); }
+    Cells(const SoundSummary& original, const SoundSummary& rebuild, double match_db) : a_(original.semitones), b_(rebuild.semitones), match_(power(match_db)) {
+        for (std::size_t step = 1; step < power_.size(); ++step) power_[step] = power(SoundSummary::kFloor_db + 0.5 * static_cast<double>(step));
+    }
+    std::size_t frames() const { return a_.frames(); }
+    double original(std::size_t f, std::size_t s) const { return power_[a_.cells()[f * SoundSummary::kSemitones + s]]; }
     double left(std::size_t f, std::size_t s) const {
-        double there_db = SoundSummary::kFloor_db;
-        for (std::size_t g = f == 0 ? 0 : f - 1; g <= f + 1 && g < b_.semitones.frames(); ++g)
-            for (std::size_t t = s == 0 ? 0 : s - 1; t <= s + 1 && t < SoundSummary::kSemitones; ++t) there_db = std::max(there_db, b_.db_at(g, t));
-        return std::max(0.0, original(f, s) - (there_db > SoundSummary::kFloor_db ? power(there_db + match_db_) : 0.0));
+        std::uint8_t there = 0;
+        for (std::size_t g = f == 0 ? 0 : f - 1; g <= f + 1 && g < b_.frames(); ++g)
+            for (std::size_t t = s == 0 ? 0 : s - 1; t <= s + 1 && t < SoundSummary::kSemitones; ++t)
+                there = std::max(there, b_.cells()[g * SoundSummary::kSemitones + t]);
+        return std::max(0.0, original(f, s) - power_[there] * match_);
     }
 
 private:
-    const SoundSummary &a_, &b_;
-    double match_db_;
+    const ByteGrid &a_, &b_;
+    double match_;
+    std::array<double, 256> power_{};  ///< of each step of half a decibel; the lowest is nothing
 };
 
 struct Sum {

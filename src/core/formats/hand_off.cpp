@@ -6,6 +6,7 @@
 #include "base/guard.hpp"
 #include "check/check.hpp"
 #include "formats/analysis_json.hpp"
+#include "formats/check_html.hpp"
 #include "formats/check_json.hpp"
 #include "formats/midi_file.hpp"
 #include "model/edits/clips.hpp"
@@ -68,6 +69,8 @@ Result<int> hand_off(const HandOff& job, const Progress& progress) {
         for (const DeliveryKind& d : kDeliveries)
             if (wants(d.delivery))
                 if (auto spared = spares_inputs(job.folder / d.file, job.inputs); !spared) return spared.error();
+        if (wants(Delivery::Report))
+            if (auto spared = spares_inputs(job.folder / kReportJson, job.inputs); !spared) return spared.error();
         const Remake remake = job.without_original ? without_original(*job.remake) : *job.remake;
         const auto plan = compile_for_rendering(remake, {kRate_hz, job.assets});
         if (!plan) return plan.error();
@@ -109,8 +112,12 @@ Result<int> hand_off(const HandOff& job, const Progress& progress) {
         }
         if (wants(Delivery::Analysis) && job.analysis)
             if (auto s = write("analysis.json", analysis_to_json(*job.analysis)); !s) return s.error();
-        if (wants(Delivery::Report) && job.analysis)
-            if (auto s = write("check.json", check_to_json(check(remake, *job.analysis, &job.original, &rebuild))); !s) return s.error();
+        if (wants(Delivery::Report) && job.analysis) {
+                const CheckReport report = check(remake, *job.analysis, &job.original, &rebuild);
+                const LeftOver left = left_over(remake, job.original, rebuild, report.sound.match_gain_db);
+                if (auto s = write(kReportJson, check_to_json(report)); !s) return s.error();
+                if (auto s = write(kDeliveries.back().file, check_to_html(remake, report, &left)); !s) return s.error();
+            }
         progress.report(1.0, "done");
         return files;
     });

@@ -31,8 +31,9 @@ inline constexpr std::array<DeliveryKind, 5> kDeliveries{{
     {Delivery::Stems, "Stems", "stems/", "one WAV a part and a bus at its own level, before the limiter; one for the clips"},
     {Delivery::Midi, "MIDI", "parts.mid", "tempo map, meters, keys, section markers, a named track a part"},
     {Delivery::Analysis, "Analysis", "analysis.json", "what was heard in the original"},
-    {Delivery::Report, "Check report", "check.json", "match by element and bar, and all findings"},
+    {Delivery::Report, "Check report", "check.html", "figures, findings, what is left and next: a page that prints; and check.json beside it"},
 }};
+inline constexpr const char* kReportJson = "check.json";
 
 /// "03 Bass.wav": a stem's file, number from 1. What a file name cannot hold is replaced, and it is short enough for any disk.
 std::string stem_file_name(std::size_t number, const std::string& name);
