@@ -2,6 +2,7 @@
 // Speed of the core: analysis, its cancel, offline rendering and the audio callback. Figures go to docs/performance.md.
 #include "analysis/analyst.hpp"
 #include "analysis/draft.hpp"
+#include "check/left_over.hpp"
 #include "commands/call.hpp"
 #include "engine/offline.hpp"
 #include "engine/player.hpp"
@@ -14,6 +15,7 @@
 #include <chrono>
 #include <filesystem>
 #include <fstream>
+#include <map>
 #include <thread>
 
 namespace {
@@ -178,6 +180,54 @@ void Validate20000Notes(benchmark::State& state) {
 }
 BENCHMARK(Validate20000Notes)->Unit(benchmark::kMillisecond);
 
+/// A song of so many minutes that was listened to, the draft of it, and what its sound is like.
+struct Song {
+    std::shared_ptr<const Analysis> analysis;
+    Remake remake;
+    SoundSummary summary;
+};
+const Song& song_of(std::int64_t minutes) {
+    static std::map<std::int64_t, Song> songs;
+    Song& s = songs[minutes];
+    if (!s.analysis) {
+        const Audio sound = repeated_demo(minutes);
+        s.analysis = *analyse(*make_mono(sound, "repeated demo"), "repeated demo");
+        s.remake = draft_remake(*s.analysis);
+        s.summary = summarise(sound);
+    }
+    return s;
+}
+
+/// What follows an edit in the background before the figures and findings are there.
+void CheckAfterAnEdit(benchmark::State& state) {
+    const Song& s = song_of(state.range(0));
+    std::size_t findings = 0;
+    for (auto _ : state) findings = check(s.remake, *s.analysis).findings.size();
+    state.counters["findings"] = static_cast<double>(findings);
+}
+
+/// The rebuild rendered, measured and compared, as the window does when the hand rests.
+void FullCheck(benchmark::State& state) {
+    const Song& s = song_of(state.range(0));
+    for (auto _ : state) {
+        const auto plan = compile_plan(s.remake, {44100.0, {}});
+        SoundMeter meter(44100, 2);
+        render_offline(*plan, {}, [&](std::span<const float> block) {
+            meter.add(block);
+            return true;
+        });
+        const SoundSummary rebuild = meter.summary();
+        const CheckReport report = check(s.remake, *s.analysis, &s.summary, &rebuild);
+        benchmark::DoNotOptimize(left_over(s.remake, s.summary, rebuild, report.sound.match_gain_db));
+    }
+}
+
+/// A sound measured as it comes.
+void MeasureSound(benchmark::State& state) {
+    const Audio sound = repeated_demo(state.range(0));
+    for (auto _ : state) benchmark::DoNotOptimize(summarise(sound));
+}
+
 /// What the window's thread does for an edit of one note: the command with its checks.
 void CommandOnOneOf20000Notes(benchmark::State& state) {
     const Remake r = many_notes();
@@ -211,4 +261,7 @@ BENCHMARK(AnalyseDemoFileHeardBefore)->Unit(benchmark::kSecond)->UseRealTime();
 
 }  // namespace
 
+BENCHMARK(CheckAfterAnEdit)->Arg(4)->Arg(10)->Unit(benchmark::kMillisecond);
+BENCHMARK(FullCheck)->Arg(4)->Unit(benchmark::kSecond)->Iterations(1);
+BENCHMARK(MeasureSound)->Arg(10)->Unit(benchmark::kSecond)->Iterations(1);
 BENCHMARK_MAIN();

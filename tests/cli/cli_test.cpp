@@ -74,6 +74,14 @@ TEST(CommandLine, TheWholeJobFromRecordingToExport) {
     ASSERT_EQ(r.code, 0) << r.err;
     const auto report = nlohmann::json::parse(r.out);
     EXPECT_EQ(report["schema"], "fakturwerk-check/2");
+    const auto page = folder / "check.html";
+    r = run(folder, "check " + remake + " --html " + page.string());
+    EXPECT_EQ(r.code, 0) << r.err;
+    EXPECT_TRUE(r.out.empty()) << "the page alone was wanted";
+    std::stringstream text;
+    text << std::ifstream(page).rdbuf();
+    EXPECT_NE(text.str().find("Elements and sections"), std::string::npos);
+    expect_sentence(run(folder, "check " + remake + " --html " + remake), 2, "song");
     EXPECT_GT(report["match"]["notes"].get<double>(), 0.6);
     EXPECT_TRUE(report["match"]["sound"].is_number());
     EXPECT_EQ(report["tone"].size(), 29u);

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 #include <complex>
+#include <numbers>
 
 namespace fw {
 
@@ -65,6 +66,48 @@ std::vector<std::pair<double, double>> width_ranges() {
     return out;
 }
 
+/// The true peak of a channel (ITU-R BS.1770-4, annex 2: four times the rate by a windowed sinc). Between samples none is higher than the highest around times the
+/// filter's gain: where that is below the peak so far nothing need be worked out, which is nearly everywhere.
+class TruePeak {
+public:
+    TruePeak() {
+        for (int phase = 1; phase < 4; ++phase) {
+            double gain = 0.0;
+            for (int tap = 0; tap < kTaps; ++tap) {
+                const double at = tap - (kTaps / 2 - 1) - phase / 4.0, x = std::numbers::pi * at;
+                const double window = 0.5 + 0.5 * std::cos(x / (kTaps / 2 + 0.5));
+                taps_[static_cast<std::size_t>(phase - 1)][static_cast<std::size_t>(tap)] = static_cast<float>(std::abs(at) < 1e-9 ? 1.0 : std::sin(x) / x * window);
+                gain += std::abs(static_cast<double>(taps_[static_cast<std::size_t>(phase - 1)][static_cast<std::size_t>(tap)]));
+            }
+            most_gain_ = std::max(most_gain_, static_cast<float>(gain));
+        }
+    }
+    void add(float x) noexcept {
+        // Twice in a row, so that the last kTaps always lie side by side.
+        last_[at_] = last_[at_ + kTaps] = x;
+        at_ = at_ + 1 == kTaps ? 0 : at_ + 1;
+        const float high = std::abs(x);
+        if (high > peak_) peak_ = high;
+        if (high * most_gain_ > peak_) ask_ = kTaps;
+        if (ask_ == 0) return;
+        --ask_;
+        for (const auto& phase : taps_) {
+            float sum = 0.0F;
+            for (std::size_t t = 0; t < kTaps; ++t) sum += phase[t] * last_[at_ + t];
+            peak_ = std::max(peak_, std::abs(sum));
+        }
+    }
+    float peak() const noexcept { return peak_; }
+
+private:
+    static constexpr int kTaps = 12;
+    std::array<std::array<float, kTaps>, 3> taps_{};
+    std::array<float, 2 * kTaps> last_{};
+    float most_gain_ = 1.0F, peak_ = 0.0F;
+    std::size_t at_ = 0;
+    int ask_ = 0;
+};
+
 double decibels(double power) { return 10.0 * std::log10(std::max(power, 1e-11)); }
 
 }  // namespace
@@ -101,7 +144,7 @@ struct SoundMeter::State {
           size(size_at(rate_hz)),
           hop(static_cast<std::size_t>(std::lround(rate_hz * SoundSummary::kFrame_s))),
           per_level(static_cast<std::size_t>(std::lround(rate_hz * SoundSummary::kLevel_s))),
-          loudness(ebur128_init(static_cast<unsigned>(channel_count), static_cast<unsigned long>(rate_hz), EBUR128_MODE_I | EBUR128_MODE_TRUE_PEAK)),
+          loudness(ebur128_init(static_cast<unsigned>(channel_count), static_cast<unsigned long>(rate_hz), EBUR128_MODE_I)),
           fft(size),
           window(hann_window(size)),
           held(size * 2),
@@ -122,7 +165,7 @@ struct SoundMeter::State {
         for (std::size_t which = 0; which < 2; ++which) {
             auto in = fft.input();
             for (std::size_t k = 0; k < size; ++k) {
-                const std::size_t at = 2 * ((frames + k) % size);
+                const std::size_t at = 2 * ((frames + k) & (size - 1));
                 const float l = held[at], r = held[at + 1];
                 in[k] = 0.5F * (which == 0 ? l + r : l - r) * window[k] * scale;
             }
@@ -158,7 +201,9 @@ struct SoundMeter::State {
     std::vector<std::array<float, 2 * SoundSummary::kWidthBands>> width;
     std::vector<float> level;
     double squares = 0.0;
+    std::array<TruePeak, 2> peaks;
     std::size_t frames = 0;
+    std::size_t to_level = per_level, to_spectra = size / 2;  ///< frames until the next
 };
 
 SoundMeter::SoundMeter(int rate, int channels) : state_(std::make_unique<State>(rate, channels)) {}
@@ -169,16 +214,26 @@ SoundMeter& SoundMeter::operator=(SoundMeter&&) noexcept = default;
 void SoundMeter::add(std::span<const float> sound) {
     State& s = *state_;
     if (s.loudness) ebur128_add_frames_float(s.loudness, sound.data(), sound.size() / s.channels);
+    const std::size_t mask = s.size - 1;  // a power of two
     for (std::size_t f = 0; f < sound.size() / s.channels; ++f) {
-        const std::size_t at = 2 * (s.frames % s.size);
+        const std::size_t at = 2 * (s.frames & mask);
         const float l = sound[f * s.channels], r = sound[f * s.channels + (s.channels > 1 ? 1 : 0)];
         s.held[at] = l;
         s.held[at + 1] = r;
+        s.peaks[0].add(l);
+        if (s.channels > 1) s.peaks[1].add(r);
         s.squares += 0.5 * (static_cast<double>(l) * l + static_cast<double>(r) * r);
         ++s.frames;
-        if (s.frames % s.per_level == 0) s.level.push_back(static_cast<float>(s.squares / static_cast<double>(s.per_level))), s.squares = 0.0;
+        if (--s.to_level == 0) {
+            s.level.push_back(static_cast<float>(s.squares / static_cast<double>(s.per_level)));
+            s.squares = 0.0;
+            s.to_level = s.per_level;
+        }
         // Frame k is heard around k · hop: the ring begins empty, half a spectrum before the sound.
-        if (s.frames >= s.size / 2 && (s.frames - s.size / 2) % s.hop == 0) s.take_spectra();
+        if (--s.to_spectra == 0) {
+            s.take_spectra();
+            s.to_spectra = s.hop;
+        }
     }
 }
 
@@ -188,17 +243,10 @@ SoundSummary SoundMeter::summary() {
     out.sample_rate_hz = s.rate;
     out.size = s.size;
     out.duration_s = static_cast<double>(s.frames) / s.rate;
-    double lufs = -70.0, peak = 0.0;
-    if (s.loudness && s.frames > 0) {
-        ebur128_loudness_global(s.loudness, &lufs);
-        for (unsigned c = 0; c < s.channels; ++c) {
-            double of_channel = 0.0;
-            ebur128_true_peak(s.loudness, c, &of_channel);
-            peak = std::max(peak, of_channel);
-        }
-    }
+    double lufs = -70.0;
+    if (s.loudness && s.frames > 0) ebur128_loudness_global(s.loudness, &lufs);
     out.lufs = std::isfinite(lufs) ? std::max(-70.0, lufs) : -70.0;
-    out.peak_db = std::max(SoundSummary::kFloor_db, 20.0 * std::log10(peak + 1e-9));
+    out.peak_db = std::max(SoundSummary::kFloor_db, 20.0 * std::log10(static_cast<double>(std::max(s.peaks[0].peak(), s.peaks[1].peak())) + 1e-9));
     if (s.width.empty()) {  // shorter than half a spectrum: silence stands behind it
         s.frames = 0;
         s.take_spectra();
