@@ -7,6 +7,9 @@
 #include "analysis/draft.hpp"
 #include "check/check.hpp"
 #include "check/clues.hpp"
+#include "check/part_sound.hpp"
+#include "engine/offline.hpp"
+#include "model/edits.hpp"
 #include "model/drums.hpp"
 #include "model/validate.hpp"
 
@@ -16,6 +19,7 @@
 #include <cstdio>
 #include <filesystem>
 #include <fstream>
+#include <functional>
 #include <map>
 #include <nlohmann/json.hpp>
 #include <random>
@@ -276,6 +280,86 @@ double mean(const std::vector<double>& v) {
     return v.empty() ? -1.0 : sum / static_cast<double>(v.size());
 }
 
+SoundSummary rendered(const Remake& remake) {
+    const auto plan = compile_plan(remake, {44100.0, {}});
+    SoundMeter meter(44100, 2);
+    render_offline(*plan, {}, [&](std::span<const float> block) {
+        meter.add(block);
+        return true;
+    });
+    return meter.summary();
+}
+
+/// The sound of one part changed alone, against a rendering of the right notes: is it told of that part, and of no other?
+void sound_alone(const std::vector<const Truth*>& set) {
+    struct Change {
+        const char* name;
+        std::function<void(Part&)> make;
+        std::function<bool(const Finding&)> says_so;
+        int asked = 0, told = 0, lower = 0;
+    };
+    const auto level = [](double db) {
+        return [db](const Finding& f) { return f.kind == FindingKind::Level && f.size * db > 0; };
+    };
+    std::vector<Change> changes{
+        {"muted", [](Part& p) { p.mute = true; }, [](const Finding& f) { return f.kind == FindingKind::Silent; }},
+        {"6 dB louder", [](Part& p) { p.gain_db += 6.0; }, level(6)},
+        {"6 dB softer", [](Part& p) { p.gain_db -= 6.0; }, level(-6)},
+        {"hard left", [](Part& p) { p.pan = -1.0; }, [](const Finding& f) { return f.kind == FindingKind::Balance && f.size < 0; }},
+        {"too short",
+         [](Part& p) {
+             for (auto& pattern : p.patterns)
+                 for (Note& n : pattern.edit().notes) n.length = std::max<Ticks>(30, n.length / 4);
+         },
+         [](const Finding& f) { return f.kind == FindingKind::Envelope || f.kind == FindingKind::Level || f.kind == FindingKind::Tone; }},
+        {"other instrument",
+         [](Part& p) {
+             for (Layer& l : p.layers) l.source = &kSoundFont, l.patch.clear(), l.program = (l.program + 40) % 112;
+         },
+         [](const Finding& f) { return f.kind == FindingKind::Tone || f.kind == FindingKind::Level; }}};
+    int false_ones = 0, asked = 0, right_false = 0;
+    for (const Truth* s : set) {
+        const Remake right = rebuilt(*s, s->parts);
+        const SoundSummary original = rendered(right);
+        const auto of = [&](const Remake& r) {
+            const SoundSummary sound = rendered(r);
+            CheckReport report = check(r, *s->analysis, &original, &sound);
+            tell_part_sounds(r, part_sounds(original, render_stems(r, *compile_plan(r, {44100.0, {}})), report.sound.match_gain_db), report);
+            return report;
+        };
+        const auto of_parts = [](const CheckReport& report) {
+            std::vector<Finding> out;
+            for (const Finding& f : report.findings)
+                if (f.listed() && ((f.element && std::string(finding_cause_name(f.kind)) == "sound") || f.kind == FindingKind::Silent)) out.push_back(f);
+            return out;
+        };
+        const CheckReport as_it_is = of(right);
+        right_false += static_cast<int>(of_parts(as_it_is).size());
+        // The part with most notes, drums aside: one that is to be heard.
+        const Part* part = nullptr;
+        std::size_t most = 0;
+        for (const auto& p : right.parts)
+            if (const std::size_t n = placed_notes(*p).size(); p->role != PartRole::Drums && n > most) most = n, part = p.get();
+        if (!part) continue;
+        for (Change& c : changes) {
+            const CheckReport report = of(with_part(right, part->id, c.make));
+            ++c.asked, ++asked;
+            bool told = false;
+            for (const Finding& f : of_parts(report)) {
+                if (f.element == ElementId(part->id)) told = told || c.says_so(f);
+                else ++false_ones;
+            }
+            if (std::string(c.name) == "too short")
+                for (const Finding& f : report.findings) told = told || (f.listed() && f.kind == FindingKind::Envelope);
+            c.told += told;
+            c.lower += report.match.sound && as_it_is.match.sound && *report.match.sound < *as_it_is.match.sound - 0.005;
+        }
+    }
+    std::printf("sound of one part alone, told and named / figure lower:");
+    for (const Change& c : changes) std::printf(" %s %d / %d of %d,", c.name, c.told, c.lower, c.asked);
+    std::printf(" of others %d in %d, of right ones %d\n", false_ones, asked, right_false);
+}
+
 void figures(const std::vector<Truth>& songs, bool held_out) {
     std::printf("\n## %s\n", held_out ? "kept from fitting" : "fitted on");
     std::vector<const Truth*> set;
@@ -290,6 +374,7 @@ void figures(const std::vector<Truth>& songs, bool held_out) {
         }
         return t;
     };
+    if (getenv("SOUNDONLY")) return sound_alone(set);
     const Tally right = run(Plant::None, 0.0);
     std::printf("right notes: listed %.1f a minute, of at least 80 %% %.1f, perhaps %.1f, notes figure %.3f\n", right.listed / right.minutes,
                 right.sure / right.minutes, right.perhaps / right.minutes, mean(right.figures));
@@ -355,6 +440,7 @@ void figures(const std::vector<Truth>& songs, bool held_out) {
     std::printf("whole parts told:");
     for (const auto& [name, score] : whole) std::printf(" %s %d of %d and %d false,", name.c_str(), score[1], score[0], score[2]);
     std::printf(" false %d of %d right parts\n", false_whole, parts);
+    sound_alone(set);
     std::printf("notes figure: another song %.3f, draft %.3f\n", mean(other), mean(draft));
 }
 

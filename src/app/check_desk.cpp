@@ -397,7 +397,8 @@ bool CheckDesk::remark(const char* kind, const QString& words) {
     const auto& song = *session_.remake().song;
     const Ticks at = song.tempo.nearest_tick(f->start_s), end = std::max(at + kTicksPerQuarter / 8, song.tempo.nearest_tick(f->end_s));
     // What concerns the sound of all is said of the sections.
-    const ElementId element = f->element.value_or(ElementId::sections());
+    const bool of_sound = std::string(finding_cause_name(f->kind)) == "sound" && std::string(kind) == "intended";
+    const ElementId element = of_sound ? ElementId::sections() : f->element.value_or(ElementId::sections());
     session_.documents().run(Line("remark.add")
                                  .with("kind", kind)
                                  .with("element", session_.remake().element_name(element))

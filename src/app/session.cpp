@@ -2,6 +2,7 @@
 #include "app/session.hpp"
 #include "app/words.hpp"
 
+#include "check/part_sound.hpp"
 #include "analysis/draft.hpp"
 #include "base/guard.hpp"
 #include "engine/offline.hpp"
@@ -110,7 +111,9 @@ void Session::start_rebuild() {
                 },
                 progress);
             auto rebuild = std::make_shared<const SoundSummary>(meter.summary());
-            auto report = std::make_shared<const CheckReport>(check(*document, *analysis, &original, rebuild.get()));
+            auto checked = std::make_shared<CheckReport>(check(*document, *analysis, &original, rebuild.get()));
+            tell_part_sounds(*document, part_sounds(original, render_stems(*document, *plan, progress), checked->sound.match_gain_db), *checked);
+            std::shared_ptr<const CheckReport> report = checked;
             auto left = std::make_shared<const LeftOver>(left_over(*document, original, *rebuild, report->sound.match_gain_db));
             return JobQueue::Delivery([this, document, peaks, report, rebuild, left] {
                 if (document != documents_.document()) return;  // overtaken by an edit; the next run is on its way

@@ -10,6 +10,7 @@
 #include "commands/command.hpp"
 #include "engine/offline.hpp"
 #include "formats/analysis_json.hpp"
+#include "check/part_sound.hpp"
 #include "formats/check_html.hpp"
 #include "formats/check_json.hpp"
 #include "formats/hand_off.hpp"
@@ -160,7 +161,8 @@ public:
             },
             progress_);
         const SoundSummary a = original->summary(), b = rebuild.summary();
-        const CheckReport report = check(*remake, **analysis, &a, &b);
+        CheckReport report = check(*remake, **analysis, &a, &b);
+        tell_part_sounds(*remake, part_sounds(a, render_stems(*remake, **plan, progress_), report.sound.match_gain_db), report);
         if (!html.empty()) {
             const LeftOver left = left_over(*remake, a, b, report.sound.match_gain_db);
             if (auto written = write_atomically(html, check_to_html(*remake, report, &left)); !written || out.empty()) return written;

@@ -17,13 +17,13 @@ namespace fw {
 const char* finding_kind_name(FindingKind kind) {
     static constexpr std::array kNames{"missing_note", "extra_note",      "wrong_pitch", "early",      "late",    "missing_hit", "extra_hit",
                                        "wrong_chord",  "missing_element", "tone",        "transposed", "shifted", "loudness",
-                                       "width",        "envelope",        "noise",       "peak",       "silent"};
+                                       "width",        "envelope",        "noise",       "peak",       "balance",    "silent"};
     return kNames[static_cast<std::size_t>(kind)];
 }
 
 const char* finding_cause_name(FindingKind kind) {
     static constexpr std::array kNames{"missing", "extra", "pitch", "time", "time", "missing", "extra", "chord", "part", "sound", "part", "part", "sound",
-                                       "sound",   "sound", "sound", "sound", "part"};
+                                       "sound",   "sound", "sound", "sound", "sound", "part"};
     return kNames[static_cast<std::size_t>(kind)];
 }
 
@@ -633,6 +633,7 @@ double audible(const Finding& f, const SoundSummary* original) {
         case FindingKind::Width:
         case FindingKind::Envelope:
         case FindingKind::Noise:
+        case FindingKind::Balance:
         case FindingKind::Peak: return std::clamp(std::abs(f.size) / 12.0, 0.2, 1.0);
         case FindingKind::WrongChord: return 0.8;
         default: break;
@@ -653,6 +654,8 @@ double audible(const Finding& f, const SoundSummary* original) {
 
 bool sound_finding(const Finding& f) { return std::string_view(finding_cause_name(f.kind)) == "sound"; }
 
+}  // namespace
+
 void put_in_order(std::vector<Finding>& findings) {
     // By whole hundredths, so that what is equally bad stands in order of time; comparing within a tolerance would be no order at all.
     const auto badness = [](const Finding& f) { return std::lround(f.confidence * (0.4 + 0.6 * f.audible) * 100.0); };
@@ -660,7 +663,13 @@ void put_in_order(std::vector<Finding>& findings) {
                      [&](const Finding& a, const Finding& b) { return badness(a) != badness(b) ? badness(a) > badness(b) : a.start_s < b.start_s; });
 }
 
-}  // namespace
+bool sound_is_meant(const Remake& remake, const Finding& f) {
+    const Ticks at = remake.song->tempo.nearest_tick(f.start_s);
+    return std::any_of(remake.notebook->remarks.begin(), remake.notebook->remarks.end(), [&](const Remark& m) {
+        return m.kind == RemarkKind::Intended && m.element == ElementId::sections() && std::abs(m.start - at) <= 1 &&
+               m.words.starts_with(std::string(finding_kind_name(f.kind)) + ":") && (!f.element || m.words.find(f.name) != std::string::npos);
+    });
+}
 
 void keep_sound(const CheckReport& from, CheckReport& report) {
     report.sound = from.sound;
@@ -674,15 +683,7 @@ CheckReport check(const Remake& remake, const Analysis& analysis, const SoundSum
     CheckReport report = Checker(remake, analysis).run();
     if (original && rebuild) {
         compare_sound(*original, *rebuild, sound_places(remake, analysis), report);
-        // A difference of sound that is meant is said of the sections, by its kind and place.
-        std::erase_if(report.findings, [&](const Finding& f) {
-            if (!sound_finding(f)) return false;
-            const Ticks at = remake.song->tempo.nearest_tick(f.start_s);
-            return std::any_of(remake.notebook->remarks.begin(), remake.notebook->remarks.end(), [&](const Remark& m) {
-                return m.kind == RemarkKind::Intended && m.element == ElementId::sections() && std::abs(m.start - at) <= 1 &&
-                       m.words.starts_with(std::string(finding_kind_name(f.kind)) + ":");
-            });
-        });
+        std::erase_if(report.findings, [&](const Finding& f) { return sound_finding(f) && sound_is_meant(remake, f); });
     }
     for (Finding& f : report.findings) f.audible = audible(f, original);
     put_in_order(report.findings);

@@ -30,7 +30,8 @@ enum class FindingKind {
     Envelope,  ///< how sound dies away after strokes
     Noise,     ///< the bed of what never stops
     Peak,
-    Silent  ///< a part that is written and not heard
+    Balance,  ///< how far to one side a part is
+    Silent    ///< a part that is written and not heard
 };
 const char* finding_kind_name(FindingKind kind);   ///< as in the JSON: "missing_note"
 const char* finding_cause_name(FindingKind kind);  ///< what lies behind it: "pitch", "time", "missing", "extra", "part", "chord", "sound"
@@ -160,6 +161,13 @@ struct CheckReport {
 /// has no figure; what is muted is missing. Elements whose difference is marked as intended, and those left out, give no findings and are not counted.
 /// Pure, thread-safe; well under a second for a song.
 CheckReport check(const Remake& remake, const Analysis& analysis, const SoundSummary* original = nullptr, const SoundSummary* rebuild = nullptr);
+
+/// Worst first, as a report has them.
+void put_in_order(std::vector<Finding>& findings);
+
+/// Whether the user said that this difference of sound is meant: an intended remark on the sections, at its place, that begins with its kind, as "tone: …", and
+/// names its part where it is of one.
+bool sound_is_meant(const Remake& remake, const Finding& finding);
 
 /// Takes over what an earlier report said of sound, for the time until it is compared anew.
 void keep_sound(const CheckReport& from, CheckReport& report);

@@ -23,7 +23,7 @@ std::optional<PlacedNote> note_of(const Remake& r, PartId id, const NoteRef& ref
 std::optional<Line> remedy_line(const Remake& r, const Finding& f) {
     const auto place = [&](Ticks t) { return place_text(r.song->meter, t); };
     if (const auto* chord = std::get_if<remedy::SetChord>(&f.remedy)) return Line("chord.set").with("at", place(chord->at)).with("chord", chord->chord.label());
-    if (const auto* level = std::get_if<remedy::ChangeLevel>(&f.remedy)) {
+    if (const auto* level = std::get_if<remedy::ChangeLevel>(&f.remedy); level && !f.element) {
         const double now = r.mixer->master.gain_db + level->db;
         const Parameter& row = kMasterFields[0];
         return Line("field.set").with("master", "on").with("field", row.id).with("value", value_text(row, clamped(row, now)));
@@ -32,6 +32,10 @@ std::optional<Line> remedy_line(const Remake& r, const Finding& f) {
     if (!r.part(id)) return std::nullopt;
     const std::string part = part_text(r, id);
     if (std::holds_alternative<remedy::Unmute>(f.remedy)) return Line("part.mute").with("part", part).with("on", "off");
+    if (const auto* level = std::get_if<remedy::ChangeLevel>(&f.remedy)) {
+        const Parameter& row = kPartFields[0];
+        return Line("field.set").with("part", part).with("field", row.id).with("value", value_text(row, clamped(row, r.part(id)->gain_db + level->db)));
+    }
     const auto whole = [&] {
         const auto notes = placed_notes(*r.part(id));
         Line line("note.change");

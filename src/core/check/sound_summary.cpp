@@ -152,7 +152,9 @@ struct SoundMeter::State {
           mid(fft.bins(), 0.0),
           side(fft.bins(), 0.0),
           in_semitones(semitone_bands(), static_cast<double>(rate_hz) / static_cast<double>(size), fft.bins()),
-          in_ranges(width_ranges(), static_cast<double>(rate_hz) / static_cast<double>(size), fft.bins()) {}
+          in_ranges(width_ranges(), static_cast<double>(rate_hz) / static_cast<double>(size), fft.bins()),
+          middle(fft.bins()),
+          cross(fft.bins()) {}
     ~State() {
         if (loudness) ebur128_destroy(&loudness);
     }
@@ -174,6 +176,9 @@ struct SoundMeter::State {
             for (std::size_t k = 0; k < out.size(); ++k) {
                 powers[which][k] = std::norm(out[k]);
                 into[k] += static_cast<double>(powers[which][k]);
+                // Left is mid and side together: |M|² + |S|² + 2 Re(M·S*); of which the last, once both are there.
+                if (which == 0) middle[k] = out[k];
+                else cross[k] = (middle[k] * std::conj(out[k])).real();
             }
         }
         auto& shares = width.emplace_back();
@@ -183,7 +188,8 @@ struct SoundMeter::State {
             shares[SoundSummary::kWidthBands + b] = static_cast<float>(apart + in_ranges.power(b, powers[0]));
         }
         for (std::size_t s = 0; s < SoundSummary::kSemitones; ++s) {
-            const double db = decibels(in_semitones.power(s, powers[0]) + in_semitones.power(s, powers[1]));
+            const double all = in_semitones.power(s, powers[0]) + in_semitones.power(s, powers[1]), db = decibels(all);
+            left.push_back(static_cast<std::uint8_t>(all > 1e-11 ? std::clamp(std::lround(255.0 * (0.5 + in_semitones.power(s, cross) / all)), 0L, 255L) : 128L));
             semitones.push_back(static_cast<std::uint8_t>(std::clamp(std::lround(2.0 * (db - SoundSummary::kFloor_db)), 0L, 255L)));
         }
     }
@@ -197,7 +203,9 @@ struct SoundMeter::State {
     std::array<std::vector<float>, 2> powers;
     std::vector<double> mid, side;
     Bands in_semitones, in_ranges;
-    std::vector<std::uint8_t> semitones;
+    std::vector<std::uint8_t> semitones, left;
+    std::vector<std::complex<float>> middle;
+    std::vector<float> cross;
     std::vector<std::array<float, 2 * SoundSummary::kWidthBands>> width;
     std::vector<float> level;
     double squares = 0.0;
@@ -257,6 +265,8 @@ SoundSummary SoundMeter::summary() {
     out.side = std::move(s.side);
     out.semitones = ByteGrid(s.width.size(), SoundSummary::kSemitones);
     out.semitones.cells() = std::move(s.semitones);
+    out.left = ByteGrid(s.width.size(), SoundSummary::kSemitones);
+    out.left.cells() = std::move(s.left);
     out.width = std::move(s.width);
     out.level = std::move(s.level);
     return out;

@@ -32,11 +32,14 @@ struct SoundSummary {
     double peak_db = kFloor_db;     ///< true peak (BS.1770-4, annex 2), dB relative to full scale
     std::vector<double> mid, side;  ///< mean power per bin, a full-scale sine reading about 1
     ByteGrid semitones;             ///< frames × kSemitones: power of both channels, see db_at
+    ByteGrid left;                  ///< frames × kSemitones: the left channel's share of that
     std::vector<std::array<float, 2 * kWidthBands>> width;  ///< per frame: the side's power in each range, then the whole's
     std::vector<float> level;       ///< mean square of every kLevel_s
 
     /// Power of a semitone at a frame, to half a decibel; kFloor_db for nothing.
     double db_at(std::size_t frame, std::size_t semitone) const;
+    /// The share of it that is on the left, 0..1.
+    double left_share(std::size_t frame, std::size_t semitone) const { return static_cast<double>(left.at(frame, semitone)); }
     /// The frames that lie between two times.
     std::pair<std::size_t, std::size_t> frames_between(double from_s, double to_s) const;
     /// Power between two frequencies; a bin counts by the share of it that lies in the band.

@@ -62,6 +62,8 @@ std::string finding_message(const Finding& f) {
         case FindingKind::Transposed: return f.name + " is written " + interval(f.size) + ".";
         case FindingKind::Shifted: return f.name + " is written " + whole(f.size) + " ms " + (f.size > 0 ? "late" : "early") + " throughout.";
         case FindingKind::Level:
+            if (f.element)
+                return f.name + " is some " + whole(f.size) + " dB " + (f.size > 0 ? "louder" : "softer") + " than in the original, as far as the mix tells.";
             return "The rebuild is " + whole(f.size) + " dB " + (f.size > 0 ? "louder" : "softer") + " than the original" +
                    (f.place.empty() ? "." : ", at matched loudness of the whole.");
         case FindingKind::Width:
@@ -74,11 +76,15 @@ std::string finding_message(const Finding& f) {
             std::snprintf(db, sizeof db, "%+.1f", f.size);
             return "The rebuild peaks at " + std::string(db) + " dB true peak, above full scale.";
         }
+        case FindingKind::Balance:
+            return f.name + " is farther to the " + (f.size > 0 ? "right" : "left") + " than in the original, by " + whole(f.size) + " % of the way, as far as the mix tells.";
         case FindingKind::Silent: return f.name + " is muted or silent: nothing of it is heard.";
         case FindingKind::Tone: break;
     }
     char hz[40];
     std::snprintf(hz, sizeof hz, "%.0f Hz", f.center_hz);
+    if (f.element)
+        return f.name + " is some " + whole(f.size) + " dB " + (f.size > 0 ? "louder" : "softer") + " around " + hz + " than in the original, at its own level.";
     return std::string("Around ") + hz + " the rebuild is " + whole(f.size) + " dB " + (f.size > 0 ? "louder" : "softer") +
            " than the original, at matched loudness.";
 }
@@ -103,7 +109,7 @@ std::string remedy_words(const Finding& f) {
                                       (r.semitones > 0 ? " up" : " down");
                            },
                            [](const remedy::ShiftPart& r) { return std::string("move the part ") + (r.by > 0 ? "later" : "earlier"); },
-                           [](const remedy::ChangeLevel& r) { return "bring the master " + whole(r.db) + " dB " + (r.db > 0 ? "up" : "down"); },
+                           [&](const remedy::ChangeLevel& r) { return std::string("bring the ") + (f.element ? "part " : "master ") + whole(r.db) + " dB " + (r.db > 0 ? "up" : "down"); },
                            [](const remedy::Unmute&) { return std::string("unmute the part"); },
                            [](const remedy::ByEar& r) { return r.what; },
                            [](const remedy::RaiseBand&) { return std::string("raise or add a part in this band"); }},

@@ -1,0 +1,38 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// How single parts sound against the original, estimated from the mix: their own renderings explain its spectrum by gains.
+#pragma once
+
+#include "check/check.hpp"
+#include "engine/plan.hpp"
+
+#include <optional>
+#include <utility>
+#include <vector>
+
+namespace fw {
+
+/// What each part sounds like by itself in some stretches of the song.
+struct Stems {
+    std::vector<std::pair<double, double>> stretches;  ///< seconds
+    std::vector<PartId> parts;
+    std::vector<std::vector<SoundSummary>> sounds;  ///< by part and stretch
+};
+/// Renders the parts that sound, each in a handful of stretches of a few seconds spread over the song. Throws Cancelled.
+Stems render_stems(const Remake& remake, const Plan& plan, const Progress& progress = {});
+
+struct PartSound {
+    PartId part;
+    double clear = 0.0;             ///< share of its energy that lies where it is the loudest part: what is told of it rests on that
+    std::optional<double> level_db;  ///< the part against what of the original it explains, once the whole is matched; louder is positive
+    std::optional<double> balance;  ///< how much farther to the right it is than what it explains, -1 … 1 being from hard left to hard right
+    std::optional<std::pair<double, double>> tone;  ///< of the octave in which it differs most from its own level: middle in Hz, dB louder
+};
+
+/// Least squares with gains that cannot be negative, by octave, each cell weighed by its own level; a part's level is the mean over the octaves it is clear in.
+/// Nothing of a part that is nowhere clear. Pure, thread-safe.
+std::vector<PartSound> part_sounds(const SoundSummary& original, const Stems& stems, double match_gain_db);
+
+/// Adds findings of them to a report, in its order.
+void tell_part_sounds(const Remake& remake, const std::vector<PartSound>& sounds, CheckReport& report);
+
+}  // namespace fw

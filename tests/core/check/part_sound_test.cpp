@@ -1,0 +1,84 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "check/part_sound.hpp"
+
+#include "check/remedy.hpp"
+#include "check/words.hpp"
+#include "engine/offline.hpp"
+#include "model/edits.hpp"
+#include "support/remakes.hpp"
+#include "support/rendering.hpp"
+
+#include <gtest/gtest.h>
+#include <functional>
+
+namespace fw {
+
+using test::kBass;
+using test::kDrums;
+using test::plan_of;
+using test::small_remake;
+
+namespace {
+
+SoundSummary sound_of(const Remake& r) {
+    const auto sound = render_offline(*plan_of(r));
+    EXPECT_TRUE(sound);
+    return summarise(*sound);
+}
+
+/// What is told of the parts of a rebuild, against the small remake as it sounds.
+std::vector<Finding> told(const std::function<void(Part&)>& change, PartId id = kBass, const std::function<Remake(Remake)>& also = {}) {
+    Remake right = small_remake();
+    right.reference.duration_s = right.song->tempo.seconds(right.end_tick());
+    Remake r = with_part(right, id, change);
+    if (also) r = also(r);
+    const SoundSummary original = sound_of(right), rebuild = sound_of(r);
+    CheckReport report;
+    tell_part_sounds(r, part_sounds(original, render_stems(r, *plan_of(r)), original.lufs - rebuild.lufs), report);
+    return report.findings;
+}
+
+}  // namespace
+
+TEST(PartSound, OfTheRightSoundsNothingIsTold) { EXPECT_TRUE(told([](Part&) {}).empty()); }
+
+TEST(PartSound, APartTooSoftOrTooLoudIsNamedWithItsRemedy) {
+    // The drums carry the loudness, so that the whole is matched much as before.
+    for (const double db : {-8.0, 8.0}) {
+        const auto findings = told([&](Part& p) { p.gain_db += db; });
+        const auto of_bass = std::find_if(findings.begin(), findings.end(), [](const Finding& f) { return f.element == ElementId(kBass) && f.kind == FindingKind::Level; });
+        const auto of_drums = std::find_if(findings.begin(), findings.end(), [](const Finding& f) { return f.element == ElementId(kDrums) && f.kind == FindingKind::Level; });
+        ASSERT_TRUE(of_bass != findings.end() || of_drums != findings.end()) << db;
+        const double bass = of_bass == findings.end() ? 0.0 : of_bass->size, drums = of_drums == findings.end() ? 0.0 : of_drums->size;
+        EXPECT_GT((bass - drums) * db, 0.0) << "the bass against the drums is " << db << " dB off";
+        const Finding& f = of_bass != findings.end() ? *of_bass : *of_drums;
+        EXPECT_NE(finding_message(f).find("as far as the mix tells"), std::string::npos);
+        const auto line = remedy_line(small_remake(), f);
+        ASSERT_TRUE(line) << "it can be applied";
+    }
+}
+
+TEST(PartSound, APartHardToOneSideIsNamed) {
+    const auto findings = told([](Part& p) { p.pan = -1.0; });
+    const auto at = std::find_if(findings.begin(), findings.end(), [](const Finding& f) { return f.kind == FindingKind::Balance; });
+    ASSERT_NE(at, findings.end());
+    EXPECT_EQ(at->element, ElementId(kBass));
+    EXPECT_LT(at->size, -60.0);
+    EXPECT_NE(finding_message(*at).find("farther to the left"), std::string::npos);
+    EXPECT_EQ(remedy_words(*at), "pan the part to the right");
+}
+
+TEST(PartSound, WhatIsMeantOrLeftOutIsNotTold) {
+    const auto meant = [](State state, const char* words) {
+        return [=](Remake r) {
+            ElementState now = r.element(kBass);
+            now.state = state;
+            now.intended = words;
+            return set_element(r, kBass, now);
+        };
+    };
+    for (const auto& also : {meant(State::Draft, "left on purpose"), meant(State::LeftOut, "")})
+        for (const Finding& f : told([](Part& p) { p.pan = -1.0; }, kBass, also)) EXPECT_NE(f.element, ElementId(kBass)) << finding_message(f);
+}
+
+}  // namespace fw
