@@ -2,6 +2,7 @@
 // How far the check can be trusted: the true notes of recordings with known truth are checked as they are, and with errors planted among them.
 //
 //   fw-planted CORPUS_DIR...          figures over all songs, those kept from fitting (every third of a folder) apart
+//   fw-planted CORPUS_DIR... --notes  without the sound changed alone, whose rendering takes most of the time
 //   fw-planted CORPUS_DIR... --clues  what is looked at, a line a written note, for training/check.py
 #include "analysis/analyst.hpp"
 #include "analysis/draft.hpp"
@@ -227,7 +228,52 @@ struct Tally {
     double off_ms = 0.0;
     int timed = 0;
     std::vector<double> figures;
+    std::vector<double> areas;  ///< by song: how often a bar with an error has the lower figure of two, one with and one without
 };
+
+/// Of figures of bars, and whether an error was planted in them.
+double area_under_curve(std::vector<std::pair<double, bool>> bars) {
+    std::sort(bars.begin(), bars.end());
+    double pairs = 0.0, with = 0.0, without = 0.0;
+    for (std::size_t i = 0; i < bars.size();) {
+        double w = 0.0, o = 0.0;
+        const double figure = bars[i].first;
+        for (; i < bars.size() && bars[i].first == figure; ++i) ++(bars[i].second ? w : o);
+        pairs += with * o + 0.5 * w * o, with += w, without += o;
+    }
+    return with * without > 0.0 ? pairs / (with * without) : 0.0;
+}
+
+/// Spearman's rank correlation of figures that should fall from one to the next.
+double rank_correlation(const std::vector<double>& falling) {
+    const auto n = static_cast<double>(falling.size());
+    double sum = 0.0;
+    for (std::size_t i = 0; i < falling.size(); ++i) {
+        double rank = 0.0;
+        for (const double other : falling) rank += other < falling[i];
+        sum += std::pow(static_cast<double>(i) - rank, 2.0);
+    }
+    return 1.0 - 6.0 * sum / (n * (n * n - 1.0));
+}
+
+/// The share of notes and strokes that a draft and the truth have in common, within 50 ms: F.
+double true_f(const Remake& draft, const std::vector<GivenPart>& truth) {
+    std::vector<std::pair<int, double>> true_ones, mine;
+    for (const GivenPart& p : truth)
+        for (const HeardNote& n : p.notes) true_ones.emplace_back(p.drums ? 1000 + sound_key(n.pitch) : n.pitch, n.onset_s);
+    for (const auto& p : draft.parts)
+        for (const PlacedNote& n : placed_notes(*p))
+            mine.emplace_back(p->role == PartRole::Drums ? 1000 + sound_key(n.note.pitch) : n.note.pitch, draft.song->tempo.seconds(n.note.start));
+    std::sort(true_ones.begin(), true_ones.end());
+    std::sort(mine.begin(), mine.end());
+    double both = 0.0;
+    std::size_t at = 0;
+    for (const auto& [key, time] : mine) {
+        while (at < true_ones.size() && true_ones[at] < std::pair(key, time - 0.05)) ++at;
+        if (at < true_ones.size() && true_ones[at].first == key && true_ones[at].second <= time + 0.05) both += 1.0, ++at;
+    }
+    return 2.0 * both / static_cast<double>(std::max<std::size_t>(1, mine.size() + true_ones.size()));
+}
 
 bool tells(const Finding& f, const Planted& p) {
     if ((f.role == PartRole::Drums) != p.drums) return false;
@@ -249,6 +295,8 @@ bool about_notes(const Finding& f) {
     return f.kind != FindingKind::WrongChord && f.kind != FindingKind::Tone && f.kind != FindingKind::Level;
 }
 
+double mean(const std::vector<double>& v);
+
 void count(const Truth& song, const CheckReport& report, const std::vector<Planted>& planted, Tally& t) {
     t.minutes += song.analysis->duration_s / 60.0;
     if (report.match.notes) t.figures.push_back(*report.match.notes);
@@ -263,6 +311,16 @@ void count(const Truth& song, const CheckReport& report, const std::vector<Plant
             }
         kind[1] += told, kind[2] += perhaps, t.told += told, t.told_or_perhaps += perhaps;
     }
+    const Remake grid = rebuilt(song, {});
+    std::vector<char> wrong(report.bars.size(), 0);
+    for (const Planted& p : planted)
+        if (const int bar = grid.song->meter.position(grid.song->tempo.nearest_tick(p.onset_s)).bar; bar >= 1 && static_cast<std::size_t>(bar) <= wrong.size())
+            wrong[static_cast<std::size_t>(bar - 1)] = 1;
+    std::vector<std::pair<double, bool>> bars;
+    for (std::size_t b = 0; b < wrong.size(); ++b)
+        if (report.bars[b]) bars.emplace_back(*report.bars[b], wrong[b] != 0);
+    const auto with = std::count_if(bars.begin(), bars.end(), [](const auto& b) { return b.second; });
+    if (with > 0 && with < static_cast<std::ptrdiff_t>(bars.size())) t.areas.push_back(area_under_curve(bars));
     for (const Finding& f : report.findings) {
         if (about_notes(f) && !f.listed()) ++t.perhaps;
         if (!about_notes(f) || !f.listed()) continue;
@@ -291,7 +349,9 @@ SoundSummary rendered(const Remake& remake) {
 }
 
 /// The sound of one part changed alone, against a rendering of the right notes: is it told of that part, and of no other?
-void sound_alone(const std::vector<const Truth*>& set) {
+void sound_alone(std::vector<const Truth*> set) {
+    constexpr std::size_t kEnough = 4;  // each is rendered eight times
+    if (set.size() > kEnough) set.resize(kEnough);
     struct Change {
         const char* name;
         std::function<void(Part&)> make;
@@ -360,7 +420,7 @@ void sound_alone(const std::vector<const Truth*>& set) {
     std::printf(" of others %d in %d, of right ones %d\n", false_ones, asked, right_false);
 }
 
-void figures(const std::vector<Truth>& songs, bool held_out) {
+void figures(const std::vector<Truth>& songs, bool held_out, bool with_sound) {
     std::printf("\n## %s\n", held_out ? "kept from fitting" : "fitted on");
     std::vector<const Truth*> set;
     for (const Truth& s : songs)
@@ -374,13 +434,16 @@ void figures(const std::vector<Truth>& songs, bool held_out) {
         }
         return t;
     };
-    if (getenv("SOUNDONLY")) return sound_alone(set);
     const Tally right = run(Plant::None, 0.0);
     std::printf("right notes: listed %.1f a minute, of at least 80 %% %.1f, perhaps %.1f, notes figure %.3f\n", right.listed / right.minutes,
                 right.sure / right.minutes, right.perhaps / right.minutes, mean(right.figures));
     for (const auto& [kind, n] : right.false_ones) std::printf("   %s %.1f (%.1f)\n", kind.c_str(), n[0] / right.minutes, n[1] / right.minutes);
+    std::vector<std::vector<double>> falling(set.size());
+    for (std::size_t i = 0; i < set.size() && i < right.figures.size(); ++i) falling[i].push_back(right.figures[i]);
     for (const double share : {0.02, 0.05, 0.2, 0.4, 0.8}) {
         const Tally t = run(Plant::Mixed, share);
+        for (std::size_t i = 0; i < set.size() && i < t.figures.size(); ++i) falling[i].push_back(t.figures[i]);
+        if (share == 0.05) std::printf("bars with errors against bars without, within a song: area %.2f\n", mean(t.areas));
         std::printf("mixed %2.0f %%: listed %.1f a minute, precision %.2f, recall %.2f, with perhaps %.2f, figure %.3f\n", share * 100, t.listed / t.minutes,
                     t.listed ? static_cast<double>(t.right) / t.listed : 0.0, static_cast<double>(t.told) / t.planted,
                     static_cast<double>(t.told_or_perhaps) / t.planted, mean(t.figures));
@@ -389,6 +452,9 @@ void figures(const std::vector<Truth>& songs, bool held_out) {
             std::printf("  %.2f: %.2f (%d)", bin[0] > 0 ? bin[1] / bin[0] : 0.0, bin[0] > 0 ? bin[2] / bin[0] : 0.0, static_cast<int>(bin[0]));
         std::printf("\n");
     }
+    double rank = 0.0;
+    for (const auto& f : falling) rank += rank_correlation(f) / static_cast<double>(falling.size());
+    std::printf("notes figure against the planted share within a song: rank correlation %.3f\n", -rank);
     for (const Plant kind : {Plant::Pitch, Plant::Extra, Plant::Missing, Plant::Late60, Plant::Late30}) {
         const Tally t = run(kind, 0.05);
         std::printf("%s 5 %%: recall %.2f, with perhaps %.2f, precision %.2f", kPlants[static_cast<int>(kind)], static_cast<double>(t.told) / t.planted,
@@ -399,7 +465,7 @@ void figures(const std::vector<Truth>& songs, bool held_out) {
     // Whole parts.
     int parts = 0, false_whole = 0;
     std::map<std::string, std::array<int, 3>> whole;  ///< asked, told, told of others or otherwise
-    std::vector<double> other, draft;
+    std::vector<double> other, draft, off;
     for (std::size_t i = 0; i < set.size(); ++i) {
         const Truth& s = *set[i];
         const auto whole_of = [&](const std::vector<GivenPart>& p) {
@@ -435,22 +501,24 @@ void figures(const std::vector<Truth>& songs, bool held_out) {
         }
         const Truth& stranger = *set[(i + 1) % set.size()];
         if (const auto r = check(rebuilt(s, stranger.parts), *s.analysis); r.match.notes) other.push_back(*r.match.notes);
-        if (const auto r = check(draft_remake(*s.analysis), *s.analysis); r.match.notes) draft.push_back(*r.match.notes);
+        const Remake drafted = draft_remake(*s.analysis);
+        if (const auto r = check(drafted, *s.analysis); r.match.notes) draft.push_back(*r.match.notes), off.push_back(std::abs(*r.match.notes - true_f(drafted, s.parts)));
     }
     std::printf("whole parts told:");
     for (const auto& [name, score] : whole) std::printf(" %s %d of %d and %d false,", name.c_str(), score[1], score[0], score[2]);
     std::printf(" false %d of %d right parts\n", false_whole, parts);
-    sound_alone(set);
-    std::printf("notes figure: another song %.3f, draft %.3f\n", mean(other), mean(draft));
+    if (with_sound) sound_alone(set);
+    std::printf("notes figure: another song %.3f, draft %.3f, off its true F by %.3f in the mean\n", mean(other), mean(draft), mean(off));
 }
 
 }  // namespace
 
 int main(int argc, char** argv) {
+    std::setvbuf(stdout, nullptr, _IOLBF, 1 << 12);  // it takes a while: each line as it comes
     std::vector<std::string> folders(argv + 1, argv + argc);
-    const bool only_clues = std::erase(folders, "--clues") > 0;
+    const bool only_clues = std::erase(folders, "--clues") > 0, only_notes = std::erase(folders, "--notes") > 0;
     if (folders.empty()) {
-        std::fprintf(stderr, "fw-planted CORPUS_DIR... [--clues]\n");
+        std::fprintf(stderr, "fw-planted CORPUS_DIR... [--notes | --clues]\n");
         return 2;
     }
     std::vector<Truth> songs;
@@ -460,6 +528,6 @@ int main(int argc, char** argv) {
         clues(songs);
         return 0;
     }
-    for (const bool held_out : {false, true}) figures(songs, held_out);
+    for (const bool held_out : {false, true}) figures(songs, held_out, !only_notes);
     return 0;
 }

@@ -50,7 +50,7 @@ void OverprintView::show_span(double from_s, double to_s) {
 void OverprintView::mark(std::vector<Finding> findings, int chosen) {
     findings_ = std::move(findings);
     chosen_ = chosen;
-    update();
+    still_.renew(*this);
 }
 
 QRectF OverprintView::area() const { return QRectF(rect()).adjusted(kLeft, kTop, -kRight, -kLevels - 4); }
@@ -113,17 +113,6 @@ void OverprintView::paintEvent(QPaintEvent*) {
     }
     if (to_s_ <= from_s_) show_span(0.0, 0.0);
     still_.paint(p, *this, [this](QPainter& still) { paint_still(still); });
-    p.setRenderHint(QPainter::Antialiasing);
-    p.setClipRect(area().adjusted(-6, -6, 6, 6));
-    for (std::size_t i = 0; i < findings_.size(); ++i) {
-        if (findings_[i].start_s < from_s_ || findings_[i].start_s > to_s_) continue;
-        const bool chosen = static_cast<int>(i) == chosen_;
-        p.setPen(QPen(chosen ? theme().selection : theme().text, chosen ? 2.2 : 1.0));
-        p.setBrush(Qt::NoBrush);
-        const double r = chosen ? 6.5 : 3.5;
-        p.drawEllipse(mark_at(findings_[i]), r, r);
-    }
-    p.setClipping(false);
     const double x = x_at(session_.transport().position_s());
     if (x >= area().left() && x <= area().right()) {
         p.setPen(QPen(theme().text, 1.2));
@@ -161,6 +150,21 @@ void OverprintView::paint_still(QPainter& p) const {
         case What::Hits: paint_hits(p); break;
     }
     paint_levels(p);
+    paint_marks(p);
+}
+
+void OverprintView::paint_marks(QPainter& p) const {
+    p.save();
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setClipRect(area().adjusted(-6, -6, 6, 6));
+    for (std::size_t i = 0; i < findings_.size(); ++i) {
+        if (findings_[i].start_s < from_s_ || findings_[i].start_s > to_s_) continue;
+        const bool chosen = static_cast<int>(i) == chosen_;
+        p.setPen(QPen(chosen ? theme().selection : theme().text, chosen ? 2.2 : 1.0));
+        const double r = chosen ? 6.5 : 3.5;
+        p.drawEllipse(mark_at(findings_[i]), r, r);
+    }
+    p.restore();
 }
 
 /// alpha_at: how much ink between two times at a pitch, 0..255.

@@ -54,6 +54,7 @@ private:
     void paint_notes(QPainter& painter) const;
     void paint_hits(QPainter& painter) const;
     void paint_levels(QPainter& painter) const;
+    void paint_marks(QPainter& painter) const;
 
     /// A picture that follows from what was heard and rendered, not from the document: kept over edits.
     struct Kept {

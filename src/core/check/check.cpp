@@ -38,7 +38,8 @@ constexpr double kReach_s = 0.12, kReachStroke_s = 0.08;  // how far a written n
 class BarTally {
 public:
     explicit BarTally(std::size_t bars) : bars_(bars) {}
-    void written(int bar, double right) { add(bar, {right, 1.0, 0.0, 0.0}); }
+    /// What is written and right is heard there and written, too.
+    void written(int bar, double right) { add(bar, {right, 1.0, right, right}); }
     void heard(int bar, double there, double weight) { add(bar, {0.0, 0.0, there * weight, weight}); }
     std::optional<double> match() const { return all_.figure(); }
     std::vector<std::optional<double>> bars() const {
@@ -52,7 +53,7 @@ public:
         for (int b = std::max(1, first); b < end && static_cast<std::size_t>(b) <= bars_.size(); ++b) sum.add(bars_[static_cast<std::size_t>(b - 1)]);
         return sum.figure();
     }
-    double weight() const { return all_.written + all_.heard; }
+    double weight() const { return all_.written + all_.heard - all_.right; }
     void add(const BarTally& other) {
         for (std::size_t i = 0; i < bars_.size(); ++i) bars_[i].add(other.bars_[i]);
         all_.add(other.all_);
@@ -379,9 +380,12 @@ private:
             clear += w < 0.1 || w > 0.9 ? 1.0 : 0.0;
             double right = p.note.origin == Origin::Heard ? std::min(1.0 - w, draft_right(p.note.confidence)) : 1.0 - w;
             if (s.whole.up) right = std::min(right, kTransposed);
+            if (std::abs(verdicts[i].late_s) > kOffTime_s) right *= 1.0 - verdicts[i].untimely;
             tally.written(r_.song->meter.position(p.note.start).bar, belief * right);
         }
         surely_heard(s, tally);
+        for (const Unwritten& u : s.drums() ? judgement.strokes : judgement.notes)
+            if (u.missing >= kPerhaps && !spared(part.id, u.heard.start_s) && should_have(u.heard, s.drums()) == &part) tally.heard(bar_of(u.heard.start_s), 0.0, u.missing);
         std::string measures = s.drums() ? "hits of the part heard in the original, and hits surely heard there that are written; 0 % is chance"
                                          : "notes of the part heard in the original, and notes surely heard there that are written; 0 % is chance";
         for (const std::string& name : unjudged)
