@@ -10,8 +10,8 @@
 #include "check/clues.hpp"
 #include "check/part_sound.hpp"
 #include "engine/offline.hpp"
-#include "model/edits.hpp"
 #include "model/drums.hpp"
+#include "model/edits.hpp"
 #include "model/validate.hpp"
 
 #include <algorithm>
@@ -291,9 +291,7 @@ bool tells(const Finding& f, const Planted& p) {
 }
 
 /// Whether a finding could be about notes at all: chords and the like were not planted.
-bool about_notes(const Finding& f) {
-    return f.kind != FindingKind::WrongChord && f.kind != FindingKind::Tone && f.kind != FindingKind::Level;
-}
+bool about_notes(const Finding& f) { return f.kind != FindingKind::WrongChord && f.kind != FindingKind::Tone && f.kind != FindingKind::Level; }
 
 double mean(const std::vector<double>& v);
 
@@ -358,9 +356,7 @@ void sound_alone(std::vector<const Truth*> set) {
         std::function<bool(const Finding&)> says_so;
         int asked = 0, told = 0, lower = 0;
     };
-    const auto level = [](double db) {
-        return [db](const Finding& f) { return f.kind == FindingKind::Level && f.size * db > 0; };
-    };
+    const auto level = [](double db) { return [db](const Finding& f) { return f.kind == FindingKind::Level && f.size * db > 0; }; };
     std::vector<Change> changes{
         {"muted", [](Part& p) { p.mute = true; }, [](const Finding& f) { return f.kind == FindingKind::Silent; }},
         {"6 dB louder", [](Part& p) { p.gain_db += 6.0; }, level(6)},
@@ -437,6 +433,13 @@ void figures(const std::vector<Truth>& songs, bool held_out, bool with_sound) {
     const Tally right = run(Plant::None, 0.0);
     std::printf("right notes: listed %.1f a minute, of at least 80 %% %.1f, perhaps %.1f, notes figure %.3f\n", right.listed / right.minutes,
                 right.sure / right.minutes, right.perhaps / right.minutes, mean(right.figures));
+    std::printf("   by song:");
+    for (const Truth* s : set) {
+        Tally alone;
+        count(*s, check(rebuilt(*s, s->parts), *s->analysis), {}, alone);
+        std::printf(" %s %d", s->id.c_str(), alone.listed);
+    }
+    std::printf("\n");
     for (const auto& [kind, n] : right.false_ones) std::printf("   %s %.1f (%.1f)\n", kind.c_str(), n[0] / right.minutes, n[1] / right.minutes);
     std::vector<std::vector<double>> falling(set.size());
     for (std::size_t i = 0; i < set.size() && i < right.figures.size(); ++i) falling[i].push_back(right.figures[i]);
@@ -502,7 +505,8 @@ void figures(const std::vector<Truth>& songs, bool held_out, bool with_sound) {
         const Truth& stranger = *set[(i + 1) % set.size()];
         if (const auto r = check(rebuilt(s, stranger.parts), *s.analysis); r.match.notes) other.push_back(*r.match.notes);
         const Remake drafted = draft_remake(*s.analysis);
-        if (const auto r = check(drafted, *s.analysis); r.match.notes) draft.push_back(*r.match.notes), off.push_back(std::abs(*r.match.notes - true_f(drafted, s.parts)));
+        if (const auto r = check(drafted, *s.analysis); r.match.notes)
+            draft.push_back(*r.match.notes), off.push_back(std::abs(*r.match.notes - true_f(drafted, s.parts)));
     }
     std::printf("whole parts told:");
     for (const auto& [name, score] : whole) std::printf(" %s %d of %d and %d false,", name.c_str(), score[1], score[0], score[2]);

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/check_desk.hpp"
 
-#include "app/command_registry.hpp"
 #include "app/calm_combo.hpp"
+#include "app/command_registry.hpp"
 #include "app/desks.hpp"
 #include "app/painting.hpp"
 #include "check/remedy.hpp"
@@ -53,7 +53,8 @@ CheckDesk::CheckDesk(Session& session, const CommandRegistry& commands, QWidget*
     what_ = new CalmCombo;
     what_->setObjectName("what");
     what_->addItems({tr("Spectrum"), tr("Pitches and notes"), tr("Strokes and hits"), tr("What is left")});
-    what_->setToolTip(tr("What is printed over each other: the spectra of both; what was heard and what is written; or what of the original the rebuild has not"));
+    what_->setToolTip(
+        tr("What is printed over each other: the spectra of both; what was heard and what is written; or what of the original the rebuild has not"));
     tools->addWidget(what_);
     auto* legend = new QLabel;
     legend->setObjectName("legend");
@@ -104,7 +105,8 @@ CheckDesk::CheckDesk(Session& session, const CommandRegistry& commands, QWidget*
     };
     hear_ = button("hear", tr("Hear"), "check.hear", tr("Loop this place: with take turns once in the original and once in the rebuild"), &CheckDesk::hear);
     remedy_ = button("remedy", tr("Remedy"), "check.remedy", tr("Do what the chosen finding suggests; undo takes it back"), &CheckDesk::apply_remedy);
-    intended_ = button("intended", tr("Intended"), "check.intended", tr("The difference is meant: it is not reported again; undo takes it back"), &CheckDesk::mark_intended);
+    intended_ = button("intended", tr("Intended"), "check.intended", tr("The difference is meant: it is not reported again; undo takes it back"),
+                       &CheckDesk::mark_intended);
     question_ = button("question", tr("Question"), "check.question", tr("Leave a question at this place, for later"), &CheckDesk::ask);
     column->addLayout(filters);
 
@@ -184,10 +186,11 @@ void CheckDesk::follow() {
             text += tr(". At %1 it was notes %2, sound %3").arg(session_.history().front().at.toString("HH:mm"), figure(then.notes), figure(then.sound));
     }
     summary_->setText(text);
-    summary_->setToolTip(tr("Notes: how much of what is written is heard there, and of what is surely heard is written; 0 %% is chance. Sound: how near level, tone and "
-                            "width are. Known: how much the evidence is clear about.")
-                             .replace("%%", "%") +
-                         (past.isEmpty() ? QString() : "\n\n" + past.trimmed()));
+    summary_->setToolTip(
+        tr("Notes: how much of what is written is heard there, and of what is surely heard is written; 0 %% is chance. Sound: how near level, tone and "
+           "width are. Known: how much the evidence is clear about.")
+            .replace("%%", "%") +
+        (past.isEmpty() ? QString() : "\n\n" + past.trimmed()));
 }
 
 void CheckDesk::fill_filters() {
@@ -267,7 +270,9 @@ std::vector<CheckDesk::LineOf> CheckDesk::all_lines() const {
 void CheckDesk::fill() {
     // The list is filled anew after every edit; what was chosen stays chosen where it is still there, else what follows it.
     const int row = lines_->currentRow();
-    const QString chosen = row >= 0 && row < static_cast<int>(shown_.size()) ? shown_[static_cast<std::size_t>(row)].place + shown_[static_cast<std::size_t>(row)].words : QString();
+    const QString chosen = row >= 0 && row < static_cast<int>(shown_.size())
+                               ? shown_[static_cast<std::size_t>(row)].place + shown_[static_cast<std::size_t>(row)].words
+                               : QString();
     shown_ = all_lines();
     const auto report = session_.report();
     const bool findings = list_->currentIndex() == 0;
@@ -318,7 +323,8 @@ QString CheckDesk::counts_text() const {
 
 const Finding* CheckDesk::chosen() const {
     const int row = lines_->currentRow();
-    return row >= 0 && row < static_cast<int>(shown_.size()) && shown_[static_cast<std::size_t>(row)].finding ? &*shown_[static_cast<std::size_t>(row)].finding : nullptr;
+    return row >= 0 && row < static_cast<int>(shown_.size()) && shown_[static_cast<std::size_t>(row)].finding ? &*shown_[static_cast<std::size_t>(row)].finding
+                                                                                                              : nullptr;
 }
 
 void CheckDesk::choose_line(int row) {

@@ -117,11 +117,12 @@ ListeningBar::ListeningBar(Session& session, const CommandRegistry& commands, QW
     row->addWidget(speed_);
     row->addSpacing(10);
     sources_ = new QButtonGroup(this);
-    const QString tips[] = {commands.with_keys(tr("Hear the original, or flip to the rebuild"), "listen.flip"),
-                            commands.with_keys(tr("Hear the rebuild, or flip to the original"), "listen.flip"),
-                            commands.with_keys(tr("Hear a loop once in the original, once in the rebuild"), "listen.turns"),
-                            commands.with_keys(tr("Hear the original in the left ear, the rebuild in the right"), "listen.ears"),
-                            commands.with_keys(tr("Hear what the original has and the rebuild has not, as far as spectra tell; it comes 43 ms late"), "listen.remainder")};
+    const QString tips[] = {
+        commands.with_keys(tr("Hear the original, or flip to the rebuild"), "listen.flip"),
+        commands.with_keys(tr("Hear the rebuild, or flip to the original"), "listen.flip"),
+        commands.with_keys(tr("Hear a loop once in the original, once in the rebuild"), "listen.turns"),
+        commands.with_keys(tr("Hear the original in the left ear, the rebuild in the right"), "listen.ears"),
+        commands.with_keys(tr("Hear what the original has and the rebuild has not, as far as spectra tell; it comes 43 ms late"), "listen.remainder")};
     for (int s = 0; s < kSources; ++s) {
         QString name = source_name(static_cast<Source>(s));
         name[0] = name[0].toUpper();

@@ -27,7 +27,9 @@ OverprintView::OverprintView(Session& session, QWidget* parent) : QWidget(parent
     setObjectName("overprint");
     setMinimumHeight(150);
     setMouseTracking(true);
-    setToolTip(tr("Both sources printed over each other: dark where they agree, in one ink what only one has. Wheel: nearer or farther. Drag: move. Double click: the whole song."));
+    setToolTip(
+        tr("Both sources printed over each other: dark where they agree, in one ink what only one has. Wheel: nearer or farther. Drag: move. Double click: the "
+           "whole song."));
     still_.follow(*this, session_, {&Session::report_changed, &Session::document_changed, &Session::opened});
     connect(&session_, &Session::transport_changed, this, qOverload<>(&QWidget::update));
     connect(&session_, &Session::opened, this, [this] { show_span(0.0, 0.0); });
@@ -65,7 +67,8 @@ QPointF OverprintView::mark_at(const Finding& f) const {
         const auto& rows = drum_sounds();
         std::size_t row = 0;
         while (row + 1 < rows.size() && (!sound || rows[row].kind != sound->kind)) ++row;
-        const double y = what_ == What::Hits ? area().bottom() - (static_cast<double>(row) + 0.5) / static_cast<double>(rows.size()) * area().height() : area().bottom() - 8;
+        const double y =
+            what_ == What::Hits ? area().bottom() - (static_cast<double>(row) + 0.5) / static_cast<double>(rows.size()) * area().height() : area().bottom() - 8;
         return {x_at(f.start_s), y};
     }
     const int pitch = f.pitch >= 0 ? f.pitch : f.expected_pitch;
@@ -301,7 +304,8 @@ void OverprintView::paint_hits(QPainter& p) const {
             if (n.muted || !sound) continue;
             for (std::size_t i = 0; i < rows.size(); ++i)
                 if (rows[i].kind == sound->kind)
-                    p.fillRect(QRectF(x_at(song.tempo.seconds(n.note.start)) - 1, a.bottom() - row * static_cast<double>(i + 1) + 2, 3, row - 4), rebuild_hatch(230));
+                    p.fillRect(QRectF(x_at(song.tempo.seconds(n.note.start)) - 1, a.bottom() - row * static_cast<double>(i + 1) + 2, 3, row - 4),
+                               rebuild_hatch(230));
         }
     }
     p.restore();

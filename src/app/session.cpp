@@ -2,9 +2,9 @@
 #include "app/session.hpp"
 #include "app/words.hpp"
 
-#include "check/part_sound.hpp"
 #include "analysis/draft.hpp"
 #include "base/guard.hpp"
+#include "check/part_sound.hpp"
 #include "engine/offline.hpp"
 #include "formats/remake_file.hpp"
 
@@ -62,10 +62,10 @@ void Session::check_again() {
     jobs_.run("check", tr("checking the rebuild"), [this]() -> JobQueue::Work {
         return [this, document = documents_.document(), analysis = recording().analysis](const Progress&) -> Result<JobQueue::Delivery> {
             auto report = std::make_shared<CheckReport>(check(*document, *analysis));
-            return JobQueue::Delivery([this, analysis, report] {
+            return JobQueue::Delivery([this, document, analysis, report] {
                 if (analysis != recording().analysis) return;  // something else is open by now
                 // The figures of notes follow at once; those of the sound, which take longer, stay until the hand rests.
-                if (open_.report) keep_sound(*open_.report, *report);
+                if (open_.report) keep_sound(*document, *open_.report, *report);
                 open_.report = report;
                 emit report_changed();
             });

@@ -11,8 +11,8 @@
 #include "formats/midi_file.hpp"
 
 #include <QObject>
-#include <QTime>
 #include <QString>
+#include <QTime>
 #include <QTimer>
 #include <filesystem>
 #include <functional>

@@ -21,7 +21,8 @@ protected:
     static CheckDesk* desk() { return window->check_desk(); }
     static QTableWidget* lines() { return desk()->findings(); }
     static int listed() {
-        return static_cast<int>(std::count_if(session->report()->findings.begin(), session->report()->findings.end(), [](const Finding& f) { return f.listed(); }));
+        return static_cast<int>(
+            std::count_if(session->report()->findings.begin(), session->report()->findings.end(), [](const Finding& f) { return f.listed(); }));
     }
     /// The surest note of the bass written a semitone off: something the check is sure of.
     static PlacedNote make_wrong() {

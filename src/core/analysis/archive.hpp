@@ -44,8 +44,8 @@ FW_KEPT(Evidence, tuning, duration_s, pulse, bands, spectra, sounding, onset, ba
 /// All decisions; the evidence they were made from is kept by itself.
 template <class V, std::enable_if_t<std::is_same_v<std::remove_const_t<V>, Analysis>, int> = 0>
 auto members(V& v) {
-    auto& [path, duration, rate, channels, lufs, hash, remarks, tuning, tempo, meter, beats, swing, keys, chords, sections, presence, parts, notes, drums, faint_notes,
-           faint_drums, feel, evidence] = v;
+    auto& [path, duration, rate, channels, lufs, hash, remarks, tuning, tempo, meter, beats, swing, keys, chords, sections, presence, parts, notes, drums,
+           faint_notes, faint_drums, feel, evidence] = v;
     (void)evidence;
     return std::tie(path, duration, rate, channels, lufs, hash, remarks, tuning, tempo, meter, beats, swing, keys, chords, sections, presence, parts, notes,
                     drums, faint_notes, faint_drums, feel);

@@ -16,22 +16,22 @@ namespace fw {
 
 const char* finding_kind_name(FindingKind kind) {
     static constexpr std::array kNames{"missing_note", "extra_note",      "wrong_pitch", "early",      "late",    "missing_hit", "extra_hit",
-                                       "wrong_chord",  "missing_element", "tone",        "transposed", "shifted", "loudness",
-                                       "width",        "envelope",        "noise",       "peak",       "balance",    "silent"};
+                                       "wrong_chord",  "missing_element", "tone",        "transposed", "shifted", "loudness",    "width",
+                                       "envelope",     "noise",           "peak",        "balance",    "silent"};
     return kNames[static_cast<std::size_t>(kind)];
 }
 
 const char* finding_cause_name(FindingKind kind) {
-    static constexpr std::array kNames{"missing", "extra", "pitch", "time", "time", "missing", "extra", "chord", "part", "sound", "part", "part", "sound",
-                                       "sound",   "sound", "sound", "sound", "sound", "part"};
+    static constexpr std::array kNames{"missing", "extra", "pitch", "time",  "time",  "missing", "extra", "chord", "part", "sound",
+                                       "part",    "part",  "sound", "sound", "sound", "sound",   "sound", "sound", "part"};
     return kNames[static_cast<std::size_t>(kind)];
 }
 
 namespace {
 
-constexpr double kSurelyHeard = 0.91;  // what is heard less surely and not written proves little
-constexpr double kPerhaps = 0.1;       // below, a suspicion is not worth a word
-constexpr double kOffTime_s = 0.02;    // what is nearer in time is in time
+constexpr double kSurelyHeard = 0.91;                     // what is heard less surely and not written proves little
+constexpr double kPerhaps = 0.1;                          // below, a suspicion is not worth a word
+constexpr double kOffTime_s = 0.02;                       // what is nearer in time is in time
 constexpr double kReach_s = 0.12, kReachStroke_s = 0.08;  // how far a written note may lie from the heard one that it stands for
 
 /// How much of what is written is right and of what is surely heard is written, bar by bar.
@@ -229,9 +229,8 @@ private:
         const Ticks tick = r_.song->tempo.nearest_tick(time_s);
         const auto& remarks = r_.notebook->remarks;
         return std::any_of(filled_.begin(), filled_.end(), [&](const auto& span) { return time_s >= span.first && time_s < span.second; }) ||
-               std::any_of(remarks.begin(), remarks.end(), [&](const Remark& m) {
-                   return m.kind == RemarkKind::Intended && m.element == id && tick >= m.start && tick < m.start + m.length;
-               });
+               std::any_of(remarks.begin(), remarks.end(),
+                           [&](const Remark& m) { return m.kind == RemarkKind::Intended && m.element == id && tick >= m.start && tick < m.start + m.length; });
     }
 
     /// Where the original itself stands in the rebuild, at its own time: there is nothing to compare.
@@ -248,7 +247,8 @@ private:
     /// Fills in place and element and keeps the finding, unless the user marked the element's difference as intended.
     void add(Finding f, ElementId id) {
         if (!counted(id) || f.confidence < kPerhaps) return;
-        const bool of_all = f.kind == FindingKind::Transposed || f.kind == FindingKind::Shifted || f.kind == FindingKind::Silent || f.kind == FindingKind::MissingElement;
+        const bool of_all =
+            f.kind == FindingKind::Transposed || f.kind == FindingKind::Shifted || f.kind == FindingKind::Silent || f.kind == FindingKind::MissingElement;
         if (!of_all && spared(id, f.start_s)) return;
         const Ticks tick = r_.song->tempo.nearest_tick(f.start_s);
         const BarPosition p = r_.song->meter.position(tick);
@@ -288,7 +288,7 @@ private:
     struct Sounding {
         const Part* part = nullptr;
         std::vector<PlacedNote> notes;
-        WrittenPart written;          ///< note by note the same
+        WrittenPart written;  ///< note by note the same
         WholePart whole;
         bool drums() const { return written.drums; }
     };
@@ -385,7 +385,8 @@ private:
         }
         surely_heard(s, tally);
         for (const Unwritten& u : s.drums() ? judgement.strokes : judgement.notes)
-            if (u.missing >= kPerhaps && !spared(part.id, u.heard.start_s) && should_have(u.heard, s.drums()) == &part) tally.heard(bar_of(u.heard.start_s), 0.0, u.missing);
+            if (u.missing >= kPerhaps && !spared(part.id, u.heard.start_s) && should_have(u.heard, s.drums()) == &part)
+                tally.heard(bar_of(u.heard.start_s), 0.0, u.missing);
         std::string measures = s.drums() ? "hits of the part heard in the original, and hits surely heard there that are written; 0 % is chance"
                                          : "notes of the part heard in the original, and notes surely heard there that are written; 0 % is chance";
         for (const std::string& name : unjudged)
@@ -543,7 +544,8 @@ private:
     std::optional<int> heard_instead(const Written& n, std::vector<Missing>& unwritten) const {
         constexpr double kTogether_s = 0.08;
         Missing* instead = nullptr;
-        auto at = std::lower_bound(unwritten.begin(), unwritten.end(), n.onset_s - kTogether_s, [](const Missing& m, double t) { return m.what.heard.start_s < t; });
+        auto at =
+            std::lower_bound(unwritten.begin(), unwritten.end(), n.onset_s - kTogether_s, [](const Missing& m, double t) { return m.what.heard.start_s < t; });
         for (; at != unwritten.end() && at->what.heard.start_s <= n.onset_s + kTogether_s; ++at)
             if (!at->told && std::abs(at->what.heard.key - n.pitch) <= 12 && (!instead || at->what.missing > instead->what.missing)) instead = &*at;
         if (instead) {
@@ -582,7 +584,8 @@ private:
             const auto next = std::lower_bound(notes.begin(), notes.end(), h.start_s, [](const Written& n, double t) { return n.onset_s < t; });
             const auto around = next - notes.begin();
             constexpr std::ptrdiff_t kNeighbours = 12;
-            for (std::ptrdiff_t k = std::max<std::ptrdiff_t>(0, around - kNeighbours); k < std::min(static_cast<std::ptrdiff_t>(notes.size()), around + kNeighbours); ++k) {
+            for (std::ptrdiff_t k = std::max<std::ptrdiff_t>(0, around - kNeighbours);
+                 k < std::min(static_cast<std::ptrdiff_t>(notes.size()), around + kNeighbours); ++k) {
                 const Written& n = notes[static_cast<std::size_t>(k)];
                 const double far = std::abs(n.pitch - h.key) + kPerSecond * std::abs(n.onset_s - h.start_s);
                 if (far < least) least = far, best = &s;
@@ -668,6 +671,10 @@ void put_in_order(std::vector<Finding>& findings) {
 }
 
 bool sound_is_meant(const Remake& remake, const Finding& f) {
+    if (f.element) {
+        const ElementState state = remake.element(*f.element);
+        if (!state.intended.empty() || state.state == State::LeftOut) return true;
+    }
     const Ticks at = remake.song->tempo.nearest_tick(f.start_s);
     return std::any_of(remake.notebook->remarks.begin(), remake.notebook->remarks.end(), [&](const Remark& m) {
         return m.kind == RemarkKind::Intended && m.element == ElementId::sections() && std::abs(m.start - at) <= 1 &&
@@ -675,11 +682,11 @@ bool sound_is_meant(const Remake& remake, const Finding& f) {
     });
 }
 
-void keep_sound(const CheckReport& from, CheckReport& report) {
+void keep_sound(const Remake& remake, const CheckReport& from, CheckReport& report) {
     report.sound = from.sound;
     report.match.sound = from.match.sound;
     for (const Finding& f : from.findings)
-        if (sound_finding(f)) report.findings.push_back(f);
+        if (sound_finding(f) && !sound_is_meant(remake, f)) report.findings.push_back(f);
     put_in_order(report.findings);
 }
 

@@ -111,12 +111,12 @@ struct Match {
 
 struct ElementMatch {
     ElementId id;
-    std::string name, kind;                   ///< kind: tempo, key, sections, chords, part
-    Match match;                              ///< notes of parts; of what the analysis itself decided only how sure that is
-    std::string measures;                     ///< what the figure says, in words
-    std::vector<std::optional<double>> bars;      ///< the notes figure per bar from bar 1
+    std::string name, kind;                         ///< kind: tempo, key, sections, chords, part
+    Match match;                                    ///< notes of parts; of what the analysis itself decided only how sure that is
+    std::string measures;                           ///< what the figure says, in words
+    std::vector<std::optional<double>> bars;        ///< the notes figure per bar from bar 1
     std::vector<std::optional<double>> sections{};  ///< and per section of the song
-    double share = 0.0;                       ///< of the whole's notes figure that it makes up, 0..1
+    double share = 0.0;                             ///< of the whole's notes figure that it makes up, 0..1
 };
 
 struct ToneBand {
@@ -150,7 +150,7 @@ struct SoundReport {
 struct CheckReport {
     Match match;  ///< of the whole: parts weighed by how much of them is in the original
     std::vector<ElementMatch> elements;
-    std::vector<Finding> findings;            ///< worst first: how sure by how audible
+    std::vector<Finding> findings;                      ///< worst first: how sure by how audible
     std::vector<std::optional<double>> bars, sections;  ///< the notes figure of the whole per bar from bar 1, and per section
     SoundReport sound;
 };
@@ -165,11 +165,11 @@ CheckReport check(const Remake& remake, const Analysis& analysis, const SoundSum
 /// Worst first, as a report has them.
 void put_in_order(std::vector<Finding>& findings);
 
-/// Whether the user said that this difference of sound is meant: an intended remark on the sections, at its place, that begins with its kind, as "tone: …", and
-/// names its part where it is of one.
+/// Whether the user said that this difference of sound is meant: of its part, which may be left out, too; or by an intended remark on the sections, at its
+/// place, that begins with its kind, as "tone: …", and names its part where it is of one.
 bool sound_is_meant(const Remake& remake, const Finding& finding);
 
-/// Takes over what an earlier report said of sound, for the time until it is compared anew.
-void keep_sound(const CheckReport& from, CheckReport& report);
+/// Takes over what an earlier report said of sound, for the time until it is compared anew; but for what is meant by now.
+void keep_sound(const Remake& remake, const CheckReport& from, CheckReport& report);
 
 }  // namespace fw

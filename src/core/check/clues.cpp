@@ -13,7 +13,7 @@ namespace fw {
 namespace {
 
 constexpr double kSameOnset_s = 0.05, kSameStroke_s = 0.04;
-constexpr double kTogether_s = 0.06;                  // notes written at one time
+constexpr double kTogether_s = 0.06;                      // notes written at one time
 constexpr double kReach_s = 0.12, kReachStroke_s = 0.08;  // how far a written note may lie from the heard one that it stands for
 
 double odds(double p) { return std::log((p + 0.002) / (1.002 - p)); }
@@ -181,8 +181,7 @@ std::vector<Clues<kNoteLooks>> note_looks(const Hearing& hearing, const Score& s
             most = std::max(most, (step == -12 ? below : step == 12 ? above : pitch_heard(e, n, n.pitch + step)).both());
         }
         for (const double most : instead) tell << most;
-        for (const int step : {-12, 12, -1, 1})
-            tell << std::min(1, pitched.count(n.pitch + step, n.onset_s - kSameOnset_s, n.onset_s + kSameOnset_s));
+        for (const int step : {-12, 12, -1, 1}) tell << std::min(1, pitched.count(n.pitch + step, n.onset_s - kSameOnset_s, n.onset_s + kSameOnset_s));
         tell << std::min(2, pitched.count(n.pitch, n.onset_s - kSameOnset_s, n.onset_s + kSameOnset_s) - 1);
         tell << std::log(near[static_cast<std::size_t>(pitch_class(n.pitch))] / (near_all + 1.0) + 0.01);
         tell << std::log(count / static_cast<double>(notes.size()));
@@ -262,7 +261,8 @@ std::vector<Clues<kTimingLooks>> timing_looks(const Hearing& hearing, const Scor
     for (auto& a : away) spread.push_back(a.empty() ? 0.0 : median(a));
     std::vector<std::pair<double, std::size_t>> by_time;
     std::map<std::pair<std::size_t, int>, std::vector<std::size_t>> by_key;
-    for (std::size_t i = 0; i < twins.size(); ++i) by_time.emplace_back(written(twins[i]).onset_s, i), by_key[{twins[i].part, written(twins[i]).pitch}].push_back(i);
+    for (std::size_t i = 0; i < twins.size(); ++i)
+        by_time.emplace_back(written(twins[i]).onset_s, i), by_key[{twins[i].part, written(twins[i]).pitch}].push_back(i);
     std::sort(by_time.begin(), by_time.end());
     const auto hundredths = [&](double s) { return std::min(kMost, 100.0 * std::abs(s)); };
     std::vector<Clues<kTimingLooks>> out(twins.size());
@@ -277,12 +277,14 @@ std::vector<Clues<kTimingLooks>> timing_looks(const Hearing& hearing, const Scor
             if (std::abs(at->first - n.onset_s) < kAtOnce_s) at_once.push_back(twins[at->second].off_s);
         }
         const auto self = static_cast<std::ptrdiff_t>(i);
-        for (std::ptrdiff_t k = std::max<std::ptrdiff_t>(0, self - kNeighbours); k <= std::min(static_cast<std::ptrdiff_t>(twins.size()) - 1, self + kNeighbours); ++k)
+        for (std::ptrdiff_t k = std::max<std::ptrdiff_t>(0, self - kNeighbours);
+             k <= std::min(static_cast<std::ptrdiff_t>(twins.size()) - 1, self + kNeighbours); ++k)
             if (k != self && twins[static_cast<std::size_t>(k)].part == t.part) near.push_back(twins[static_cast<std::size_t>(k)].off_s);
         const auto& same = by_key[{t.part, n.pitch}];
         const auto mine = std::lower_bound(same.begin(), same.end(), i) - same.begin();
         constexpr std::ptrdiff_t kSameKeys = 16;
-        for (std::ptrdiff_t k = std::max<std::ptrdiff_t>(0, mine - kSameKeys); k < std::min(static_cast<std::ptrdiff_t>(same.size()), mine + kSameKeys + 1); ++k)
+        for (std::ptrdiff_t k = std::max<std::ptrdiff_t>(0, mine - kSameKeys); k < std::min(static_cast<std::ptrdiff_t>(same.size()), mine + kSameKeys + 1);
+             ++k)
             if (k != mine) alike.push_back(twins[same[static_cast<std::size_t>(k)]].off_s);
         const double by = hundredths(t.off_s - usual[t.part]), usually = 100.0 * spread[t.part];
         Teller tell(out[i]);
@@ -290,14 +292,17 @@ std::vector<Clues<kTimingLooks>> timing_looks(const Hearing& hearing, const Scor
         double least = by;
         std::array<double, 4> beyond{};
         std::size_t k = 0;
-        for (const auto* those : {&at_once, &near, &alike, &beside}) beyond[k] = hundredths(t.off_s - middle(*those, usual[t.part], 2.0)), least = std::min(least, beyond[k]), ++k;
+        for (const auto* those : {&at_once, &near, &alike, &beside})
+            beyond[k] = hundredths(t.off_s - middle(*those, usual[t.part], 2.0)), least = std::min(least, beyond[k]), ++k;
         for (const double b : beyond) tell << b;
         for (const double b : beyond) tell << std::min(b, 3.0);
         const double before = mine > 0 ? n.onset_s - written(twins[same[static_cast<std::size_t>(mine - 1)]]).onset_s : 1.0;
         tell << least << odds(t.sure) << std::min(t.candidates, 3) - 1 << std::min(before, 0.5) << std::min(n.end_s - n.onset_s, 1.0);
         const bool drums = score.parts()[t.part].drums;
         constexpr double kNear_s = 0.008;
-        const auto clear_at = [&](double s) { return drums ? stroke_heard(e, {s, s + 0.1, n.pitch}).own : clearest_between(e, false, n.pitch, s - kNear_s, s + kNear_s); };
+        const auto clear_at = [&](double s) {
+            return drums ? stroke_heard(e, {s, s + 0.1, n.pitch}).own : clearest_between(e, false, n.pitch, s - kNear_s, s + kNear_s);
+        };
         tell << struck_near(e, n.onset_s) << struck_near(e, n.onset_s - t.off_s) << clear_at(n.onset_s) << clear_at(n.onset_s - t.off_s);
     }
     return out;
@@ -329,7 +334,8 @@ std::vector<Clues<kUnwrittenNoteLooks>> unwritten_note_looks(const Hearing& hear
             tell << std::min(1, pitched.count(h.key + step, h.start_s - kTogether_s, h.start_s + kTogether_s));
         tell << std::min(1, pitched.count(h.key, h.start_s - 1.0, h.start_s)) << std::min(1, pitched.count(h.key - 12, h.start_s - 0.6, h.start_s));
         tell << std::min(8, score.together(false, h.start_s, kTogether_s)) << repeated;
-        tell << std::log((pitched.count(h.key) + 0.5) / (pitched.size() + 10.0)) << (h.key - 60) / 12.0 << std::max(c.onset, odds(h.confidence)) << odds(h.confidence) * repeated;
+        tell << std::log((pitched.count(h.key) + 0.5) / (pitched.size() + 10.0)) << (h.key - 60) / 12.0 << std::max(c.onset, odds(h.confidence))
+             << odds(h.confidence) * repeated;
     }
     return out;
 }

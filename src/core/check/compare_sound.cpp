@@ -10,7 +10,7 @@ namespace fw {
 namespace {
 
 constexpr double kLevel_db = 3.0, kTone_db = 6.0, kWidth_db = 6.0, kDecay_db = 3.0, kNoise_db = 6.0;  // what is told
-constexpr double kHeard_db = 45.0;                                                                  // below the loudest band nothing is
+constexpr double kHeard_db = 45.0;                                                                    // below the loudest band nothing is
 constexpr double kLost_db = 12.0;  // so far off in level or tone nothing is left of a likeness
 constexpr double kSilent_lufs = -69.0;
 
@@ -37,7 +37,8 @@ double figure(const Heard& original, const Heard& rebuild, double match_db, doub
         if (original.tone_db[i] < loudest - kHeard_db) continue;
         tone += near(rebuild.tone_db[i] + match_db - original.tone_db[i], 1.5, kLost_db), bands += 1.0;
     }
-    for (std::size_t b = 0; b < original.width.size(); ++b) width += near(rebuild.width[b] - original.width[b], 0.03, 0.3) / static_cast<double>(original.width.size());
+    for (std::size_t b = 0; b < original.width.size(); ++b)
+        width += near(rebuild.width[b] - original.width[b], 0.03, 0.3) / static_cast<double>(original.width.size());
     return near(level_off_db, 1.0, kLost_db) * std::sqrt((bands > 0 ? tone / bands : 0.0) * width);
 }
 
@@ -86,7 +87,8 @@ public:
             return;
         }
         r_.match.sound = figure(a, b, r_.sound.match_gain_db, r_.sound.match_gain_db);
-        if (std::abs(r_.sound.match_gain_db) > kLevel_db) add(FindingKind::Level, -r_.sound.match_gain_db, 0.95).remedy = remedy::ChangeLevel{r_.sound.match_gain_db};
+        if (std::abs(r_.sound.match_gain_db) > kLevel_db)
+            add(FindingKind::Level, -r_.sound.match_gain_db, 0.95).remedy = remedy::ChangeLevel{r_.sound.match_gain_db};
         tone_difference_ = differences(a, b, r_.sound.match_gain_db);
         tell_tone(a.tone_db, tone_difference_, nullptr);
         for (std::size_t i = 0; i < a.width.size(); ++i) width_difference_[i] = side_db(b.width[i]) - side_db(a.width[i]);
@@ -114,7 +116,9 @@ private:
             return;
         }
         r_.sound.sections.push_back({s.name, s.from_s, s.to_s, s.bar, figure(a, b, r_.sound.match_gain_db - off, off), off});
-        if (std::abs(off) > kLevel_db) at_section(add(FindingKind::Level, off, sure_beyond(off, kLevel_db)), s).remedy = remedy::ByEar{off > 0 ? "lower what plays here" : "raise what plays here"};
+        if (std::abs(off) > kLevel_db)
+            at_section(add(FindingKind::Level, off, sure_beyond(off, kLevel_db)), s).remedy =
+                remedy::ByEar{off > 0 ? "lower what plays here" : "raise what plays here"};
         if (std::abs(off) > 20.0) return;  // nothing to compare the tone of
         auto tone = differences(a, b, r_.sound.match_gain_db - off);
         for (std::size_t i = 0; i < tone.size(); ++i) tone[i] -= tone_difference_[i];  // what is so everywhere is told once

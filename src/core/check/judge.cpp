@@ -41,9 +41,7 @@ public:
         const double song = own_prior(all, fit.looks_so, kFewInSong);
         for (const auto& g : groups) of_.push_back(own_prior(g, song, kFewInGroup));
     }
-    double operator()(std::size_t group, double score) const {
-        return probability(fit_.scale * (score + log_odds_of(of_[group])) + fit_.offset);
-    }
+    double operator()(std::size_t group, double score) const { return probability(fit_.scale * (score + log_odds_of(of_[group])) + fit_.offset); }
 
 private:
     JudgeFit fit_;
@@ -51,7 +49,8 @@ private:
 };
 
 template <std::size_t N>
-std::vector<Unwritten> judged(const std::vector<Heard>& heard, const std::vector<Clues<N>>& looks, const std::array<double, N + 1>& weights, const JudgeFit& fit) {
+std::vector<Unwritten> judged(const std::vector<Heard>& heard, const std::vector<Clues<N>>& looks, const std::array<double, N + 1>& weights,
+                              const JudgeFit& fit) {
     std::vector<double> scores;
     for (const auto& l : looks) scores.push_back(weighed<N>(l, weights));
     const Priors prior({scores}, fit);

@@ -27,12 +27,12 @@ struct Judgement {
 };
 
 /// Judges all that is written and all that may have been heard beside it. Logistic regression over the clues (clues.hpp), fitted on errors planted into true
-/// notes (training/check.py); how much is wrong in this song, and in each part, is estimated from them by expectation maximisation, so that what is right is not
-/// suspected for what something wrong would deserve. Linear in the notes but for a logarithm. Pure, thread-safe.
+/// notes (training/check.py); how much is wrong in this song, and in each part, is estimated from them by expectation maximisation, so that what is right is
+/// not suspected for what something wrong would deserve. Linear in the notes but for a logarithm. Pure, thread-safe.
 Judgement judge(const Hearing& hearing, const Score& score);
 
-/// How wrong a part looks as a whole: the mean log-odds, each within ±4, that its notes are wrong, at even prior. Strokes that cannot be judged by their sound are
-/// taken by how clearly they are heard. Pure, thread-safe.
+/// How wrong a part looks as a whole: the mean log-odds, each within ±4, that its notes are wrong, at even prior. Strokes that cannot be judged by their sound
+/// are taken by how clearly they are heard. Pure, thread-safe.
 double suspicion(const Hearing& hearing, const Score& score, std::size_t part);
 
 /// How much more of a part is heard where it is written than would be elsewhere in the song: 0 chance, 1 nearly all. Low where it is masked or where it is of

@@ -160,8 +160,10 @@ std::vector<NextStep> what_next(const Remake& remake, const CheckReport& report,
     const auto& song = *remake.song;
     const auto seconds = [&](int bar) { return song.tempo.seconds(song.meter.tick_of_bar(bar)); };
     for (const Finding& f : report.findings)
-        if (f.listed() && (f.kind == FindingKind::MissingElement || f.kind == FindingKind::Silent || f.kind == FindingKind::Transposed || f.kind == FindingKind::Shifted))
-            steps.push_back({f.element, f.start_s, f.end_s, 0.9 * f.confidence, f.kind == FindingKind::MissingElement && !f.element ? "Build a part for the " + f.name : ""});
+        if (f.listed() &&
+            (f.kind == FindingKind::MissingElement || f.kind == FindingKind::Silent || f.kind == FindingKind::Transposed || f.kind == FindingKind::Shifted))
+            steps.push_back({f.element, f.start_s, f.end_s, 0.9 * f.confidence,
+                             f.kind == FindingKind::MissingElement && !f.element ? "Build a part for the " + f.name : ""});
     for (const ElementMatch& e : report.elements) {
         if (e.kind != "part" || !e.match.notes || e.share <= 0.0) continue;
         // The four bars in a row that agree least: where to begin.
@@ -184,17 +186,24 @@ std::vector<NextStep> what_next(const Remake& remake, const CheckReport& report,
     for (const SectionSound& s : report.sound.sections) length += s.to_s - s.from_s;
     for (const SectionSound& s : report.sound.sections)
         if (s.sound && *s.sound < 0.85)
-            steps.push_back({{}, s.from_s, s.to_s, 0.5 * (1.0 - *s.sound) * (s.to_s - s.from_s) / std::max(1.0, length), "Sound " + percent(*s.sound) + " in " + s.name});
+            steps.push_back(
+                {{}, s.from_s, s.to_s, 0.5 * (1.0 - *s.sound) * (s.to_s - s.from_s) / std::max(1.0, length), "Sound " + percent(*s.sound) + " in " + s.name});
     if (left)
         for (std::size_t i = 0; i < std::min<std::size_t>(3, left->moments.size()); ++i) {
             const LeftMoment& m = left->moments[i];
-            steps.push_back({{}, m.from_s, m.to_s, 0.25 * m.share * std::min(1.0, power(m.below_db)), "Left in " + left_words(m, song.flats_at(song.meter.tick_of_bar(m.bar)))});
+            steps.push_back({{},
+                             m.from_s,
+                             m.to_s,
+                             0.25 * m.share * std::min(1.0, power(m.below_db)),
+                             "Left in " + left_words(m, song.flats_at(song.meter.tick_of_bar(m.bar)))});
         }
     for (NextStep& s : steps)
         if (s.words.empty())
             for (const Finding& f : report.findings)
                 if (f.element == s.element && f.start_s == s.from_s && f.end_s == s.to_s) {
-                    s.words = f.kind == FindingKind::Silent ? f.name + " is not heard" : f.kind == FindingKind::MissingElement ? f.name + " lacks a sound" : f.name + " is off as a whole";
+                    s.words = f.kind == FindingKind::Silent           ? f.name + " is not heard"
+                              : f.kind == FindingKind::MissingElement ? f.name + " lacks a sound"
+                                                                      : f.name + " is off as a whole";
                     break;
                 }
     std::stable_sort(steps.begin(), steps.end(), [](const NextStep& a, const NextStep& b) { return a.weight > b.weight; });

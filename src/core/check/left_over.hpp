@@ -21,9 +21,9 @@ struct LeftMoment {
 };
 
 struct LeftOver {
-    std::vector<float> share;          ///< of the original's power that is left, per frame of its summary, 0..1
-    std::vector<LeftMoment> moments;   ///< where most is left, loudest first
-    std::vector<LeftMoment> faint;     ///< what is there all through a section, softly, and not in the rebuild: layers that are easily missed
+    std::vector<float> share;         ///< of the original's power that is left, per frame of its summary, 0..1
+    std::vector<LeftMoment> moments;  ///< where most is left, loudest first
+    std::vector<LeftMoment> faint;    ///< what is there all through a section, softly, and not in the rebuild: layers that are easily missed
 };
 
 /// Neighbouring semitones and frames count as rebuilt, too. Pure, thread-safe.

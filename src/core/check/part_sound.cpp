@@ -54,7 +54,8 @@ Stems render_stems(const Remake& remake, const Plan& plan, const Progress& progr
         auto& sounds = out.sounds.emplace_back();
         for (const auto& [from, to] : out.stretches) {
             SoundMeter meter(static_cast<int>(std::lround(plan.sample_rate_hz)), 2);
-            const RenderRange range{RenderWhat::of(part->id), static_cast<std::int64_t>(from * plan.sample_rate_hz), static_cast<std::int64_t>(to * plan.sample_rate_hz)};
+            const RenderRange range{RenderWhat::of(part->id), static_cast<std::int64_t>(from * plan.sample_rate_hz),
+                                    static_cast<std::int64_t>(to * plan.sample_rate_hz)};
             render_offline(
                 plan, range,
                 [&](std::span<const float> block) {
@@ -87,7 +88,8 @@ std::vector<PartSound> part_sounds(const SoundSummary& original, const Stems& st
                 const auto first = static_cast<std::size_t>(std::lround(stems.stretches[k].first / SoundSummary::kFrame_s));
                 const std::size_t frames = stems.sounds.front()[k].semitones.frames();
                 for (std::size_t f = 1; f + 1 < frames && first + f < original.semitones.frames(); ++f)
-                    for (std::size_t s = b * kOctave; s < std::min((b + 1) * kOctave, static_cast<std::size_t>(SoundSummary::kSemitones)); ++s) call(k, f, first + f, s);
+                    for (std::size_t s = b * kOctave; s < std::min((b + 1) * kOctave, static_cast<std::size_t>(SoundSummary::kSemitones)); ++s)
+                        call(k, f, first + f, s);
             }
         };
         each([&](std::size_t, std::size_t, std::size_t at, std::size_t s) { loudest = std::max(loudest, power(original.db_at(at, s))); });
@@ -179,8 +181,6 @@ void tell_part_sounds(const Remake& remake, const std::vector<PartSound>& sounds
         return f;
     };
     for (const PartSound& s : sounds) {
-        const ElementState state = remake.element(s.part);
-        if (!state.intended.empty() || state.state == State::LeftOut) continue;
         if (s.level_db && std::abs(*s.level_db) > kLevel_db)
             add(s.part, FindingKind::Level, *s.level_db, std::clamp(0.5 + 0.05 * (std::abs(*s.level_db) - kLevel_db), 0.5, 0.8)).remedy =
                 remedy::ChangeLevel{-*s.level_db};
@@ -192,10 +192,12 @@ void tell_part_sounds(const Remake& remake, const std::vector<PartSound>& sounds
         if (s.tone && std::abs(s.tone->second) > kTone_db) {
             Finding& f = add(s.part, FindingKind::Tone, s.tone->second, std::clamp(0.5 + 0.03 * (std::abs(s.tone->second) - kTone_db), 0.5, 0.75));
             f.center_hz = s.tone->first;
-            f.remedy = remedy::ByEar{s.tone->second > 0 ? "take some of that out of the part's sound, or choose another" : "add some of that to the part's sound, or choose another"};
+            f.remedy = remedy::ByEar{s.tone->second > 0 ? "take some of that out of the part's sound, or choose another"
+                                                        : "add some of that to the part's sound, or choose another"};
         }
     }
-    std::erase_if(report.findings, [&](const Finding& f) { return f.element && std::string(finding_cause_name(f.kind)) == "sound" && sound_is_meant(remake, f); });
+    std::erase_if(report.findings,
+                  [&](const Finding& f) { return f.element && std::string(finding_cause_name(f.kind)) == "sound" && sound_is_meant(remake, f); });
     put_in_order(report.findings);
 }
 

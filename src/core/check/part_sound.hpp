@@ -22,9 +22,9 @@ Stems render_stems(const Remake& remake, const Plan& plan, const Progress& progr
 
 struct PartSound {
     PartId part;
-    double clear = 0.0;             ///< share of its energy that lies where it is the loudest part: what is told of it rests on that
-    std::optional<double> level_db;  ///< the part against what of the original it explains, once the whole is matched; louder is positive
-    std::optional<double> balance;  ///< how much farther to the right it is than what it explains, -1 … 1 being from hard left to hard right
+    double clear = 0.0;                             ///< share of its energy that lies where it is the loudest part: what is told of it rests on that
+    std::optional<double> level_db;                 ///< the part against what of the original it explains, once the whole is matched; louder is positive
+    std::optional<double> balance;                  ///< how much farther to the right it is than what it explains, -1 … 1 being from hard left to hard right
     std::optional<std::pair<double, double>> tone;  ///< of the octave in which it differs most from its own level: middle in Hz, dB louder
 };
 

@@ -66,8 +66,8 @@ std::vector<std::pair<double, double>> width_ranges() {
     return out;
 }
 
-/// The true peak of a channel (ITU-R BS.1770-4, annex 2: four times the rate by a windowed sinc). Between samples none is higher than the highest around times the
-/// filter's gain: where that is below the peak so far nothing need be worked out, which is nearly everywhere.
+/// The true peak of a channel (ITU-R BS.1770-4, annex 2: four times the rate by a windowed sinc). Between samples none is higher than the highest around times
+/// the filter's gain: where that is below the peak so far nothing need be worked out, which is nearly everywhere.
 class TruePeak {
 public:
     TruePeak() {
@@ -76,7 +76,8 @@ public:
             for (int tap = 0; tap < kTaps; ++tap) {
                 const double at = tap - (kTaps / 2 - 1) - phase / 4.0, x = std::numbers::pi * at;
                 const double window = 0.5 + 0.5 * std::cos(x / (kTaps / 2 + 0.5));
-                taps_[static_cast<std::size_t>(phase - 1)][static_cast<std::size_t>(tap)] = static_cast<float>(std::abs(at) < 1e-9 ? 1.0 : std::sin(x) / x * window);
+                taps_[static_cast<std::size_t>(phase - 1)][static_cast<std::size_t>(tap)] =
+                    static_cast<float>(std::abs(at) < 1e-9 ? 1.0 : std::sin(x) / x * window);
                 gain += std::abs(static_cast<double>(taps_[static_cast<std::size_t>(phase - 1)][static_cast<std::size_t>(tap)]));
             }
             most_gain_ = std::max(most_gain_, static_cast<float>(gain));
@@ -189,7 +190,8 @@ struct SoundMeter::State {
         }
         for (std::size_t s = 0; s < SoundSummary::kSemitones; ++s) {
             const double all = in_semitones.power(s, powers[0]) + in_semitones.power(s, powers[1]), db = decibels(all);
-            left.push_back(static_cast<std::uint8_t>(all > 1e-11 ? std::clamp(std::lround(255.0 * (0.5 + in_semitones.power(s, cross) / all)), 0L, 255L) : 128L));
+            left.push_back(
+                static_cast<std::uint8_t>(all > 1e-11 ? std::clamp(std::lround(255.0 * (0.5 + in_semitones.power(s, cross) / all)), 0L, 255L) : 128L));
             semitones.push_back(static_cast<std::uint8_t>(std::clamp(std::lround(2.0 * (db - SoundSummary::kFloor_db)), 0L, 255L)));
         }
     }
@@ -302,7 +304,8 @@ std::vector<double> third_octaves_db(const SoundSummary& s, double from_s, doubl
     for (const double hz : third_octave_centers_hz()) {
         double power = 0.0;
         const double center = 69.0 + 12.0 * std::log2(hz / 440.0) - SoundSummary::kLowestSemitone;
-        const int first = std::max(0, static_cast<int>(std::ceil(center - 2.0))), last = std::min(SoundSummary::kSemitones, static_cast<int>(std::ceil(center + 2.0)));
+        const int first = std::max(0, static_cast<int>(std::ceil(center - 2.0))),
+                  last = std::min(SoundSummary::kSemitones, static_cast<int>(std::ceil(center + 2.0)));
         for (std::size_t f = from; f < to; ++f)
             for (int k = first; k < last; ++k) power += std::pow(10.0, s.db_at(f, static_cast<std::size_t>(k)) / 10.0);
         out.push_back(decibels(to > from ? power / static_cast<double>(to - from) : 0.0));

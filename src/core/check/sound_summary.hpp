@@ -28,13 +28,13 @@ struct SoundSummary {
     int sample_rate_hz = 0;
     std::size_t size = 0;  ///< points in each spectrum; the bins are sample_rate_hz / size apart
     double duration_s = 0.0;
-    double lufs = -70.0;            ///< integrated loudness (ITU-R BS.1770-4), -70 for silence
-    double peak_db = kFloor_db;     ///< true peak (BS.1770-4, annex 2), dB relative to full scale
-    std::vector<double> mid, side;  ///< mean power per bin, a full-scale sine reading about 1
-    ByteGrid semitones;             ///< frames × kSemitones: power of both channels, see db_at
-    ByteGrid left;                  ///< frames × kSemitones: the left channel's share of that
+    double lufs = -70.0;                                    ///< integrated loudness (ITU-R BS.1770-4), -70 for silence
+    double peak_db = kFloor_db;                             ///< true peak (BS.1770-4, annex 2), dB relative to full scale
+    std::vector<double> mid, side;                          ///< mean power per bin, a full-scale sine reading about 1
+    ByteGrid semitones;                                     ///< frames × kSemitones: power of both channels, see db_at
+    ByteGrid left;                                          ///< frames × kSemitones: the left channel's share of that
     std::vector<std::array<float, 2 * kWidthBands>> width;  ///< per frame: the side's power in each range, then the whole's
-    std::vector<float> level;       ///< mean square of every kLevel_s
+    std::vector<float> level;                               ///< mean square of every kLevel_s
 
     /// Power of a semitone at a frame, to half a decibel; kFloor_db for nothing.
     double db_at(std::size_t frame, std::size_t semitone) const;

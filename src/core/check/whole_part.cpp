@@ -37,13 +37,14 @@ void transpose(const Hearing& hearing, const Score& score, std::size_t part, con
     for (std::size_t k = 0; k < kIntervals.size(); ++k) {
         double sum = 0.0;
         for (const Written& n : notes)
-            if (!score.pitched().count(n.pitch + kIntervals[k], n.onset_s - 0.05, n.onset_s + 0.05)) sum += pitch_heard(hearing.evidence, n, n.pitch + kIntervals[k]).both() + 5.0;
+            if (!score.pitched().count(n.pitch + kIntervals[k], n.onset_s - 0.05, n.onset_s + 0.05))
+                sum += pitch_heard(hearing.evidence, n, n.pitch + kIntervals[k]).both() + 5.0;
         heard[k] = {-sum, kIntervals[k]};
     }
     std::sort(heard.begin(), heard.end());
     for (std::size_t k = 0; k < kInEarnest; ++k) {
         const double righter = here - suspicion(hearing, score.with(part, moved(notes, heard[k].second, 0.0)), part);
-            if (righter > std::max(clearly_righter(notes.size()), whole.righter)) whole = {-heard[k].second, {}, righter};
+        if (righter > std::max(clearly_righter(notes.size()), whole.righter)) whole = {-heard[k].second, {}, righter};
     }
 }
 

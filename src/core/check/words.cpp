@@ -56,8 +56,7 @@ std::string finding_message(const Finding& f) {
         }
         case FindingKind::WrongChord: return "the rebuild says " + f.chord.name(f.flats) + ", the original sounds like " + f.expected_chord.name(f.flats) + ".";
         case FindingKind::MissingElement:
-            if (f.expected_pitch >= 0)
-                return "The original has " + whole(f.size) + " hits of " + hit_name(f.expected_pitch) + ", " + f.name + " has none.";
+            if (f.expected_pitch >= 0) return "The original has " + whole(f.size) + " hits of " + hit_name(f.expected_pitch) + ", " + f.name + " has none.";
             return "The original has " + std::string(drums(f) ? "drums" : "a " + f.name) + ", the rebuild has no such part.";
         case FindingKind::Transposed: return f.name + " is written " + interval(f.size) + ".";
         case FindingKind::Shifted: return f.name + " is written " + whole(f.size) + " ms " + (f.size > 0 ? "late" : "early") + " throughout.";
@@ -68,7 +67,8 @@ std::string finding_message(const Finding& f) {
                    (f.place.empty() ? "." : ", at matched loudness of the whole.");
         case FindingKind::Width:
             return "In the " + f.band + " the rebuild is " + whole(f.size) + " dB " + (f.size > 0 ? "wider" : "narrower") + " than the original.";
-        case FindingKind::Envelope: return "After strokes the rebuild dies away " + whole(f.size) + " dB " + (f.size > 0 ? "less" : "more") + " than the original.";
+        case FindingKind::Envelope:
+            return "After strokes the rebuild dies away " + whole(f.size) + " dB " + (f.size > 0 ? "less" : "more") + " than the original.";
         case FindingKind::Noise:
             return "What never stops is " + whole(f.size) + " dB " + (f.size > 0 ? "louder" : "softer") + " in the rebuild, at matched loudness.";
         case FindingKind::Peak: {
@@ -77,14 +77,16 @@ std::string finding_message(const Finding& f) {
             return "The rebuild peaks at " + std::string(db) + " dB true peak, above full scale.";
         }
         case FindingKind::Balance:
-            return f.name + " is farther to the " + (f.size > 0 ? "right" : "left") + " than in the original, by " + whole(f.size) + " % of the way, as far as the mix tells.";
+            return f.name + " is farther to the " + (f.size > 0 ? "right" : "left") + " than in the original, by " + whole(f.size) +
+                   " % of the way, as far as the mix tells.";
         case FindingKind::Silent: return f.name + " is muted or silent: nothing of it is heard.";
         case FindingKind::Tone: break;
     }
     char hz[40];
     std::snprintf(hz, sizeof hz, "%.0f Hz", f.center_hz);
     if (f.element)
-        return f.name + " is some " + whole(f.size) + " dB " + (f.size > 0 ? "louder" : "softer") + " around " + hz + " than in the original, at its own level.";
+        return f.name + " is some " + whole(f.size) + " dB " + (f.size > 0 ? "louder" : "softer") + " around " + hz +
+               " than in the original, at its own level.";
     return std::string("Around ") + hz + " the rebuild is " + whole(f.size) + " dB " + (f.size > 0 ? "louder" : "softer") +
            " than the original, at matched loudness.";
 }
@@ -109,9 +111,10 @@ std::string remedy_words(const Finding& f) {
                                       (r.semitones > 0 ? " up" : " down");
                            },
                            [](const remedy::ShiftPart& r) { return std::string("move the part ") + (r.by > 0 ? "later" : "earlier"); },
-                           [&](const remedy::ChangeLevel& r) { return std::string("bring the ") + (f.element ? "part " : "master ") + whole(r.db) + " dB " + (r.db > 0 ? "up" : "down"); },
-                           [](const remedy::Unmute&) { return std::string("unmute the part"); },
-                           [](const remedy::ByEar& r) { return r.what; },
+                           [&](const remedy::ChangeLevel& r) {
+                               return std::string("bring the ") + (f.element ? "part " : "master ") + whole(r.db) + " dB " + (r.db > 0 ? "up" : "down");
+                           },
+                           [](const remedy::Unmute&) { return std::string("unmute the part"); }, [](const remedy::ByEar& r) { return r.what; },
                            [](const remedy::RaiseBand&) { return std::string("raise or add a part in this band"); }},
                       f.remedy);
 }

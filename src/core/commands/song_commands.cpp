@@ -94,7 +94,8 @@ const Command kCommands[] = {
      }},
     {"remark.add", "Remark", "Says something about a place: an open question, a difference that is meant, something faint.", kRemark, false,
      [](const Call& c) {
-         Remark m{remark_kind(c), c.element(), c.place("at"), c.has("length") ? c.length("length") : kTicksPerQuarter, c.has("words") ? c.text("words") : "", {}};
+         Remark m{
+             remark_kind(c), c.element(), c.place("at"), c.has("length") ? c.length("length") : kTicksPerQuarter, c.has("words") ? c.text("words") : "", {}};
          return add_remark(c.remake, std::move(m));
      }},
     {"remark.remove", "Take remark back", "Takes back what was said about a place.", kNoRemark, false,

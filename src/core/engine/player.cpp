@@ -171,7 +171,8 @@ void Player::mix_block(std::span<float> left, std::span<float> right) noexcept {
             // Both at one loudness, whether they are heard so or not: what is only softer is not missing.
             const float louder = match_;
             for (std::size_t i = 0; i < step; ++i) matched_left_[i] = louder * mine_l[i], matched_right_[i] = louder * mine_r[i];
-            remainder_.process(std::span(original_left_).first(step), std::span(original_right_).first(step), left_over_l, left_over_r, left_over_l, left_over_r);
+            remainder_.process(std::span(original_left_).first(step), std::span(original_right_).first(step), left_over_l, left_over_r, left_over_l,
+                               left_over_r);
         } else {
             remains_ = false;
         }

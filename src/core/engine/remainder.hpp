@@ -34,10 +34,10 @@ private:
     RealFft forward_;
     InverseRealFft back_;
     std::unique_ptr<float[]> window_;
-    std::array<std::vector<float>, 4> heard_;              ///< rings: original left and right, rebuild left and right
+    std::array<std::vector<float>, 4> heard_;                  ///< rings: original left and right, rebuild left and right
     std::array<std::vector<std::complex<float>>, 2> spectra_;  ///< of the original
-    std::vector<float> rebuilt_, before_, whole_;          ///< power per bin: of the rebuild now and a hop ago, of the original
-    std::array<std::vector<float>, 2> sum_;                ///< rings of what is given out
+    std::vector<float> rebuilt_, before_, whole_;              ///< power per bin: of the rebuild now and a hop ago, of the original
+    std::array<std::vector<float>, 2> sum_;                    ///< rings of what is given out
     std::size_t at_ = 0;
 };
 

@@ -47,8 +47,8 @@ std::string percent(const std::optional<double>& v) { return v ? std::to_string(
 /// A figure with a bar of its length below, drawn in the ink of what agrees.
 std::string figure_cell(const std::optional<double>& v) {
     if (!v) return "<td class=\"n cell faint\">–</td>";
-    return "<td class=\"n cell\">" + percent(v) + "<svg width=\"48\" height=\"4\"><rect width=\"48\" height=\"4\" fill=\"#e4ddcf\"/><rect width=\"" + number(48.0 * *v) +
-           "\" height=\"4\" fill=\"#332c28\"/></svg></td>";
+    return "<td class=\"n cell\">" + percent(v) + "<svg width=\"48\" height=\"4\"><rect width=\"48\" height=\"4\" fill=\"#e4ddcf\"/><rect width=\"" +
+           number(48.0 * *v) + "\" height=\"4\" fill=\"#332c28\"/></svg></td>";
 }
 
 class Page {
@@ -57,7 +57,8 @@ public:
 
     std::string run() {
         const std::string name = std::filesystem::path(r_.reference.path).stem().string();
-        out_ = "<!DOCTYPE html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><title>Check of " + escaped(name) + "</title><style>" + kStyle + "</style></head><body>\n";
+        out_ = "<!DOCTYPE html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><title>Check of " + escaped(name) + "</title><style>" + kStyle +
+               "</style></head><body>\n";
         out_ += "<h1>Check of " + escaped(name) + "</h1><p class=\"faint\">How far the rebuild agrees with the original. Fakturwerk " FW_VERSION ".</p>\n";
         figures();
         table();
@@ -75,21 +76,27 @@ private:
         const Match& m = report_.match;
         if (!m.notes) out_ += "<p class=\"figures\">Nothing is built yet: there are no notes to compare.</p>\n";
         else
-            out_ += "<p class=\"figures\">Notes <b>" + percent(m.notes) + "</b> &nbsp; sound <b>" + percent(m.sound) + "</b> &nbsp; known <b>" + percent(m.known) + "</b></p>\n";
-        out_ += "<p class=\"faint\">Notes: how much of what is written is heard there, and of what is surely heard is written; 0 % is what another song's notes get. "
-                "Sound: how near level, tone and width are. Known: how much of it the recording is clear about. Tempo, key, sections and chords take no part.</p>\n";
+            out_ += "<p class=\"figures\">Notes <b>" + percent(m.notes) + "</b> &nbsp; sound <b>" + percent(m.sound) + "</b> &nbsp; known <b>" +
+                    percent(m.known) + "</b></p>\n";
+        out_ +=
+            "<p class=\"faint\">Notes: how much of what is written is heard there, and of what is surely heard is written; 0 % is what another song's notes "
+            "get. "
+            "Sound: how near level, tone and width are. Known: how much of it the recording is clear about. Tempo, key, sections and chords take no "
+            "part.</p>\n";
         const SoundReport& s = report_.sound;
         if (!s.tone.empty())
-            out_ += "<table><tr><th></th><th class=\"n\">original</th><th class=\"n\">rebuild</th></tr><tr><td>Loudness</td><td class=\"n\">" + number(s.original_lufs) +
-                    " LUFS</td><td class=\"n\">" + number(s.rebuild_lufs) + " LUFS</td></tr><tr><td>True peak</td><td class=\"n\">" + number(s.original_peak_db) +
-                    " dB</td><td class=\"n\">" + number(s.rebuild_peak_db) + " dB</td></tr><tr><td>Noise bed, at matched loudness</td><td class=\"n\">" +
-                    number(s.original_noise_db) + " dB</td><td class=\"n\">" + number(s.rebuild_noise_db) + " dB</td></tr></table>\n";
+            out_ += "<table><tr><th></th><th class=\"n\">original</th><th class=\"n\">rebuild</th></tr><tr><td>Loudness</td><td class=\"n\">" +
+                    number(s.original_lufs) + " LUFS</td><td class=\"n\">" + number(s.rebuild_lufs) + " LUFS</td></tr><tr><td>True peak</td><td class=\"n\">" +
+                    number(s.original_peak_db) + " dB</td><td class=\"n\">" + number(s.rebuild_peak_db) +
+                    " dB</td></tr><tr><td>Noise bed, at matched loudness</td><td class=\"n\">" + number(s.original_noise_db) + " dB</td><td class=\"n\">" +
+                    number(s.rebuild_noise_db) + " dB</td></tr></table>\n";
     }
 
     void table() {
         out_ += "<h2>Elements and sections</h2><table><tr><th></th><th class=\"n\">song</th>";
         for (const Section& s : r_.song->sections)
-            out_ += "<th class=\"n\">" + escaped(s.name) + "<br><span class=\"faint\">from bar " + std::to_string(r_.song->meter.position(s.start).bar) + "</span></th>";
+            out_ += "<th class=\"n\">" + escaped(s.name) + "<br><span class=\"faint\">from bar " + std::to_string(r_.song->meter.position(s.start).bar) +
+                    "</span></th>";
         out_ += "</tr>\n";
         const auto row = [&](const std::string& name, const std::optional<double>& all, const std::vector<std::optional<double>>& sections) {
             out_ += "<tr><td>" + escaped(name) + "</td>" + figure_cell(all);
@@ -127,16 +134,19 @@ private:
         out_ += "</g><g style=\"mix-blend-mode:multiply\">";
         for (std::size_t i = 0; i < tone.size(); ++i) {
             const auto bar = [&](double db, const char* ink, double in) {
-                out_ += "<rect style=\"mix-blend-mode:multiply\" x=\"" + number(kLeft + step * static_cast<double>(i) + in) + "\" y=\"" + number(y_of(db)) + "\" width=\"" +
-                        number(step - 2.0 * in) + "\" height=\"" + number(kHeight - kBottom - y_of(db)) + "\" fill=\"" + ink + "\" fill-opacity=\".75\"/>";
+                out_ += "<rect style=\"mix-blend-mode:multiply\" x=\"" + number(kLeft + step * static_cast<double>(i) + in) + "\" y=\"" + number(y_of(db)) +
+                        "\" width=\"" + number(step - 2.0 * in) + "\" height=\"" + number(kHeight - kBottom - y_of(db)) + "\" fill=\"" + ink +
+                        "\" fill-opacity=\".75\"/>";
             };
             bar(tone[i].original_db, kOriginal, 1.0);
             bar(tone[i].rebuild_db + report_.sound.match_gain_db, kRebuild, 4.0);
         }
-        out_ += std::string("</g></svg><p class=\"faint\"><span style=\"color:") + kOriginal + "\">■</span> original (wide bars) <span style=\"color:" + kRebuild +
+        out_ += std::string("</g></svg><p class=\"faint\"><span style=\"color:") + kOriginal +
+                "\">■</span> original (wide bars) <span style=\"color:" + kRebuild +
                 "\">■</span> rebuild (narrow bars)</p>\n<table><tr><th>Width</th><th class=\"n\">original</th><th class=\"n\">rebuild</th></tr>";
         for (const WidthBand& w : report_.sound.width)
-            out_ += "<tr><td>" + w.band + "</td><td class=\"n\">" + number(w.original * 100.0, 0) + " %</td><td class=\"n\">" + number(w.rebuild * 100.0, 0) + " %</td></tr>";
+            out_ += "<tr><td>" + w.band + "</td><td class=\"n\">" + number(w.original * 100.0, 0) + " %</td><td class=\"n\">" + number(w.rebuild * 100.0, 0) +
+                    " %</td></tr>";
         out_ += "</table><p class=\"faint\">Width: the side's share of the energy; 0 % mono, 50 % sides that have nothing in common.</p>\n";
     }
 
@@ -148,8 +158,11 @@ private:
         out_ += "<table><tr><th>Finding</th><th>Remedy</th><th class=\"n\">sure</th></tr>\n";
         for (const Finding& f : report_.findings)
             if (f.listed())
-                out_ += "<tr><td>" + escaped(finding_sentence(f)) + "</td><td>" + escaped(remedy_words(f)) + "</td><td class=\"n\">" + percent(f.confidence) + "</td></tr>\n";
-        out_ += "</table><p class=\"faint\">Worst first: how sure by how audible. Of those called 80 % sure about 80 in 100 are right; below 50 % they are counted only.</p>\n";
+                out_ += "<tr><td>" + escaped(finding_sentence(f)) + "</td><td>" + escaped(remedy_words(f)) + "</td><td class=\"n\">" + percent(f.confidence) +
+                        "</td></tr>\n";
+        out_ +=
+            "</table><p class=\"faint\">Worst first: how sure by how audible. Of those called 80 % sure about 80 in 100 are right; below 50 % they are counted "
+            "only.</p>\n";
     }
 
     void next() {
@@ -165,13 +178,14 @@ private:
         out_ += "<h2>In the original and not in the rebuild</h2><ul>";
         for (const auto* all : {&left_->moments, &left_->faint})
             for (const LeftMoment& m : *all)
-                out_ += "<li>" + std::string(all == &left_->faint ? "faint, all through: " : "") + escaped(left_words(m, r_.song->flats_at(r_.song->meter.tick_of_bar(m.bar)))) +
-                        "</li>";
+                out_ += "<li>" + std::string(all == &left_->faint ? "faint, all through: " : "") +
+                        escaped(left_words(m, r_.song->flats_at(r_.song->meter.tick_of_bar(m.bar)))) + "</li>";
         out_ += "</ul>\n";
     }
 
     void remarks() {
-        for (const auto& [kind, title] : {std::pair(RemarkKind::Intended, "Differences that are meant"), {RemarkKind::Question, "Open questions"}, {RemarkKind::Faint, "Faint"}}) {
+        for (const auto& [kind, title] :
+             {std::pair(RemarkKind::Intended, "Differences that are meant"), {RemarkKind::Question, "Open questions"}, {RemarkKind::Faint, "Faint"}}) {
             std::string lines;
             for (const ElementId id : r_.element_ids()) {
                 const ElementState state = r_.element(id);
@@ -181,7 +195,8 @@ private:
             }
             for (const Remark& m : r_.notebook->remarks)
                 if (m.kind == kind)
-                    lines += "<li>Bar " + std::to_string(r_.song->meter.position(m.start).bar) + ", " + escaped(r_.element_name(m.element)) + ": " + escaped(m.words) + "</li>";
+                    lines += "<li>Bar " + std::to_string(r_.song->meter.position(m.start).bar) + ", " + escaped(r_.element_name(m.element)) + ": " +
+                             escaped(m.words) + "</li>";
             if (!lines.empty()) out_ += std::string("<h2>") + title + "</h2><ul>" + lines + "</ul>\n";
         }
     }

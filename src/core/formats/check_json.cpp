@@ -22,7 +22,8 @@ std::string check_to_json(const CheckReport& report) {
         for (const auto& b : e.bars) bars.push_back(match({b, {}, {}}));
         Json sections = Json::array();
         for (const auto& s : e.sections) sections.push_back(match({s, {}, {}}));
-        j["elements"].push_back({{"name", e.name}, {"kind", e.kind}, {"match", match(e.match)}, {"measures", e.measures}, {"bars", bars}, {"sections", sections}});
+        j["elements"].push_back(
+            {{"name", e.name}, {"kind", e.kind}, {"match", match(e.match)}, {"measures", e.measures}, {"bars", bars}, {"sections", sections}});
     }
     j["bars"] = Json::array();
     for (const auto& b : report.bars) j["bars"].push_back(match({b, {}, {}}));
@@ -51,12 +52,9 @@ std::string check_to_json(const CheckReport& report) {
     j["tone"] = Json::array();
     for (const ToneBand& t : report.sound.tone)
         j["tone"].push_back({{"center_hz", rounded(t.center_hz, 10)}, {"original_db", rounded(t.original_db, 10)}, {"rebuild_db", rounded(t.rebuild_db, 10)}});
-    j["loudness"] = {{"original_lufs", rounded(report.sound.original_lufs, 100)},
-                     {"rebuild_lufs", rounded(report.sound.rebuild_lufs, 100)},
-                     {"match_gain_db", rounded(report.sound.match_gain_db, 100)},
-                     {"original_peak_db", rounded(report.sound.original_peak_db, 10)},
-                     {"rebuild_peak_db", rounded(report.sound.rebuild_peak_db, 10)},
-                     {"original_noise_db", rounded(report.sound.original_noise_db, 10)},
+    j["loudness"] = {{"original_lufs", rounded(report.sound.original_lufs, 100)},     {"rebuild_lufs", rounded(report.sound.rebuild_lufs, 100)},
+                     {"match_gain_db", rounded(report.sound.match_gain_db, 100)},     {"original_peak_db", rounded(report.sound.original_peak_db, 10)},
+                     {"rebuild_peak_db", rounded(report.sound.rebuild_peak_db, 10)},  {"original_noise_db", rounded(report.sound.original_noise_db, 10)},
                      {"rebuild_noise_db", rounded(report.sound.rebuild_noise_db, 10)}};
     j["width"] = Json::array();
     for (const WidthBand& w : report.sound.width)

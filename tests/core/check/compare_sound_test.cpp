@@ -123,7 +123,8 @@ TEST(CompareSound, ATruePeakLiesBetweenTheSamples) {
     // A quarter of the rate, an eighth of a turn off: no sample is higher than -3 dB.
     Audio a{44100, 2, {}, {}};
     for (int f = 0; f < 44100; ++f)
-        for (int c = 0; c < 2; ++c) a.samples.push_back(static_cast<float>(0.5 * std::sin(2.0 * 3.14159265358979 * (f / 4.0 + 0.125)) * std::min(1.0, f / 4000.0)));
+        for (int c = 0; c < 2; ++c)
+            a.samples.push_back(static_cast<float>(0.5 * std::sin(2.0 * 3.14159265358979 * (f / 4.0 + 0.125)) * std::min(1.0, f / 4000.0)));
     EXPECT_NEAR(summarise(a).peak_db, -6.02, 0.35);
     EXPECT_NEAR(summarise(test::sine(997, 2, 48000, 1, 1.0F)).peak_db, 0.0, 0.05);
     EXPECT_LE(summarise(Audio{44100, 2, std::vector<float>(44100, 0.0F), {}}).peak_db, -100.0);

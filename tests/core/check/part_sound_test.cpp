@@ -40,14 +40,18 @@ std::vector<Finding> told(const std::function<void(Part&)>& change, PartId id = 
 
 }  // namespace
 
-TEST(PartSound, OfTheRightSoundsNothingIsTold) { EXPECT_TRUE(told([](Part&) {}).empty()); }
+TEST(PartSound, OfTheRightSoundsNothingIsTold) {
+    EXPECT_TRUE(told([](Part&) {}).empty());
+}
 
 TEST(PartSound, APartTooSoftOrTooLoudIsNamedWithItsRemedy) {
     // The drums carry the loudness, so that the whole is matched much as before.
     for (const double db : {-8.0, 8.0}) {
         const auto findings = told([&](Part& p) { p.gain_db += db; });
-        const auto of_bass = std::find_if(findings.begin(), findings.end(), [](const Finding& f) { return f.element == ElementId(kBass) && f.kind == FindingKind::Level; });
-        const auto of_drums = std::find_if(findings.begin(), findings.end(), [](const Finding& f) { return f.element == ElementId(kDrums) && f.kind == FindingKind::Level; });
+        const auto of_bass =
+            std::find_if(findings.begin(), findings.end(), [](const Finding& f) { return f.element == ElementId(kBass) && f.kind == FindingKind::Level; });
+        const auto of_drums =
+            std::find_if(findings.begin(), findings.end(), [](const Finding& f) { return f.element == ElementId(kDrums) && f.kind == FindingKind::Level; });
         ASSERT_TRUE(of_bass != findings.end() || of_drums != findings.end()) << db;
         const double bass = of_bass == findings.end() ? 0.0 : of_bass->size, drums = of_drums == findings.end() ? 0.0 : of_drums->size;
         EXPECT_GT((bass - drums) * db, 0.0) << "the bass against the drums is " << db << " dB off";

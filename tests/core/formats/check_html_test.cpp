@@ -54,8 +54,8 @@ TEST(CheckHtml, SaysFiguresFindingsWhatIsMeantAndWhatIsOpen) {
     const std::string page = check_to_html(r, report_of(r), &left);
     EXPECT_TRUE(page.starts_with("<!DOCTYPE html>"));
     for (const char* words : {"Notes <b>87 %</b>", "sound <b>71 %</b>", "Bar 3 beat 2: Bass plays F2, the original E2.", "set the pitch to E2", "83 %",
-                              "1 finding, and perhaps 1 more", "played &lt;softer&gt; &amp; later", "minor or dorian?", "bar 2, 500 Hz to 1.0 kHz: 80 % is not rebuilt, around G4",
-                              "Bass: notes 50 %"})
+                              "1 finding, and perhaps 1 more", "played &lt;softer&gt; &amp; later", "minor or dorian?",
+                              "bar 2, 500 Hz to 1.0 kHz: 80 % is not rebuilt, around G4", "Bass: notes 50 %"})
         EXPECT_TRUE(says(page, words)) << words;
     EXPECT_FALSE(says(page, "bar 9 beat 1")) << "what is less sure is counted only";
     EXPECT_FALSE(says(page, "<softer>"));
