@@ -386,7 +386,7 @@ void sound_alone(std::vector<const Truth*> set) {
         const auto of_parts = [](const CheckReport& report) {
             std::vector<Finding> out;
             for (const Finding& f : report.findings)
-                if (f.listed() && ((f.element && std::string(finding_cause_name(f.kind)) == "sound") || f.kind == FindingKind::Silent)) out.push_back(f);
+                if (f.listed() && ((f.element && is_of_sound(f)) || f.kind == FindingKind::Silent)) out.push_back(f);
             return out;
         };
         const CheckReport as_it_is = of(right);

@@ -212,7 +212,7 @@ bool CheckDesk::passes(const Finding& f) const {
     if (element_->currentIndex() > 0 && element_->currentText() != QString::fromStdString(f.name)) return false;
     if (cause_->currentIndex() > 0 && kCauses[static_cast<std::size_t>(cause_->currentIndex() - 1)] != std::string(finding_cause_name(f.kind))) return false;
     const MatchPlace& place = table_->place();
-    if (place.sound && std::string(finding_cause_name(f.kind)) != "sound") return false;
+    if (place.sound && !is_of_sound(f)) return false;
     if (place.element && f.element != place.element) return false;
     if (place.section < 0 && place.bar == 0) return true;
     const auto [from, to] = table_->span(place);
@@ -368,7 +368,7 @@ void CheckDesk::hear() {
         const Finding& f = *line.finding;
         // A beat of run-up and a beat after: a note is judged in its phrase.
         const double beat = 60.0 / song.tempo.bpm_at(song.tempo.nearest_tick(f.start_s));
-        const bool whole = concerns_all(f) || std::string(finding_cause_name(f.kind)) == "sound";
+        const bool whole = concerns_all(f) || is_of_sound(f);
         from = f.start_s - beat;
         to = whole ? f.start_s + 8 * beat : std::min(f.end_s, f.start_s + 4 * beat) + beat;
     } else if (line.left) {
@@ -403,7 +403,7 @@ bool CheckDesk::remark(const char* kind, const QString& words) {
     const auto& song = *session_.remake().song;
     const Ticks at = song.tempo.nearest_tick(f->start_s), end = std::max(at + kTicksPerQuarter / 8, song.tempo.nearest_tick(f->end_s));
     // What concerns the sound of all is said of the sections.
-    const bool of_sound = std::string(finding_cause_name(f->kind)) == "sound" && std::string(kind) == "intended";
+    const bool of_sound = is_of_sound(*f) && std::string(kind) == "intended";
     const ElementId element = of_sound ? ElementId::sections() : f->element.value_or(ElementId::sections());
     session_.documents().run(Line("remark.add")
                                  .with("kind", kind)

@@ -162,6 +162,10 @@ struct CheckReport {
 /// Pure, thread-safe; well under a second for a song.
 CheckReport check(const Remake& remake, const Analysis& analysis, const SoundSummary* original = nullptr, const SoundSummary* rebuild = nullptr);
 
+/// Whether a finding is about sound and not about what is written.
+bool is_of_sound(const Finding& finding);
+/// How much a finding is heard, 0..1: what concerns a whole part or the whole mix all along, a note by what sounds around its pitch. original may be null.
+double audible(const Finding& finding, const SoundSummary* original);
 /// Worst first, as a report has them.
 void put_in_order(std::vector<Finding>& findings);
 

@@ -196,8 +196,7 @@ void tell_part_sounds(const Remake& remake, const std::vector<PartSound>& sounds
                                                         : "add some of that to the part's sound, or choose another"};
         }
     }
-    std::erase_if(report.findings,
-                  [&](const Finding& f) { return f.element && std::string(finding_cause_name(f.kind)) == "sound" && sound_is_meant(remake, f); });
+    std::erase_if(report.findings, [&](const Finding& f) { return f.element && is_of_sound(f) && sound_is_meant(remake, f); });
     put_in_order(report.findings);
 }
 
