@@ -291,7 +291,7 @@ bool tells(const Finding& f, const Planted& p) {
 }
 
 /// Whether a finding could be about notes at all: chords and the like were not planted.
-bool about_notes(const Finding& f) { return f.kind != FindingKind::WrongChord && f.kind != FindingKind::Tone && f.kind != FindingKind::Level; }
+bool about_notes(const Finding& f) { return f.kind != FindingKind::WrongChord && !is_of_sound(f); }
 
 double mean(const std::vector<double>& v);
 
@@ -379,9 +379,7 @@ void sound_alone(std::vector<const Truth*> set) {
         const SoundSummary original = rendered(right);
         const auto of = [&](const Remake& r) {
             const SoundSummary sound = rendered(r);
-            CheckReport report = check(r, *s->analysis, &original, &sound);
-            tell_part_sounds(r, part_sounds(original, render_stems(r, *compile_plan(r, {44100.0, {}})), report.sound.match_gain_db), report);
-            return report;
+            return full_check(r, *s->analysis, *compile_plan(r, {44100.0, {}}), original, sound).report;
         };
         const auto of_parts = [](const CheckReport& report) {
             std::vector<Finding> out;

@@ -191,7 +191,7 @@ void MatchTable::paint_still(QPainter& p) const {
             p.setFont(figure_font(8.0));
             p.setPen(v ? theme().text : theme().faint);
             const bool bars = s >= 0 && !row.sound;
-            p.drawText(QRectF(cell.left() + 3, cell.top() + 1, cell.width() - 6, kRow - (bars ? kBars : kBars)), Qt::AlignVCenter | Qt::AlignLeft,
+            p.drawText(QRectF(cell.left() + 3, cell.top() + 1, cell.width() - 6, kRow - kBars), Qt::AlignVCenter | Qt::AlignLeft,
                        v ? (cell.width() > 34 ? percent_text(*v) : QString::number(std::lround(*v * 100))) : QString("–"));
             const QRectF strip(cell.left() + 3, cell.bottom() - kBars, cell.width() - 6, kBars - 2);
             if (!bars) {

@@ -206,30 +206,24 @@ void OverprintView::paint_spectrum(QPainter& p, bool only_left) const {
     for (std::size_t f = 0; f < original.semitones.frames(); f += 7)
         for (std::size_t s = 0; s < SoundSummary::kSemitones; ++s) top = std::max(top, original.db_at(f, s));
     top -= 6.0;  // the loudest moments may be all ink
-    const auto loudest = [&](const SoundSummary& of, double gain_db, bool without_rebuild) {
-        return [&of, gain_db, without_rebuild, rebuild, match_db, top](double from_s, double to_s, double pitch) {
+    const auto loudest = [&](const ByteGrid& of, double gain_db) {
+        return [&of, &original, gain_db, top](double from_s, double to_s, double pitch) {
             const int s = static_cast<int>(std::lround(pitch)) - SoundSummary::kLowestSemitone;
             if (s < 0 || s >= SoundSummary::kSemitones) return 0;
-            const auto [f, next] = of.frames_between(from_s, to_s);
-            int alpha = 0;
-            for (std::size_t k = f; k < std::max(next, f + 1) && k < of.semitones.frames(); ++k) {
-                double db = of.db_at(k, static_cast<std::size_t>(s)) + gain_db;
-                if (without_rebuild && rebuild && k < rebuild->semitones.frames()) {
-                    double there = SoundSummary::kFloor_db;
-                    for (int t = std::max(0, s - 1); t <= std::min(SoundSummary::kSemitones - 1, s + 1); ++t)
-                        there = std::max(there, rebuild->db_at(k, static_cast<std::size_t>(t)) + match_db);
-                    db = 10.0 * std::log10(std::max(1e-12, std::pow(10.0, db / 10.0) - std::pow(10.0, there / 10.0)));
-                }
-                alpha = std::max(alpha, ink_of(db, top));
-            }
-            return alpha * 220 / 255;
+            const auto [f, next] = original.frames_between(from_s, to_s);
+            int most = 0;
+            for (std::size_t k = f; k < std::max(next, f + 1) && k < of.frames(); ++k)
+                most = std::max<int>(most, of.cells()[k * SoundSummary::kSemitones + static_cast<std::size_t>(s)]);
+            return ink_of(SoundSummary::kFloor_db + 0.5 * most + gain_db, top) * 220 / 255;
         };
     };
     p.save();
     p.setCompositionMode(theme().overprint);
     const void* sound = session_.recording().sound.get();
-    p.drawImage(a.topLeft(), kept(original_, sound, only_left ? rebuild.get() : nullptr, theme().original, loudest(original, 0.0, only_left)));
-    if (rebuild && !only_left) p.drawImage(a.topLeft(), kept(rebuild_, sound, rebuild.get(), theme().rebuild, loudest(*rebuild, match_db, false)));
+    const auto left = session_.left();
+    if (!only_left || !left) p.drawImage(a.topLeft(), kept(original_, sound, nullptr, theme().original, loudest(original.semitones, 0.0)));
+    else p.drawImage(a.topLeft(), kept(original_, sound, left.get(), theme().original, loudest(left->semitones, 0.0)));
+    if (rebuild && !only_left) p.drawImage(a.topLeft(), kept(rebuild_, sound, rebuild.get(), theme().rebuild, loudest(rebuild->semitones, match_db)));
     p.restore();
     if (!rebuild) {
         p.setPen(theme().text);

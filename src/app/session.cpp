@@ -111,10 +111,9 @@ void Session::start_rebuild() {
                 },
                 progress);
             auto rebuild = std::make_shared<const SoundSummary>(meter.summary());
-            auto checked = std::make_shared<CheckReport>(check(*document, *analysis, &original, rebuild.get()));
-            tell_part_sounds(*document, part_sounds(original, render_stems(*document, *plan, progress), checked->sound.match_gain_db), *checked);
-            std::shared_ptr<const CheckReport> report = checked;
-            auto left = std::make_shared<const LeftOver>(left_over(*document, original, *rebuild, report->sound.match_gain_db));
+            auto all = full_check(*document, *analysis, *plan, original, *rebuild, progress);
+            auto report = std::make_shared<const CheckReport>(std::move(all.report));
+            auto left = std::make_shared<const LeftOver>(std::move(all.left));
             return JobQueue::Delivery([this, document, peaks, report, rebuild, left] {
                 if (document != documents_.document()) return;  // overtaken by an edit; the next run is on its way
                 open_.rebuild_peaks = std::move(*peaks);

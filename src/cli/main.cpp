@@ -161,13 +161,10 @@ public:
             },
             progress_);
         const SoundSummary a = original->summary(), b = rebuild.summary();
-        CheckReport report = check(*remake, **analysis, &a, &b);
-        tell_part_sounds(*remake, part_sounds(a, render_stems(*remake, **plan, progress_), report.sound.match_gain_db), report);
-        if (!html.empty()) {
-            const LeftOver left = left_over(*remake, a, b, report.sound.match_gain_db);
-            if (auto written = write_atomically(html, check_to_html(*remake, report, &left)); !written || out.empty()) return written;
-        }
-        return deliver(out, check_to_json(report));
+        const FullCheck all = full_check(*remake, **analysis, **plan, a, b, progress_);
+        if (!html.empty())
+            if (auto written = write_atomically(html, check_to_html(*remake, all.report, &all.left)); !written || out.empty()) return written;
+        return deliver(out, check_to_json(all.report));
     }
 
     Status export_command(const std::string& file, const std::string& midi, const std::string& json, const std::string& wav, const std::string& copy,

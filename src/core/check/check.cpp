@@ -15,10 +15,9 @@ namespace fw {
 
 namespace {
 
-constexpr double kSurelyHeard = 0.91;                     // what is heard less surely and not written proves little
-constexpr double kPerhaps = 0.1;                          // below, a suspicion is not worth a word
-constexpr double kOffTime_s = 0.02;                       // what is nearer in time is in time
-constexpr double kReach_s = 0.12, kReachStroke_s = 0.08;  // how far a written note may lie from the heard one that it stands for
+constexpr double kSurelyHeard = 0.91;  // what is heard less surely and not written proves little
+constexpr double kPerhaps = 0.1;       // below, a suspicion is not worth a word
+constexpr double kOffTime_s = 0.02;    // what is nearer in time is in time
 
 /// How much of what is written is right and of what is surely heard is written, bar by bar.
 class BarTally {
@@ -138,7 +137,7 @@ private:
         for (const HeardPart& p : a_.parts) {
             if (p.role != role || p.notes.size() <= kOften) continue;
             const auto played = std::count_if(p.notes.begin(), p.notes.end(), [&](const HeardNote& n) {
-                return score_->pitched().count(n.pitch, n.onset_s - kReach_s, n.onset_s + kReach_s) > 0;
+                return score_->pitched().count(n.pitch, n.onset_s - reach_s(false), n.onset_s + reach_s(false)) > 0;
             });
             return static_cast<double>(played) < kPlayed * static_cast<double>(p.notes.size());
         }
@@ -351,17 +350,18 @@ private:
         const auto& verdicts = judgement.written[static_cast<std::size_t>(mine - sounding_.begin())];
         const double belief = believed(s.written);
         constexpr double kTransposed = 0.1;  // of the notes of a part that is off as a whole hardly one is right
-        double clear = 0.0;
+        double clear = 0.0, asked = 0.0;
         std::set<std::string> unjudged;
         as_a_whole(s);
         for (std::size_t i = 0; i < s.notes.size(); ++i) {
             const PlacedNote& p = s.notes[i];
+            if (spared(part.id, s.written.notes[i].onset_s)) continue;
+            asked += 1.0;
             if (!verdicts[i].wrong) {
                 const DrumSound* sound = drum_sound_of_key(p.note.pitch);
                 unjudged.insert(sound ? sound->name : "other sounds");
                 continue;
             }
-            if (spared(part.id, s.written.notes[i].onset_s)) continue;
             const double w = *verdicts[i].wrong;
             clear += w < 0.1 || w > 0.9 ? 1.0 : 0.0;
             double right = p.note.origin == Origin::Heard ? std::min(1.0 - w, draft_right(p.note.confidence)) : 1.0 - w;
@@ -377,7 +377,7 @@ private:
                                          : "notes of the part heard in the original, and notes surely heard there that are written; 0 % is chance";
         for (const std::string& name : unjudged)
             measures += (name == *unjudged.begin() ? "; not judged, because not clearly heard in this recording: " : ", ") + name;
-        element(part, tally, belief * clear / static_cast<double>(s.notes.size()), std::move(measures));
+        element(part, tally, belief * clear / std::max(1.0, asked), std::move(measures));
     }
 
     void silent_part(const Part& part) {
@@ -400,7 +400,7 @@ private:
             if (&other != &s) return;
             break;
         }
-        const double reach = s.drums() ? kReachStroke_s : kReach_s;
+        const double reach = reach_s(s.drums());
         const auto ask = [&](int key, double at_s, double confidence) {
             if (confidence < kSurelyHeard || spared(s.part->id, at_s)) return;
             const Onsets& played = s.drums() ? score_->struck() : score_->pitched();
@@ -478,7 +478,7 @@ private:
 
     /// Whether a part that is off as a whole would have it once it is put right.
     bool explained(const Heard& h, bool drums) const {
-        const double reach = drums ? kReachStroke_s : kReach_s;
+        const double reach = reach_s(drums);
         return std::any_of(sounding_.begin(), sounding_.end(), [&](const Sounding& s) {
             if (!s.whole.wrong() || s.drums() != drums) return false;
             const double at = h.start_s + s.whole.late_s.value_or(0.0);

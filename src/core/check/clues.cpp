@@ -13,8 +13,7 @@ namespace fw {
 namespace {
 
 constexpr double kSameOnset_s = 0.05, kSameStroke_s = 0.04;
-constexpr double kTogether_s = 0.06;                      // notes written at one time
-constexpr double kReach_s = 0.12, kReachStroke_s = 0.08;  // how far a written note may lie from the heard one that it stands for
+constexpr double kTogether_s = 0.06;  // notes written at one time
 
 double odds(double p) { return std::log((p + 0.002) / (1.002 - p)); }
 
@@ -81,12 +80,12 @@ double middle(const std::vector<double>& values, double usual, double few) {
 constexpr double kUsualClarity = 1.0, kFew = 4.0;
 
 /// The surest of what may have been heard where a note is written; a nearer one rather than a farther.
-const Heard* twin_of(const std::vector<Heard>& all, const Written& n, double reach_s, int& candidates) {
+const Heard* twin_of(const std::vector<Heard>& all, const Written& n, double within_s, int& candidates) {
     constexpr double kPerSecond = 40.0;  // log-odds
     const Heard* best = nullptr;
     double best_sure = 0.0;
-    auto at = std::lower_bound(all.begin(), all.end(), n.onset_s - reach_s, [](const Heard& h, double t) { return h.start_s < t; });
-    for (; at != all.end() && at->start_s <= n.onset_s + reach_s; ++at) {
+    auto at = std::lower_bound(all.begin(), all.end(), n.onset_s - within_s, [](const Heard& h, double t) { return h.start_s < t; });
+    for (; at != all.end() && at->start_s <= n.onset_s + within_s; ++at) {
         if (at->key != n.pitch) continue;
         const double sure = odds(at->confidence) - kPerSecond * std::abs(at->start_s - n.onset_s);
         ++candidates;
@@ -95,9 +94,9 @@ const Heard* twin_of(const std::vector<Heard>& all, const Written& n, double rea
     return best;
 }
 
-double twin_odds(const std::vector<Heard>& all, const Written& n, double reach_s) {
+double twin_odds(const std::vector<Heard>& all, const Written& n, double within_s) {
     int candidates = 0;
-    const Heard* twin = twin_of(all, n, reach_s, candidates);
+    const Heard* twin = twin_of(all, n, within_s, candidates);
     return odds(twin ? twin->confidence : 0.0);
 }
 
@@ -215,7 +214,7 @@ std::vector<std::optional<Clues<kStrokeLooks>>> stroke_looks(const Hearing& hear
         for (std::size_t k = 0; k < those.size(); ++k) {
             const Written& hit = hits[those[k]];
             const StrokeHeard& c = heard[k];
-            const double twin = twin_odds(hearing.strokes, hit, kReachStroke_s);
+            const double twin = twin_odds(hearing.strokes, hit, reach_s(true));
             Teller tell(out[those[k]].emplace());
             tell << c.own << c.any << usual << std::min(0.0, c.own - usual) << twin << std::max(c.own, twin);
             tell << score.repeated(score.of(part), hit.pitch, hit.onset_s) << score.together(true, hit.onset_s, 0.03) - 1;
@@ -231,7 +230,7 @@ std::vector<Twin> find_twins(const Hearing& hearing, const Score& score) {
         const WrittenPart& part = score.parts()[p];
         for (std::size_t i = 0; i < part.notes.size(); ++i) {
             Twin t{p, i};
-            if (const Heard* h = twin_of(hearing.of(part.drums), part.notes[i], part.drums ? kReachStroke_s : kReach_s, t.candidates)) {
+            if (const Heard* h = twin_of(hearing.of(part.drums), part.notes[i], reach_s(part.drums), t.candidates)) {
                 t.off_s = part.notes[i].onset_s - h->start_s;
                 t.sure = h->confidence;
                 twins.push_back(t);
@@ -309,7 +308,7 @@ std::vector<Clues<kTimingLooks>> timing_looks(const Hearing& hearing, const Scor
 }
 
 std::vector<Heard> unwritten(const Hearing& hearing, const Score& score, bool drums) {
-    const double reach = drums ? kReachStroke_s : kReach_s;
+    const double reach = reach_s(drums);
     const Onsets& there = drums ? score.struck() : score.pitched();
     std::vector<Heard> out;
     for (const Heard& h : hearing.of(drums))
@@ -345,7 +344,7 @@ std::vector<Clues<kUnwrittenStrokeLooks>> unwritten_stroke_looks(const Hearing& 
     std::map<int, std::vector<double>> heard_of;  // odds of the twins of what is written of a sound
     for (const WrittenPart& part : score.parts())
         for (const Written& n : part.notes)
-            if (part.drums) heard_of[n.pitch].push_back(twin_odds(hearing.strokes, n, kReachStroke_s));
+            if (part.drums) heard_of[n.pitch].push_back(twin_odds(hearing.strokes, n, reach_s(true)));
     std::map<int, double> usual;
     for (const auto& [key, all] : heard_of) usual[key] = middle(all, kUsualClarity, kFew);
     std::vector<Clues<kUnwrittenStrokeLooks>> out(strokes.size());
@@ -356,7 +355,7 @@ std::vector<Clues<kUnwrittenStrokeLooks>> unwritten_stroke_looks(const Hearing& 
         int kin = 0;  // another sound of the family that is written there
         for (const DrumSound& other : drum_sounds())
             if (sound && other.kind != sound->kind && family(other.kind) == family(sound->kind))
-                kin = std::max(kin, struck.count(other.key, h.start_s - kReachStroke_s, h.start_s + kReachStroke_s));
+                kin = std::max(kin, struck.count(other.key, h.start_s - reach_s(true), h.start_s + reach_s(true)));
         const double repeated = score.repeated(struck, h.key, h.start_s);
         const auto known = usual.find(h.key);
         Teller tell(out[i]);

@@ -93,11 +93,16 @@ LeftOver left_over(const Remake& remake, const SoundSummary& original, const Sou
     LeftOver out;
     const Cells cells(original, rebuild, match_db);
     double whole = 0.0;  // mean weighed power of the original
+    out.semitones = ByteGrid(cells.frames(), SoundSummary::kSemitones);
     for (std::size_t f = 0; f < cells.frames(); ++f) {
         double all = 0.0, left = 0.0;
         for (std::size_t s = 0; s < SoundSummary::kSemitones; ++s) {
             const double o = cells.original(f, s);
-            all += o, left += cells.left(f, s);
+            const double l = cells.left(f, s);
+            all += o, left += l;
+            if (l > 0.0)
+                out.semitones.cells()[f * SoundSummary::kSemitones + s] =
+                    static_cast<std::uint8_t>(std::clamp(std::lround(2.0 * (decibels(l) - SoundSummary::kFloor_db)), 0L, 255L));
             whole += o * power(kWeight_db[std::min(s / kBand, kBands - 1)]) / static_cast<double>(cells.frames());
         }
         out.share.push_back(static_cast<float>(all > 1e-9 ? left / all : 0.0));

@@ -21,6 +21,7 @@ struct LeftMoment {
 };
 
 struct LeftOver {
+    ByteGrid semitones;               ///< power of what is left, laid out as SoundSummary::semitones
     std::vector<float> share;         ///< of the original's power that is left, per frame of its summary, 0..1
     std::vector<LeftMoment> moments;  ///< where most is left, loudest first
     std::vector<LeftMoment> faint;    ///< what is there all through a section, softly, and not in the rebuild: layers that are easily missed

@@ -200,4 +200,13 @@ void tell_part_sounds(const Remake& remake, const std::vector<PartSound>& sounds
     put_in_order(report.findings);
 }
 
+FullCheck full_check(const Remake& remake, const Analysis& analysis, const Plan& plan, const SoundSummary& original, const SoundSummary& rebuild,
+                     const Progress& progress) {
+    FullCheck all{check(remake, analysis, &original, &rebuild), {}};
+    const double match_db = all.report.sound.match_gain_db;
+    tell_part_sounds(remake, part_sounds(original, render_stems(remake, plan, progress), match_db), all.report);
+    all.left = left_over(remake, original, rebuild, match_db);
+    return all;
+}
+
 }  // namespace fw

@@ -2,7 +2,7 @@
 // How single parts sound against the original, estimated from the mix: their own renderings explain its spectrum by gains.
 #pragma once
 
-#include "check/check.hpp"
+#include "check/left_over.hpp"
 #include "engine/plan.hpp"
 
 #include <optional>
@@ -34,5 +34,14 @@ std::vector<PartSound> part_sounds(const SoundSummary& original, const Stems& st
 
 /// Adds findings of them to a report, in its order.
 void tell_part_sounds(const Remake& remake, const std::vector<PartSound>& sounds, CheckReport& report);
+
+/// All that can be said of a rebuild: check() with both sounds, what is told of single parts, what is left.
+struct FullCheck {
+    CheckReport report;
+    LeftOver left;
+};
+/// plan: of the remake, as the rebuild was rendered by; nothing else may be using it. Renders the stems. Throws Cancelled.
+FullCheck full_check(const Remake& remake, const Analysis& analysis, const Plan& plan, const SoundSummary& original, const SoundSummary& rebuild,
+                     const Progress& progress = {});
 
 }  // namespace fw

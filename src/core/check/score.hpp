@@ -23,6 +23,9 @@ struct WrittenPart {
 /// The key a drum sound is told by: General MIDI keys of the same sound are one.
 int sound_key(int key);
 
+/// How far a written note, or stroke, may lie from the heard one that it stands for, in seconds.
+constexpr double reach_s(bool drums) { return drums ? 0.08 : 0.12; }
+
 /// When each key is begun.
 class Onsets {
 public:

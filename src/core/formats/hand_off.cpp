@@ -114,11 +114,9 @@ Result<int> hand_off(const HandOff& job, const Progress& progress) {
         if (wants(Delivery::Analysis) && job.analysis)
             if (auto s = write("analysis.json", analysis_to_json(*job.analysis)); !s) return s.error();
         if (wants(Delivery::Report) && job.analysis) {
-            CheckReport report = check(remake, *job.analysis, &job.original, &rebuild);
-            tell_part_sounds(remake, part_sounds(job.original, render_stems(remake, **plan, progress), report.sound.match_gain_db), report);
-            const LeftOver left = left_over(remake, job.original, rebuild, report.sound.match_gain_db);
-            if (auto s = write(kReportJson, check_to_json(report)); !s) return s.error();
-            if (auto s = write(kDeliveries.back().file, check_to_html(remake, report, &left)); !s) return s.error();
+            const FullCheck all = full_check(remake, *job.analysis, **plan, job.original, rebuild, progress);
+            if (auto s = write(kReportJson, check_to_json(all.report)); !s) return s.error();
+            if (auto s = write(kDeliveries.back().file, check_to_html(remake, all.report, &all.left)); !s) return s.error();
         }
         progress.report(1.0, "done");
         return files;

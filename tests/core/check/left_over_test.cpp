@@ -36,9 +36,11 @@ TEST(LeftOver, OfTheSameSoundNothingIsLeftOfNoSoundAll) {
     EXPECT_TRUE(same.moments.empty());
     EXPECT_TRUE(same.faint.empty());
     for (const float s : same.share) EXPECT_LT(s, 0.05F);
+    for (const std::uint8_t cell : same.semitones.cells()) ASSERT_EQ(cell, 0) << "nothing to draw";
     const LeftOver all = left_over(r, a, silence, 0.0);
     ASSERT_FALSE(all.moments.empty());
     EXPECT_GT(all.moments.front().share, 0.95);
+    EXPECT_EQ(all.semitones.cells(), a.semitones.cells()) << "all of it is drawn";
     EXPECT_GT(*std::min_element(all.share.begin() + 5, all.share.end() - 10), 0.95F);
     EXPECT_TRUE(left_over(r, silence, a, 0.0).moments.empty()) << "what the original has not cannot be left";
     EXPECT_TRUE(left_over(r, summarise(song(1500, 4, 6, 0.1F)), summarise([] {
