@@ -401,7 +401,7 @@ bool CheckDesk::remark(const char* kind, const QString& words) {
         return false;
     }
     const auto& song = *session_.remake().song;
-    const Ticks at = song.tempo.nearest_tick(f->start_s), end = std::max(at + kTicksPerQuarter / 8, song.tempo.nearest_tick(f->end_s));
+    const Ticks at = std::max<Ticks>(0, song.tempo.nearest_tick(f->start_s)), end = std::max(at + kTicksPerQuarter / 8, song.tempo.nearest_tick(f->end_s));
     // What concerns the sound of all is said of the sections.
     const bool of_sound = is_of_sound(*f) && std::string(kind) == "intended";
     const ElementId element = of_sound ? ElementId::sections() : f->element.value_or(ElementId::sections());
@@ -426,7 +426,7 @@ void CheckDesk::mark_intended() {
         }
     }
     const Finding* f = chosen();
-    remark("intended", f ? of_core(std::string(finding_kind_name(f->kind)) + ": " + finding_message(*f)) : QString());
+    remark("intended", f ? of_core(sound_title(*f) + ": " + finding_message(*f)) : QString());
 }
 
 void CheckDesk::ask() {

@@ -109,6 +109,28 @@ TEST_F(CheckDeskTest, ADifferenceThatIsMeantIsNotToldAgainAndAQuestionStaysAtIts
     EXPECT_GE(row_of(n), 0);
 }
 
+TEST_F(CheckDeskTest, ADifferenceOfSoundThatIsMeantIsNotToldAgain) {
+    ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
+    auto* cause = desk()->findChild<QComboBox*>("cause-filter");
+    cause->setCurrentIndex(cause->findText("Sound"));
+    ASSERT_GT(lines()->rowCount(), 1);
+    const QString first_line = lines()->item(0, 0)->text() + lines()->item(0, 1)->text();
+    const auto is_told = [&] {
+        for (int r = 0; r < lines()->rowCount(); ++r)
+            if (lines()->item(r, 0) && lines()->item(r, 0)->text() + lines()->item(r, 1)->text() == first_line) return true;
+        return false;
+    };
+    const int others = lines()->rowCount() - 1;
+    lines()->setCurrentCell(0, 0);
+    QTest::keyClick(window, Qt::Key_I);
+    ASSERT_EQ(session->remake().notebook->remarks.size(), 1u) << window->last_message().toStdString();
+    settle();
+    EXPECT_FALSE(is_told()) << "at once";
+    ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
+    EXPECT_FALSE(is_told()) << "nor when the sound is compared anew";
+    EXPECT_EQ(lines()->rowCount(), others) << "and nothing else was silenced";
+}
+
 TEST_F(CheckDeskTest, AFigureLeadsToItsSectionAndABarToItself) {
     make_wrong();
     MatchTable* table = desk()->table();

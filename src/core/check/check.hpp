@@ -169,8 +169,10 @@ double audible(const Finding& finding, const SoundSummary* original);
 /// Worst first, as a report has them.
 void put_in_order(std::vector<Finding>& findings);
 
+/// Which difference of sound a finding is, whatever its size: "tone 794 Hz", "width air", "loudness of Bass".
+std::string sound_title(const Finding& finding);
 /// Whether the user said that this difference of sound is meant: of its part, which may be left out, too; or by an intended remark on the sections, at its
-/// place, that begins with its kind, as "tone: …", and names its part where it is of one.
+/// place, that begins with its title, as "tone 794 Hz: …".
 bool sound_is_meant(const Remake& remake, const Finding& finding);
 
 /// Takes over what an earlier report said of sound, for the time until it is compared anew; but for what is meant by now.

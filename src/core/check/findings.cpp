@@ -62,15 +62,21 @@ void put_in_order(std::vector<Finding>& findings) {
                      [&](const Finding& a, const Finding& b) { return badness(a) != badness(b) ? badness(a) > badness(b) : a.start_s < b.start_s; });
 }
 
+std::string sound_title(const Finding& f) {
+    std::string title = finding_kind_name(f.kind);
+    if (f.kind == FindingKind::Width) title += " " + f.band;
+    else if (f.center_hz > 0.0) title += " " + std::to_string(std::lround(f.center_hz)) + " Hz";
+    return f.element ? title + " of " + f.name : title;
+}
+
 bool sound_is_meant(const Remake& remake, const Finding& f) {
     if (f.element) {
         const ElementState state = remake.element(*f.element);
         if (!state.intended.empty() || state.state == State::LeftOut) return true;
     }
-    const Ticks at = remake.song->tempo.nearest_tick(f.start_s);
+    const Ticks at = std::max<Ticks>(0, remake.song->tempo.nearest_tick(f.start_s));  // the whole song begins before its first beat
     return std::any_of(remake.notebook->remarks.begin(), remake.notebook->remarks.end(), [&](const Remark& m) {
-        return m.kind == RemarkKind::Intended && m.element == ElementId::sections() && std::abs(m.start - at) <= 1 &&
-               m.words.starts_with(std::string(finding_kind_name(f.kind)) + ":") && (!f.element || m.words.find(f.name) != std::string::npos);
+        return m.kind == RemarkKind::Intended && m.element == ElementId::sections() && std::abs(m.start - at) <= 1 && m.words.starts_with(sound_title(f) + ":");
     });
 }
 

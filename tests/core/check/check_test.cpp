@@ -335,6 +335,68 @@ TEST(Check, ADifferenceMarkedAsIntendedIsNotReportedAgain) {
     for (const Finding& f : check(wrong, *demo().analysis).findings) EXPECT_NE(f.element, id);
 }
 
+TEST(Check, WhereTheOriginalItselfStandsNothingIsToldOrCounted) {
+    const Part& bass = part_of(right(), PartRole::Bass);
+    const PlacedNote n = sure_note(bass);
+    const double at = right().song->tempo.seconds(n.note.start);
+    const Remake wrong = change_notes(right(), bass.id, {n.ref()}, {.semitones = -1}, Reach::Here);
+    const auto told = [&](const Remake& r) {
+        const auto all = check(r, *demo().analysis).findings;
+        return std::count_if(all.begin(), all.end(), [&](const Finding& f) { return f.element == ElementId(bass.id) && std::abs(f.start_s - at) < 0.01; });
+    };
+    ASSERT_GE(told(wrong), 1);
+    Clip clip;
+    clip.start = n.note.start - 480;
+    const double from = right().song->tempo.seconds(clip.start);
+    EXPECT_EQ(told(add_clip(wrong, from_original(wrong, "Fill", from, from + 2.0), clip)), 0) << "the original at its own place";
+    EXPECT_GE(told(add_clip(wrong, from_original(wrong, "Fill", from + 5.0, from + 7.0), clip)), 1) << "another place of it is no answer";
+    clip.mute = true;
+    EXPECT_GE(told(add_clip(wrong, from_original(wrong, "Fill", from, from + 2.0), clip)), 1) << "nor is one that is not heard";
+    const Remark meant{RemarkKind::Intended, ElementId(bass.id), n.note.start, n.note.length, "a semitone low", {}};
+    EXPECT_EQ(told(add_remark(wrong, meant)), 0);
+    EXPECT_GT(notes_figure(add_remark(wrong, meant)), notes_figure(wrong)) << "it is not counted either";
+    EXPECT_GE(told(add_remark(wrong, {RemarkKind::Question, ElementId(bass.id), n.note.start, n.note.length, "?", {}})), 1) << "a question is no answer";
+}
+
+TEST(Check, WhatWasSaidOfSoundOutlastsAnEditUnlessItIsMeantByThen) {
+    CheckReport before;
+    before.match.sound = 0.7;
+    before.sound.rebuild_lufs = -14.0;
+    Finding f;
+    f.kind = FindingKind::Tone;
+    f.name = "mix";
+    f.center_hz = 794.0;
+    f.confidence = 0.9;
+    before.findings = {f};
+    f.kind = FindingKind::Early;
+    before.findings.push_back(f);
+    CheckReport now;
+    keep_sound(right(), before, now);
+    EXPECT_EQ(now.match.sound, 0.7);
+    EXPECT_EQ(now.sound.rebuild_lufs, -14.0);
+    ASSERT_EQ(now.findings.size(), 1u) << "what is said of notes is said anew";
+    EXPECT_EQ(now.findings[0].kind, FindingKind::Tone);
+    CheckReport later;
+    keep_sound(add_remark(right(), {RemarkKind::Intended, ElementId::sections(), 0, 960, "tone 794 Hz: darker on purpose", {}}), before, later);
+    EXPECT_TRUE(later.findings.empty());
+    CheckReport other;
+    keep_sound(add_remark(right(), {RemarkKind::Intended, ElementId::sections(), 0, 960, "tone 1000 Hz: hollow on purpose", {}}), before, other);
+    EXPECT_EQ(other.findings.size(), 1u) << "another difference is meant";
+}
+
+TEST(Check, FaintNotesHoldAllThatWasDecidedAndMore) {
+    const Analysis& a = *demo().analysis;
+    ASSERT_GT(a.faint_notes.size(), a.notes.size());
+    EXPECT_GT(a.faint_drums.size(), a.drums.size());
+    EXPECT_TRUE(std::is_sorted(a.faint_notes.begin(), a.faint_notes.end(), [](const HeardNote& x, const HeardNote& y) { return x.onset_s < y.onset_s; }));
+    for (const HeardPart& part : a.parts)
+        for (const HeardNote& n : part.notes)
+            EXPECT_TRUE(std::any_of(
+                a.faint_notes.begin(), a.faint_notes.end(),
+                [&](const HeardNote& f) { return f.pitch == n.pitch && std::abs(f.onset_s - n.onset_s) < 0.061 && f.confidence >= n.confidence - 1e-9; }))
+                << part.name << " at " << n.onset_s;
+}
+
 TEST(Check, AnotherReadingOfTheSameBeatsChangesNothing) { EXPECT_NEAR(notes_figure(reread_tempo(right(), 2.0)), notes_figure(right()), 0.02); }
 
 TEST(Check, FindingsStandInOneOrderAndNoBarHasABeatTooMany) {

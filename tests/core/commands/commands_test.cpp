@@ -136,6 +136,25 @@ TEST(Commands, NotesAreMeantByPlaceAndPitch) {
     EXPECT_EQ(notes_text(r, *r.part(kBass), test::refs(r, kBass, {1})), "1.2.7/D#2");
 }
 
+TEST(Commands, ARemarkIsSaidOfAPlaceReplacedAndTakenBack) {
+    const Remake said = after("remark.add kind=question element=Bass at=2.3 length=1/4 words=\"slid or struck?\"\n");
+    ASSERT_EQ(said.notebook->remarks.size(), 1u);
+    const Remark& m = said.notebook->remarks[0];
+    EXPECT_EQ(m.kind, RemarkKind::Question);
+    EXPECT_EQ(m.element, ElementId(kBass));
+    EXPECT_EQ(m.start, said.song->meter.tick_of({2, 3, 0}));
+    EXPECT_EQ(m.length, kTicksPerQuarter);
+    EXPECT_EQ(m.words, "slid or struck?");
+    EXPECT_FALSE(what_is_wrong(said)) << "it can be kept in a file";
+    const Remake again = after("remark.add kind=question element=Bass at=2.3 words=slid\n", said);
+    ASSERT_EQ(again.notebook->remarks.size(), 1u) << "the same place says one thing of a kind";
+    EXPECT_EQ(again.notebook->remarks[0].words, "slid");
+    EXPECT_EQ(after("remark.add kind=intended element=Bass at=2.3\n", again).notebook->remarks.size(), 2u);
+    EXPECT_TRUE(after("remark.remove kind=question element=Bass at=2.3\n", again).notebook->remarks.empty());
+    EXPECT_NE(refusal("remark.remove kind=question element=Bass at=2\n").find("nothing of that kind is said of that place"), std::string::npos);
+    EXPECT_NE(refusal("remark.add kind=doubt element=Bass at=2\n").find("is no kind of remark"), std::string::npos);
+}
+
 TEST(Commands, WhatCannotBeDoneIsToldWithItsLineAndChangesNothing) {
     EXPECT_EQ(refusal("part.mute part=Bass on=on\npart.mute part=Leed on=on\n"),
               "test.txt, line 2 (part.mute) was not done, because there is no part \"Leed\"; there are Bass, Drums.");
