@@ -228,6 +228,13 @@ bool keep_grid(std::vector<double>& beats, const std::vector<Stretch>& stretches
 
 }  // namespace
 
+std::vector<double> count_on(std::pair<double, double> stretch_s, double interval_s, double from_s, double to_s, const Frames& pulse) {
+    const BeatLine line{stretch_s.first, interval_s, 0.0, 0.0};
+    auto beats = count_through(line, stretch_s.first, stretch_s.second, from_s, to_s, pulse);
+    std::erase_if(beats, [&](double t) { return t < from_s || t > to_s; });
+    return beats;
+}
+
 void keep_count(std::vector<double>& beats, const Frames& pulse) {
     auto stretches = partition(beats);
     for (int round = 0; round < 8 && keep_phase(beats, stretches, pulse); ++round) stretches = partition(beats);

@@ -19,6 +19,8 @@ std::vector<double> track_beats(const Frames& pulse, const Progress& progress = 
 /// counting.cpp — puts right what only shows over the whole song: breaks counted aside of the beat, stretches counted at half or twice
 /// the tempo of the rest. fit_tempo does this first.
 void keep_count(std::vector<double>& beats, const Frames& pulse);
+/// Beats of one tempo over from_s .. to_s, counted on from a stretch in which the interval is known, which the evidence on the way makes more precise.
+std::vector<double> count_on(std::pair<double, double> stretch_s, double interval_s, double from_s, double to_s, const Frames& pulse);
 /// Stretches of at least four beats and three seconds in which hardly a beat is borne out, though the song has a pulse elsewhere.
 std::vector<std::pair<double, double>> find_free_time(const std::vector<double>& beats, const Frames& pulse);
 

@@ -83,7 +83,10 @@ std::string recipe_text(const std::vector<RecipeEntry>& recipe);
 std::string element_text(const Remake& remake, ElementId element);
 const char* reach_text(Reach reach);
 
+std::span<const Command> time_commands();
+std::span<const Command> section_commands();
 std::span<const Command> song_commands();
+std::span<const Command> notebook_commands();
 std::span<const Command> note_commands();
 std::span<const Command> part_commands();
 std::span<const Command> sound_commands();

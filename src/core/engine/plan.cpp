@@ -135,7 +135,7 @@ private:
             PlanLayer& layer = out.layers.emplace_back();
             layer.id = l.id;
             layer.source = l.source;
-            layer.spec = {l.patch, l.program, l.file, p.role == PartRole::Drums, r_.song->tuning_cents};
+            layer.spec = {l.patch, l.program, l.file, p.role == PartRole::Drums, r_.song->rebuild_tuning_cents()};
             layer.state = layer_state(l, layer.spec);
             layer.octave = static_cast<int>(l.octave), layer.low_key = static_cast<int>(l.low_key), layer.high_key = static_cast<int>(l.high_key);
             layer.on = moves_.add(l.id, kLayerFields[0], l.on);

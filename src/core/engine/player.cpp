@@ -18,6 +18,8 @@ constexpr double kCrossfade_s = 0.005;
 struct Player::Held {
     std::shared_ptr<const Plan> plan;
     std::shared_ptr<const Audio> original;
+    std::shared_ptr<const Lens> lens;
+    std::shared_ptr<const ClickTrack> clicks;
     Held* next = nullptr;
 };
 
@@ -45,9 +47,13 @@ Player::Player(double sample_rate_hz)
       original_left_(kLargestBlock),
       original_right_(kLargestBlock),
       matched_left_(kLargestBlock),
-      matched_right_(kLargestBlock) {
+      matched_right_(kLargestBlock),
+      lens_filter_(sample_rate_hz),
+      second_lens_(sample_rate_hz),
+      second_left_(kLargestBlock),
+      second_right_(kLargestBlock) {
     stretcher_->setMaxProcessSize(kBlock);
-    held_ = new Held;
+    held_ = new Held{nullptr, nullptr, lens_, nullptr};
 }
 
 Player::~Player() {
@@ -61,16 +67,36 @@ Player::~Player() {
     }
 }
 
+void Player::send() {
+    // An older message nobody has taken yet is simply replaced.
+    delete incoming_.exchange(new Held{plan_, original_, lens_, clicks_});
+    collect();
+}
+
 void Player::set_plan(std::shared_ptr<const Plan> plan) {
     plan_ = std::move(plan);
-    auto* message = new Held{plan_, original_, nullptr};
-    delete incoming_.exchange(message);  // an older message nobody has taken yet is simply replaced
-    collect();
+    send();
 }
 
 void Player::set_original(std::shared_ptr<const Audio> original) {
     original_ = std::move(original);
-    set_plan(plan_);
+    send();
+}
+
+void Player::set_lens(Lens lens) {
+    lens_ = std::make_shared<const Lens>(std::move(lens));
+    send();
+}
+
+void Player::set_clicks(std::shared_ptr<const ClickTrack> clicks) {
+    clicks_ = std::move(clicks);
+    send();
+}
+
+void Player::play_after(int clicks, double interval_s) noexcept {
+    count_interval_s_ = interval_s;
+    count_in_ = clicks;
+    playing_ = true;
 }
 
 void Player::collect() {
@@ -97,19 +123,27 @@ void Player::set_gains(float original, float rebuild) noexcept {
 void Player::audition(PartId part, int key, int velocity) noexcept { audition_ = (std::int64_t{part.number} << 16) | (std::int64_t{key} << 8) | velocity; }
 
 void Player::take_messages() noexcept {
-    // While one plan gives way to another both must live: the next waits those few milliseconds.
-    if (Held* message = renderer_.settled() ? incoming_.exchange(nullptr) : nullptr) {
+    // While one plan or lens gives way to another both must live: the next waits those few milliseconds.
+    const auto settled = [this] { return renderer_.settled() && lens_filter_.settled(); };
+    if (Held* message = settled() ? incoming_.exchange(nullptr) : nullptr) {
         if (retiring_) give_back(std::exchange(retiring_, nullptr));
         renderer_.adopt(message->plan.get());
+        if (message->lens != held_->lens) {
+            // What is not heard needs no crossfade.
+            if (was_playing_) lens_filter_.change(message->lens.get());
+            else lens_filter_.jump(message->lens.get());
+            second_lens_.jump(message->lens.get());
+        }
         Held* old = held_;
         held_ = message;
         retiring_ = old;
     }
-    if (retiring_ && renderer_.settled()) give_back(std::exchange(retiring_, nullptr));
+    if (retiring_ && settled()) give_back(std::exchange(retiring_, nullptr));
     if (const std::int64_t wish = seek_request_.exchange(-1); wish >= 0) {
         frame_ = wish;
         if (was_playing_) renderer_.seek(frame_);
         turn_rebuild_ = false;
+        lens_from_ = frame_;
         if (stretching_) begin_stretch();
         position_ = frame_;
     }
@@ -136,7 +170,7 @@ void Player::mix_block(std::span<float> left, std::span<float> right) noexcept {
         const bool loop = looping_ && loop_end > loop_start + 64;
         if (loop) {
             if (frame_ >= loop_end) {
-                frame_ = loop_start;
+                frame_ = lens_from_ = loop_start;
                 renderer_.seek(frame_);
                 turn_rebuild_ = !turn_rebuild_;
             }
@@ -150,13 +184,11 @@ void Player::mix_block(std::span<float> left, std::span<float> right) noexcept {
         const Source source = static_cast<Source>(source_.load());
         const bool mine = source == Source::Rebuild || (source == Source::TakeTurns && turn_rebuild_);
         const float original_gain = original_gain_, rebuild_gain = rebuild_gain_;
-        // What of each side of each source goes to each ear. Left/right folds both sources to mono, one an ear; every change is a crossfade.
-        Mixture target{};
-        if (source == Source::LeftRight)
-            target.original = {0.5F * original_gain, 0.5F * original_gain, 0, 0}, target.rebuild = {0, 0, 0.5F * rebuild_gain, 0.5F * rebuild_gain};
+        Mixture target{0.0F, 0.0F, 0.0F, 0.0F};
+        if (source == Source::LeftRight) target.original = original_gain, target.ears = 1.0F;
         else if (source == Source::Remainder) target.remainder = 1.0F;
-        else if (mine) target.rebuild = {rebuild_gain, 0, 0, rebuild_gain};
-        else target.original = {original_gain, 0, 0, original_gain};
+        else if (mine) target.rebuild = rebuild_gain;
+        else target.original = original_gain;
         const float ramp = static_cast<float>(1.0 / (kCrossfade_s * rate_));
         float original_peak = 0.0F, rebuild_peak = 0.0F;
         for (std::size_t i = 0; i < step; ++i) {
@@ -177,19 +209,44 @@ void Player::mix_block(std::span<float> left, std::span<float> right) noexcept {
             remains_ = false;
         }
         for (std::size_t i = 0; i < step; ++i) {
-            for (std::size_t g = 0; g < 4; ++g) {
-                mixture_.original[g] += std::clamp(target.original[g] - mixture_.original[g], -ramp, ramp);
-                mixture_.rebuild[g] += std::clamp(target.rebuild[g] - mixture_.rebuild[g], -ramp, ramp);
-            }
+            const auto approach = [ramp](float& now, float wanted) { now += std::clamp(wanted - now, -ramp, ramp); };
+            approach(mixture_.original, target.original);
+            approach(mixture_.rebuild, target.rebuild);
+            approach(mixture_.remainder, target.remainder);
             const float ol = original_left_[i], orr = original_right_[i];
-            mixture_.remainder += std::clamp(target.remainder - mixture_.remainder, -ramp, ramp);
             original_peak = std::max({original_peak, std::abs(ol), std::abs(orr)});
             rebuild_peak = std::max({rebuild_peak, std::abs(mine_l[i]), std::abs(mine_r[i])});
-            const auto& o = mixture_.original;
-            const auto& m = mixture_.rebuild;
-            const float left_over = mixture_.remainder * original_gain;
-            l[i] = o[0] * ol + o[1] * orr + m[0] * mine_l[i] + m[1] * mine_r[i] + (remains_ ? left_over * left_over_l[i] : 0.0F);
-            r[i] = o[2] * ol + o[3] * orr + m[2] * mine_l[i] + m[3] * mine_r[i] + (remains_ ? left_over * left_over_r[i] : 0.0F);
+            const float left_over = remains_ ? mixture_.remainder * original_gain : 0.0F;
+            l[i] = mixture_.original * ol + mixture_.rebuild * mine_l[i] + left_over * left_over_l[i];
+            r[i] = mixture_.original * orr + mixture_.rebuild * mine_r[i] + left_over * left_over_r[i];
+        }
+        lens_filter_.process(l, r, frame_);
+        if (target.ears > 0.0F || mixture_.ears > 0.0F) {
+            if (mixture_.ears <= 0.0F) second_lens_.reset();
+            const auto second_l = std::span(second_left_).first(step), second_r = std::span(second_right_).first(step);
+            for (std::size_t i = 0; i < step; ++i) second_l[i] = rebuild_gain * mine_l[i], second_r[i] = rebuild_gain * mine_r[i];
+            second_lens_.process(second_l, second_r, frame_);
+            // Both folded to mono, one an ear; getting there is a crossfade, too.
+            for (std::size_t i = 0; i < step; ++i) {
+                mixture_.ears += std::clamp(target.ears - mixture_.ears, -ramp, ramp);
+                const float e = mixture_.ears, left_ear = 0.5F * (l[i] + r[i]), right_ear = 0.5F * (second_l[i] + second_r[i]);
+                l[i] += e * (left_ear - l[i]);
+                r[i] += e * (right_ear - r[i]);
+            }
+        }
+        if (const ClickTrack* track = held_->clicks.get()) {
+            // With what is heard, which a lens may hold back.
+            const auto late = static_cast<std::int64_t>(lens_filter_.latency_frames());
+            const double from_s = static_cast<double>(frame_ - late) / rate_, to_s = from_s + static_cast<double>(step) / rate_;
+            auto next = std::lower_bound(track->clicks.begin(), track->clicks.end(), from_s, [](const ClickTrack::Click& c, double t) { return c.time_s < t; });
+            std::size_t at = 0;
+            for (; next != track->clicks.end() && next->time_s < to_s; ++next) {
+                const auto there = std::min(step, static_cast<std::size_t>((next->time_s - from_s) * rate_));
+                click_.add(l.subspan(at, there - at), r.subspan(at, there - at), click_gain_);
+                click_.strike(next->kind, rate_);
+                at = there;
+            }
+            click_.add(l.subspan(at), r.subspan(at), click_gain_);
         }
         if (original_peak > original_peak_) original_peak_ = original_peak;
         if (rebuild_peak > rebuild_peak_) rebuild_peak_ = rebuild_peak;
@@ -209,7 +266,7 @@ void Player::render_block(std::span<float> left, std::span<float> right) noexcep
         // Back at full speed it goes on from where the ear is, not from what the stretcher was fed.
         if (std::exchange(stretching_, false)) frame_ = static_cast<std::int64_t>(heard_), renderer_.seek(frame_);
         mix_block(left, right);
-        position_ = frame_;
+        position_ = std::max(lens_from_, frame_ - static_cast<std::int64_t>(lens_filter_.latency_frames()));
         return;
     }
     if (!stretching_ || stretch_speed_ != speed) {
@@ -236,14 +293,42 @@ void Player::render_block(std::span<float> left, std::span<float> right) noexcep
     position_ = static_cast<std::int64_t>(heard_);
 }
 
+/// Clicks before the beginning; begins at the block's end, which is a few milliseconds at most.
+void Player::count(std::span<float> left, std::span<float> right) noexcept {
+    std::size_t at = 0;
+    while (at < left.size()) {
+        if (count_wait_ <= 0) {
+            if (counts_left_ == 0) break;
+            click_.strike(ClickTrack::Kind::Beat, rate_);
+            --counts_left_;
+            count_wait_ = static_cast<std::int64_t>(count_interval_s_ * rate_);
+        }
+        const std::size_t step = std::min(left.size() - at, static_cast<std::size_t>(count_wait_));
+        click_.add(left.subspan(at, step), right.subspan(at, step), click_gain_);
+        count_wait_ -= static_cast<std::int64_t>(step);
+        at += step;
+    }
+}
+
 void Player::process(std::span<float> left, std::span<float> right) noexcept {
     for (std::size_t at = 0; at < left.size(); at += kLargestBlock) {
         const std::size_t n = std::min(kLargestBlock, left.size() - at);
         const auto l = left.subspan(at, n), r = right.subspan(at, n);
         take_messages();
         const bool playing = playing_;
-        if (playing && !was_playing_) renderer_.seek(frame_), turn_rebuild_ = false;
-        if (playing || fade_ > 0.0F) {
+        if (playing && !was_playing_) {
+            renderer_.seek(frame_), turn_rebuild_ = false;
+            lens_filter_.reset(), second_lens_.reset();
+            lens_from_ = frame_;
+            counts_left_ = count_in_.exchange(0);
+            count_wait_ = 0;
+        }
+        if (!playing) counts_left_ = 0, count_wait_ = 0;
+        if (playing && (counts_left_ > 0 || count_wait_ > 0)) {
+            std::fill(l.begin(), l.end(), 0.0F);
+            std::fill(r.begin(), r.end(), 0.0F);
+            count(l, r);
+        } else if (playing || fade_ > 0.0F) {
             render_block(l, r);
             const float ramp = static_cast<float>(1.0 / (kCrossfade_s * rate_));
             for (std::size_t i = 0; i < n; ++i) {
@@ -251,7 +336,7 @@ void Player::process(std::span<float> left, std::span<float> right) noexcept {
                 l[i] *= fade_;
                 r[i] *= fade_;
             }
-            if (!playing && fade_ <= 0.0F) renderer_.rest(frame_);
+            if (!playing && fade_ <= 0.0F) renderer_.rest(frame_), lens_filter_.settle();
         } else {
             std::fill(l.begin(), l.end(), 0.0F);
             std::fill(r.begin(), r.end(), 0.0F);

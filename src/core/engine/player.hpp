@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "engine/click.hpp"
+#include "engine/lens.hpp"
 #include "engine/remainder.hpp"
 #include "engine/renderer.hpp"
 
@@ -37,7 +39,15 @@ public:
     // Control thread.
     void set_plan(std::shared_ptr<const Plan> plan);
     void set_original(std::shared_ptr<const Audio> stereo_at_rate);
+    /// What part of either source is heard. Masks of spectra make both later by the same (see LensFilter); position_s() tells what is heard.
+    void set_lens(Lens lens);
+    const Lens& lens() const noexcept { return *lens_; }
+    /// Clicks over what is heard; none for null.
+    void set_clicks(std::shared_ptr<const ClickTrack> clicks);
+    void set_click_gain(float gain) noexcept { click_gain_ = gain; }
     void play() noexcept { playing_ = true; }
+    /// Plays after so many clicks, one every interval_s.
+    void play_after(int clicks, double interval_s) noexcept;
     void stop() noexcept { playing_ = false; }
     bool playing() const noexcept { return playing_; }
     void seek(double time_s) noexcept { seek_request_ = static_cast<std::int64_t>(time_s * rate_); }
@@ -71,11 +81,13 @@ public:
 
 private:
     struct Held;
+    void send();
     void take_messages() noexcept;
     void give_back(Held* old) noexcept;
     void render_block(std::span<float> left, std::span<float> right) noexcept;
     void mix_block(std::span<float> left, std::span<float> right) noexcept;
     void begin_stretch() noexcept;
+    void count(std::span<float> left, std::span<float> right) noexcept;
 
     double rate_;
     // control → audio
@@ -83,7 +95,10 @@ private:
     std::atomic<int> source_{0};
     std::atomic<double> speed_{1.0};
     std::atomic<float> original_gain_{1.0F}, rebuild_gain_{1.0F}, match_{1.0F};
+    std::atomic<float> click_gain_{0.5F};
     std::atomic<std::int64_t> seek_request_{-1}, loop_start_{0}, loop_end_{0}, audition_{-1};
+    std::atomic<int> count_in_{0};
+    std::atomic<double> count_interval_s_{0.5};
     std::atomic<Held*> incoming_{nullptr};
     // audio → control
     std::atomic<Held*> outgoing_{nullptr};
@@ -93,6 +108,8 @@ private:
     // control thread only: what was sent last
     std::shared_ptr<const Plan> plan_;
     std::shared_ptr<const Audio> original_;
+    std::shared_ptr<const Lens> lens_ = std::make_shared<const Lens>();
+    std::shared_ptr<const ClickTrack> clicks_;
     // audio thread only
     Held *held_ = nullptr, *retiring_ = nullptr;
     PlanRenderer renderer_;
@@ -103,16 +120,22 @@ private:
     std::int64_t frame_ = 0;
     bool was_playing_ = false;
     float fade_ = 0.0F;
-    /// Gains from a source's left and right to the left ear, then to the right.
+    /// How much of each goes through the first lens, and how far the ears are apart: at 1 the first lens has only the original, folded into the left
+    /// ear, and a second one the rebuild, folded into the right.
     struct Mixture {
-        std::array<float, 4> original{}, rebuild{};
-        float remainder = 0.0F;
+        float original = 1.0F, rebuild = 0.0F, remainder = 0.0F, ears = 0.0F;
     };
-    Mixture mixture_{{1.0F, 0.0F, 0.0F, 1.0F}, {}, 0.0F};
+    Mixture mixture_;
     std::vector<float> rebuild_left_, rebuild_right_, block_left_, block_right_;
     Remainder remainder_;
     bool remains_ = false;  // the remainder was fed up to here
     std::vector<float> original_left_, original_right_, matched_left_, matched_right_;
+    LensFilter lens_filter_, second_lens_;
+    std::vector<float> second_left_, second_right_;
+    ClickVoice click_;
+    std::int64_t lens_from_ = 0;  ///< the frame since which the lens was fed
+    int counts_left_ = 0;
+    std::int64_t count_wait_ = 0;  ///< frames to the next click of the count-in, or to the beginning
     bool auditioning_ = false;
     std::int64_t audition_left_ = 0;
 };

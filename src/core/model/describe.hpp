@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Every type of the document, described once. A description tells a visitor each member with its name in files, its limits and its meaning; visitors write
-// and read files (formats/remake_json.cpp), judge limits (validate.cpp), reach every place in time (edits/time.cpp) and write the format's document
+// and read files (formats/remake_json.cpp), judge limits (validate.cpp), reach every place in time (edits/time_mapper.hpp) and write the format's document
 // (formats/remake_document.cpp). A member that is not described does not survive saving: RemakeFile.EveryMemberSurvives would tell.
 //
 // A visitor has:
@@ -36,7 +36,7 @@ inline constexpr std::array kShapes{"straight", "smooth", "hold", "curved"};
 inline constexpr std::array kAssetOrigins{"made", "recorded", "file", "original"};
 inline constexpr std::array kTreatments{"trim", "gain", "fade", "reverse", "pitch", "stretch"};
 inline constexpr std::array kMembers{"start", "length", "pitch", "velocity", "rest"};
-inline constexpr std::array kRemarks{"question", "intended", "faint"};
+inline constexpr std::array kRemarks{"question", "intended", "faint", "clearest", "seen", "dismissed"};
 }  // namespace names
 
 template <class V, Either<Reference> T>
@@ -92,6 +92,21 @@ void describe(V& v, T& c) {
     v.unknown(c.unknown);
 }
 
+template <class V, Either<Pin> T>
+void describe(V& v, T& p) {
+    v.what("a pinned beat");
+    v.place("at", p.at, "which beat");
+    v.unknown(p.unknown);
+}
+
+template <class V, Either<FreeTime> T>
+void describe(V& v, T& f) {
+    v.what("a stretch of free time");
+    v.place("start", f.start, "where it begins");
+    v.span("length", f.length, "how long it is");
+    v.unknown(f.unknown);
+}
+
 template <class V, Either<Song> T>
 void describe(V& v, T& s) {
     v.what("the song");
@@ -102,8 +117,11 @@ void describe(V& v, T& s) {
     v.list("tempo_candidates", s.tempo_candidates, limits::kAlternatives, "other readings of the tempo");
     v.number("swing_ratio", s.swing_ratio, 0.25, 0.75, "the first share of a pair");
     v.whole("swing_subdivision", s.swing_subdivision, 8, 16, "8 or 16: what is swung");
+    v.flag("at_440", s.at_440, "whether the rebuild stands at A4 = 440 Hz instead of following the recording's tuning");
     v.tempo("tempo", s.tempo, "anchors [tick, second], ascending in both; straight between them");
     v.meter("meter", s.meter, "from which bar on, [bar, numerator, denominator]; the first from bar 1");
+    v.list("pins", s.pins, limits::kAnchors, "beats put where they are by hand, ascending");
+    v.list("free_time", s.free_time, limits::kSections, "stretches without a pulse, ascending");
     v.list("keys", s.keys, limits::kKeys, "ascending");
     v.list("sections", s.sections, limits::kSections, "ascending");
     v.list("chords", s.chords, limits::kChords, "ascending");
@@ -342,6 +360,8 @@ void describe(V& v, T& e) {
     v.choice("state", e.state, names::kStates, "the user's word on it");
     v.text("question", e.question, "an open question");
     v.text("intended", e.intended, "a difference that is meant");
+    v.text("reason", e.reason, "why it is close enough, or left out");
+    v.number("time_spent_s", e.time_spent_s, 0.0, limits::kMostNumber, "with the element chosen and something being done");
     v.unknown(e.unknown);
 }
 
@@ -356,12 +376,22 @@ void describe(V& v, T& r) {
 template <class V, Either<Remark> T>
 void describe(V& v, T& r) {
     v.what("a remark");
-    v.choice("kind", r.kind, names::kRemarks, "a question, an intended difference, something faint");
+    v.choice("kind", r.kind, names::kRemarks, "a question, an intended difference, something faint, where it is heard clearest, a change that was seen to or dismissed");
     v.element("element", r.element, "what it is about");
     v.place("start", r.start, "where");
     v.span("length", r.length, "how long");
     v.text("words", r.words, "the user's own");
     v.unknown(r.unknown);
+}
+
+template <class V, Either<Spot> T>
+void describe(V& v, T& s) {
+    v.what("a remembered place", s.name);
+    v.text("name", s.name, "what it is called");
+    v.place("start", s.start, "where the loop begins");
+    v.span("length", s.length, "how long it is");
+    v.text("lens", s.lens, "through which it was heard; empty for the whole");
+    v.unknown(s.unknown);
 }
 
 template <class V, Either<Notebook> T>
@@ -370,6 +400,7 @@ void describe(V& v, T& n) {
     v.elements("elements", n.elements, "what the user says of each element, by its id");
     v.list("rows", n.rows, limits::kRows, "of the user's own in the ledger");
     v.list("remarks", n.remarks, limits::kRemarks, "words about places");
+    v.list("spots", n.spots, limits::kRemarks, "places to come back to");
     v.text("research", n.research, "what was found out about the record");
     v.number("time_spent_s", n.time_spent_s, 0.0, limits::kMostNumber, "with the remake open and in use");
     v.unknown(n.unknown);

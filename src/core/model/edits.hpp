@@ -5,7 +5,10 @@
 
 #include "model/edits/automation.hpp"
 #include "model/edits/clips.hpp"
+#include "model/edits/notebook.hpp"
 #include "model/edits/notes.hpp"
 #include "model/edits/parts.hpp"
+#include "model/edits/sections.hpp"
 #include "model/edits/song.hpp"
 #include "model/edits/sound.hpp"
+#include "model/edits/time.hpp"

@@ -16,18 +16,27 @@ enum class State { Open, Draft, Confirmed, LeftOut };
 inline constexpr int kStates = 4;
 const char* state_name(State state);
 
-/// What the user says of an element; question and intended hold the user's own words, empty for none.
+/// What the user says of an element; question, intended and reason hold the user's own words, empty for none.
 struct ElementState {
     State state = State::Open;
     std::string question, intended;
+    std::string reason{};       ///< why it is close enough, or left out
+    double time_spent_s = 0.0;  ///< with the element chosen and something being done
     Unknown unknown{};
     bool operator==(const ElementState&) const = default;
 };
 
-enum class RemarkKind { Question, Intended, Faint };
-inline constexpr int kRemarkKinds = 3;
+enum class RemarkKind {
+    Question,
+    Intended,
+    Faint,
+    Clearest,  ///< a place where the element stands most alone in the original
+    Seen,      ///< a change or an entry that was listened to and is as it should be
+    Dismissed  ///< one that is none
+};
+inline constexpr int kRemarkKinds = 6;
 
-/// Words about a place: an open question, a difference that is meant, something barely audible.
+/// Words about a place: an open question, a difference that is meant, something barely audible, …
 struct Remark {
     RemarkKind kind = RemarkKind::Question;
     ElementId element;
@@ -45,10 +54,20 @@ struct OwnRow {
     bool operator==(const OwnRow&) const = default;
 };
 
+/// A place to come back to, with how it was listened to.
+struct Spot {
+    std::string name;
+    Ticks start = 0, length = 1;  ///< what was looped
+    std::string lens;             ///< as lens_text writes it; empty for the whole
+    Unknown unknown{};
+    bool operator==(const Spot&) const = default;
+};
+
 struct Notebook {
     std::map<ElementId, ElementState> elements;
     std::vector<OwnRow> rows;
     std::vector<Remark> remarks;
+    std::vector<Spot> spots;
     std::string research;       ///< what was found out about the record, in the user's words
     double time_spent_s = 0.0;  ///< with the remake open and in use
     Unknown unknown{};

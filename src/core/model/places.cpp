@@ -117,9 +117,69 @@ std::string clip_text(const Remake& remake, ClipId clip) {
     return text_of(remake.clips->clips, clip_name, [&](const Clip& c) { return c.id == clip; });
 }
 
+namespace {
+
+/// Words between spaces, in small letters, without those that only make a sentence of them.
+std::vector<std::string> telling_words(std::string_view text) {
+    std::vector<std::string> words;
+    std::string word;
+    for (std::size_t i = 0; i <= text.size(); ++i) {
+        if (i < text.size() && text[i] != ' ' && text[i] != ',') {
+            word += static_cast<char>(std::tolower(static_cast<unsigned char>(text[i])));
+            continue;
+        }
+        for (const char* plain : {"", "the", "in", "of", "bar", "beat", "at"})
+            if (word == plain) word.clear();
+        if (!word.empty()) words.push_back(word);
+        word.clear();
+    }
+    return words;
+}
+
+std::optional<int> counted(const std::string& word) {
+    constexpr std::array kNumbers{"one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve"};
+    for (std::size_t i = 0; i < kNumbers.size(); ++i)
+        if (word == kNumbers[i]) return static_cast<int>(i) + 1;
+    return number_of<int>(word);
+}
+
+/// "the and of 2 in 7", "beat 3 of bar 5", "bar 5", "the e of one in 9": how places are counted aloud.
+std::optional<Ticks> counted_place(const MeterMap& meter, std::string_view text) {
+    const auto words = telling_words(text);
+    if (words.empty() || words.size() > 3) return std::nullopt;
+    std::size_t at = 0;
+    int quarters_of_a_beat = 0;
+    constexpr std::array<std::pair<const char*, int>, 5> kSyllables{{{"e", 1}, {"and", 2}, {"&", 2}, {"a", 3}, {"uh", 3}}};
+    for (const auto& [syllable, quarters] : kSyllables)
+        if (words[0] == syllable) quarters_of_a_beat = quarters, at = 1;
+    std::vector<int> numbers;
+    for (; at < words.size(); ++at) {
+        const auto n = counted(words[at]);
+        if (!n) return std::nullopt;
+        numbers.push_back(*n);
+    }
+    if (numbers.empty() || numbers.size() > 2 || (quarters_of_a_beat != 0 && numbers.size() != 2)) return std::nullopt;
+    const int bar = numbers.back(), beat = numbers.size() == 2 ? numbers.front() : 1;
+    if (std::abs(bar) > 100'000 || beat < 1 || beat > meter.at_bar(bar).beats()) return std::nullopt;
+    return meter.tick_of({bar, beat, meter.at_bar(bar).beat_ticks() * quarters_of_a_beat / 4});
+}
+
+/// "1:23.5": minutes and seconds of the recording.
+std::optional<double> clock_time(std::string_view text) {
+    const auto colon = text.find(':');
+    if (colon == std::string_view::npos) return std::nullopt;
+    const auto minutes = number_of<int>(text.substr(0, colon));
+    const auto seconds = number_of<double>(text.substr(colon + 1));
+    if (!minutes || !seconds || *minutes < 0 || *minutes > 600 || !(*seconds >= 0.0 && *seconds < 60.0)) return std::nullopt;
+    return 60.0 * *minutes + *seconds;
+}
+
+}  // namespace
+
 std::optional<Ticks> parse_place(const Remake& remake, std::string_view given) {
     const std::string_view text = trimmed(given);
     if (text.empty()) return std::nullopt;
+    if (const auto time_s = clock_time(text)) return remake.song->tempo.nearest_tick(*time_s);
     if (text.back() == 's')
         if (const auto seconds = number_of<double>(text.substr(0, text.size() - 1)); seconds && std::isfinite(*seconds) && std::abs(*seconds) < 1e6)
             return remake.song->tempo.nearest_tick(*seconds);
@@ -141,7 +201,7 @@ std::optional<Ticks> parse_place(const Remake& remake, std::string_view given) {
         return meter.tick_of({numbers[0], numbers[1], numbers[2]});
     }
     if (const Section* s = find_section(remake, text)) return s->start;
-    return std::nullopt;
+    return counted_place(remake.song->meter, text);
 }
 
 std::string place_text(const MeterMap& meter, Ticks tick) {

@@ -10,8 +10,8 @@
 
 namespace fw {
 
-/// "5" is bar 5, "5.3" its third beat, "5.3.240" 240 ticks behind that; "verse 2" where the second section of that name or letter begins; "12.5s" seconds of
-/// the recording. Nothing where it is none of these.
+/// "5" is bar 5, "5.3" its third beat, "5.3.240" 240 ticks behind that; "verse 2" where the second section of that name or letter begins; "12.5s" and
+/// "1:23.5" seconds of the recording; "the and of 2 in 7", "beat 3 of bar 5", "the a of one in 9" as it is counted aloud. Nothing where it is none of these.
 std::optional<Ticks> parse_place(const Remake& remake, std::string_view text);
 /// The shortest of "5", "5.3", "5.3.240".
 std::string place_text(const MeterMap& meter, Ticks tick);

@@ -32,6 +32,10 @@ const Clip* Clips::clip(ClipId id) const {
     return at == clips.end() ? nullptr : &*at;
 }
 
+bool Song::is_free(Ticks tick) const {
+    return std::any_of(free_time.begin(), free_time.end(), [&](const FreeTime& f) { return tick >= f.start && tick < f.start + f.length; });
+}
+
 const Key* Song::key_at(Ticks tick) const {
     const Key* found = nullptr;
     for (const KeyArea& k : keys)

@@ -63,20 +63,39 @@ struct ChordEvent {
     bool operator==(const ChordEvent&) const = default;
 };
 
+/// A beat that was put where it is by hand: what is moved beside it ends there.
+struct Pin {
+    Ticks at = 0;
+    Unknown unknown{};
+    bool operator==(const Pin&) const = default;
+};
+
+/// A stretch without a pulse.
+struct FreeTime {
+    Ticks start = 0, length = 0;
+    Unknown unknown{};
+    bool operator==(const FreeTime&) const = default;
+};
+
 struct Song {
     double tuning_cents = 0.0, tuning_confidence = 0.0;
     double tempo_error_bpm = 0.0, tempo_confidence = 0.0;
     std::vector<Candidate> tempo_candidates;
     double swing_ratio = 0.5;
     int swing_subdivision = 16;
+    bool at_440 = false;  ///< the rebuild stands at A4 = 440 Hz instead of following the recording's tuning
     TempoMap tempo;
     MeterMap meter;
+    std::vector<Pin> pins;            ///< ascending
+    std::vector<FreeTime> free_time;  ///< ascending, apart from each other
     std::vector<KeyArea> keys;
     std::vector<Section> sections;
     std::vector<ChordEvent> chords;
     Unknown unknown{};
     bool operator==(const Song&) const = default;
 
+    double rebuild_tuning_cents() const { return at_440 ? 0.0 : tuning_cents; }
+    bool is_free(Ticks tick) const;
     const Key* key_at(Ticks tick) const;
     bool flats_at(Ticks tick) const;
     /// The index of the section at a tick; -1 for none.

@@ -248,6 +248,11 @@ private:
                 fail("an anchor of the tempo lies more than half an hour outside the recording");
         if (s_.swing_subdivision != 8 && s_.swing_subdivision != 16) fail("the swing divides by " + std::to_string(s_.swing_subdivision) + ", not by 8 or 16");
         ascend(s_.keys, "its keys"), ascend(s_.sections, "its sections"), ascend(s_.chords, "its chords");
+        ascend(s_.free_time, "its stretches of free time");
+        for (const FreeTime& f : s_.free_time) stretch("a stretch of free time", f.start, f.length);
+        for (std::size_t i = 1; i < s_.pins.size(); ++i)
+            if (s_.pins[i].at <= s_.pins[i - 1].at) fail("its pinned beats do not stand in order of time");
+        for (const Pin& p : s_.pins) stretch("a pinned beat", p.at, 1);
         for (const KeyArea& k : s_.keys) stretch("a key", k.start, 1);
         for (const ChordEvent& c : s_.chords) stretch("a chord", c.start, c.length);
         for (const Section& s : s_.sections) {
@@ -443,6 +448,7 @@ private:
             if (!known.contains(m.element)) fail("a remark is about an element " + quoted(m.element.text()) + " that it does not have");
             stretch("a remark", m.start, m.length);
         }
+        for (const Spot& s : r_.notebook->spots) stretch("a remembered place", s.start, s.length);
     }
 
     const Remake& r_;

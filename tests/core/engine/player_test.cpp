@@ -402,4 +402,120 @@ TEST(PlayerTest, TheCallbackNeitherAllocatesNorFrees) {
     EXPECT_EQ(allocations, 0);
 }
 
+TEST(PlayerTest, TheLensActsOnBothSourcesAndThePlaceShownIsWhatIsHeard) {
+    Rig rig;
+    Lens air;
+    air.kind = LensKind::Air;
+    rig.player.set_lens(air);
+    rig.player.seek(2.0);
+    rig.player.play();
+    // A slope and a constant have nothing above 5 kHz.
+    rig.run(60);
+    for (const float s : rig.run(40)) ASSERT_LT(std::abs(s), 1e-3F);
+    EXPECT_NEAR(rig.player.position_s(), 2.0 + 100 * 128 / 44100.0, 1e-9) << "filters are not late";
+    Lens sides;
+    sides.kind = LensKind::Sides;
+    rig.player.set_lens(sides);
+    rig.run(200);
+    EXPECT_NEAR(rig.player.position_s(), 2.0 + (300 * 128 - 2048) / 44100.0, 1e-9) << "spectra are";
+    rig.player.seek(5.0);
+    rig.run(1);
+    EXPECT_NEAR(rig.player.position_s(), 5.0, 1e-9) << "but never before where it was put";
+    rig.player.set_lens({});
+    rig.run(200);
+    const auto out = rig.run(1);
+    EXPECT_NEAR(out[0], static_cast<float>(5.0 * 44100 + 201 * 128) / (44100.0F * 40.0F), 1e-5F) << "whole again, sample for sample";
+}
+
+TEST(PlayerTest, ALensSetWhileStoppedIsThereAtOnceAndPlansGoOnComing) {
+    Rig rig;
+    Lens low;
+    low.kind = LensKind::Tonal;
+    rig.player.play();
+    rig.run(10);
+    rig.player.set_lens(low);
+    rig.run(2);
+    rig.player.stop();
+    rig.run(20);
+    std::weak_ptr<const Plan> old;
+    {
+        auto plan = plan_of(small_remake());
+        old = plan;
+        rig.player.set_plan(plan);
+    }
+    rig.run(4);
+    rig.player.set_plan(plan_of(small_remake()));
+    rig.run(4);
+    rig.player.set_plan(plan_of(small_remake()));
+    rig.run(4);
+    rig.player.collect();
+    EXPECT_TRUE(old.expired()) << "a lens that was changing when all stopped holds nothing up";
+}
+
+TEST(PlayerTest, LeftAndRightHearEachSourceThroughTheLens) {
+    Rig rig;
+    Lens speaker;
+    speaker.kind = LensKind::Speaker;
+    rig.player.set_lens(speaker);
+    rig.player.set_source(Source::LeftRight);
+    rig.player.seek(2.0);
+    rig.player.play();
+    rig.run(100);
+    float left = 0.0F, right = 0.0F;
+    const auto out = rig.run(100);
+    for (std::size_t i = 0; i < out.size(); i += 2) left = std::max(left, std::abs(out[i])), right = std::max(right, std::abs(out[i + 1]));
+    EXPECT_LT(left, 1e-3F) << "the original here is all below 250 Hz";
+    EXPECT_GT(right, 0.003F) << "the rebuild is not";
+}
+
+TEST(PlayerTest, ClicksFallOnTheirBeatsToTheSample) {
+    Player player(44100.0);
+    auto silence = std::make_shared<Audio>();
+    silence->sample_rate_hz = 44100;
+    silence->channels = 2;
+    silence->samples.assign(44100 * 20, 0.0F);
+    player.set_original(silence);
+    player.set_clicks(std::make_shared<const ClickTrack>(clicks_of(*small_remake().song, 10.0)));
+    player.play();
+    std::vector<float> l(128), r(128), all;
+    for (int b = 0; b < 1400; ++b) {
+        player.process(l, r);
+        all.insert(all.end(), l.begin(), l.end());
+    }
+    // Beats from 0.5 s on, two a second; the first of four is the loudest.
+    std::vector<double> begins;
+    std::vector<float> peaks;
+    for (std::size_t f = 1; f < all.size(); ++f) {
+        if (all[f] != 0.0F && (begins.empty() || static_cast<double>(f) / 44100.0 - begins.back() > 0.2)) begins.push_back(static_cast<double>(f) / 44100.0), peaks.push_back(0.0F);
+        if (!peaks.empty()) peaks.back() = std::max(peaks.back(), std::abs(all[f]));
+    }
+    ASSERT_GE(begins.size(), 7u);
+    const std::size_t shift = static_cast<std::size_t>(std::lround((begins[0] - 0.5) / 0.5) == 0 ? 0 : 4);
+    for (std::size_t i = 0; i < 7; ++i) {
+        EXPECT_NEAR(std::fmod(begins[i] + 0.25, 0.5), 0.25, 2.0 / 44100.0) << i;
+        if (i > 0 && (i + shift) % 4 != 0) {
+            EXPECT_LT(peaks[i], 0.8F * *std::max_element(peaks.begin(), peaks.end()));
+        }
+    }
+    Song free = *small_remake().song;
+    free.free_time = {{0, 3840, {}}};
+    EXPECT_EQ(clicks_of(free, 10.0).clicks.size() + 4, clicks_of(*small_remake().song, 10.0).clicks.size());
+    EXPECT_EQ(clicks_of(*small_remake().song, 10.4, 1).clicks.size(), 2 * clicks_of(*small_remake().song, 10.4).clicks.size());
+}
+
+TEST(PlayerTest, ItCountsInBeforeItPlays) {
+    Rig rig;
+    rig.player.seek(2.0);
+    rig.player.play_after(4, 0.25);
+    rig.run(100);
+    EXPECT_NEAR(rig.player.position_s(), 2.0, 1e-9) << "it waits";
+    rig.run(300);
+    EXPECT_NEAR(rig.player.position_s(), 2.0 + 400 * 128 / 44100.0 - 1.0, 0.004);
+    rig.player.stop();
+    rig.run(10);
+    rig.player.play();
+    rig.run(10);
+    EXPECT_GT(rig.player.position_s(), 2.0 + 400 * 128 / 44100.0 - 1.0) << "the next time without";
+}
+
 }  // namespace fw

@@ -1,48 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/edits/song.hpp"
 
-#include "model/edits/time_mapper.hpp"
+#include "model/limits.hpp"
 
 #include <algorithm>
 #include <cmath>
 
 namespace fw {
-
-namespace {
-
-Remake map_ticks(const Remake& remake, double factor, Ticks shift) {
-    Remake next = remake;
-    TimeMapper mapper(factor, shift);
-    describe(mapper, next);
-    return next;
-}
-
-}  // namespace
-
-Remake reread_tempo(const Remake& remake, double factor) {
-    if (!(factor > 0.0) || factor == 1.0) return remake;
-    Remake next = map_ticks(remake, factor, 0);
-    for (Candidate& c : next.song.edit().tempo_candidates)
-        if (std::abs(c.bpm / (remake.song->tempo.bpm_at(0) * factor) - 1.0) < 0.01) c.bpm = remake.song->tempo.bpm_at(0);
-    return next;
-}
-
-Remake set_downbeat(const Remake& remake, double time_s) {
-    const auto& meter = remake.song->meter.changes().front();
-    const Ticks beat = meter.beat_ticks(), bar = meter.bar_ticks();
-    const Ticks at = static_cast<Ticks>(std::llround(remake.song->tempo.ticks(time_s) / static_cast<double>(beat))) * beat;
-    Ticks shift = (bar - ((at % bar) + bar) % bar) % bar;
-    // Count from the earliest bar: after several shifts the first beat would otherwise drift away from bar 1.
-    const Ticks first = remake.song->tempo.anchors().front().tick + shift;
-    shift -= first / bar * bar;
-    return shift == 0 ? remake : map_ticks(remake, 1.0, shift);
-}
-
-Remake set_meter(const Remake& remake, int numerator, int denominator) {
-    Remake next = remake;
-    next.song.edit().meter = MeterMap({{1, numerator, denominator}});
-    return next;
-}
 
 Remake set_key(const Remake& remake, std::size_t area, const Key& key) {
     Remake next = remake;
@@ -57,75 +21,36 @@ Remake set_key(const Remake& remake, std::size_t area, const Key& key) {
     return next;
 }
 
-Remake rename_section(const Remake& remake, SectionId section, const std::string& name) {
+Remake add_key(const Remake& remake, int from_bar, const Key& key) {
     Remake next = remake;
-    for (Section& s : next.song.edit().sections)
-        if (s.id == section) s.name = name;
+    const Ticks at = remake.song->meter.tick_of_bar(from_bar);
+    auto& keys = next.song.edit().keys;
+    if (keys.empty() && from_bar > 1) keys.push_back({});
+    const auto place = std::find_if(keys.begin(), keys.end(), [&](const KeyArea& k) { return k.start >= at; });
+    if (place != keys.end() && place->start == at) place->key = key, place->confidence = 1.0;
+    else keys.insert(place, {at, key, 1.0, {}, {}});
     return next;
 }
 
-Remake copy_section(const Remake& remake, SectionId from, Ticks to) {
-    const Section* source = remake.song->section(from);
-    if (!source || source->start == to) return remake;
+Remake remove_key(const Remake& remake, std::size_t area) {
+    if (remake.song->keys.size() < 2 || area >= remake.song->keys.size()) return remake;
     Remake next = remake;
-    Ticks length = source->length;
-    SectionId target;
-    for (const Section& s : remake.song->sections) {
-        if (s.start == to) target = s.id, length = std::min(length, s.length);
-        else if (to > s.start && to < s.start + s.length) return remake;  // in the middle of one
-    }
-    if (!target) {
-        for (const Section& s : remake.song->sections)
-            if (s.start > to) length = std::min(length, s.start - to);
-        Section made = *source;
-        made.id = target = SectionId(next.next_id++);
-        made.start = to;
-        made.length = length;
-        // A section repeats one before it.
-        made.repeat_of = to > source->start ? (source->repeat_of ? source->repeat_of : from) : SectionId();
-        auto& sections = next.song.edit().sections;
-        sections.insert(std::find_if(sections.begin(), sections.end(), [&](const Section& s) { return s.start > to; }), made);
-    }
-    const auto begins_in = [](Ticks t, Ticks start, Ticks span) { return t >= start && t < start + span; };
-    for (auto& shared : next.parts) {
-        std::vector<Placement> copies;
-        for (const Placement& p : shared->placements)
-            if (begins_in(p.start, source->start, length)) copies.push_back(p);
-        const bool replaced =
-            std::any_of(shared->placements.begin(), shared->placements.end(), [&](const Placement& p) { return begins_in(p.start, to, length); });
-        if (copies.empty() && !replaced) continue;
-        Part& part = shared.edit();
-        std::erase_if(part.placements, [&](const Placement& p) { return begins_in(p.start, to, length); });
-        for (Placement& p : copies) {
-            p.start += to - source->start;
-            p.id = PlacementId(part.next_id++);
-            part.placements.push_back(p);
-        }
-        std::stable_sort(part.placements.begin(), part.placements.end(), [](const Placement& a, const Placement& b) { return a.start < b.start; });
-    }
-    if (const Automation& moving = *remake.automation; !moving.curves.empty() || !moving.settings.empty()) {
-        Automation& a = next.automation.edit();
-        std::erase_if(a.curves, [&](const Curve& c) { return c.section == target; });
-        std::erase_if(a.settings, [&](const SectionSetting& s) { return s.section == target; });
-        for (const Curve& c : moving.curves)
-            if (c.section == from) {
-                a.curves.push_back(c);
-                a.curves.back().id = CurveId(next.next_id++);
-                a.curves.back().section = target;
-            }
-        for (const SectionSetting& s : moving.settings)
-            if (s.section == from) a.settings.push_back({s.field, target, s.value, {}});
-    }
-    if (!remake.clips->clips.empty()) {
-        auto& clips = next.clips.edit().clips;
-        std::erase_if(clips, [&](const Clip& c) { return begins_in(c.start, to, length); });
-        for (const Clip& c : remake.clips->clips)
-            if (begins_in(c.start, source->start, length)) {
-                clips.push_back(c);
-                clips.back().id = ClipId(next.next_id++);
-                clips.back().start += to - source->start;
-            }
-    }
+    auto& keys = next.song.edit().keys;
+    if (area == 0) keys[1].start = keys[0].start;
+    keys.erase(keys.begin() + static_cast<std::ptrdiff_t>(area));
+    return next;
+}
+
+Remake set_at_440(const Remake& remake, bool at_440) {
+    Remake next = remake;
+    next.song.edit().at_440 = at_440;
+    return next;
+}
+
+Remake set_tuning(const Remake& remake, double cents) {
+    Remake next = remake;
+    next.song.edit().tuning_cents = std::clamp(cents, -limits::kTuningCents, limits::kTuningCents);
+    next.song.edit().tuning_confidence = 1.0;
     return next;
 }
 
@@ -166,41 +91,6 @@ Remake split_chord(const Remake& remake, Ticks tick) {
         chords.insert(chords.begin() + static_cast<std::ptrdiff_t>(i) + 1, std::move(second));
         return next;
     }
-    return next;
-}
-
-Remake set_element(const Remake& remake, ElementId element, const ElementState& state) {
-    Remake next = remake;
-    next.notebook.edit().elements[element] = state;
-    return next;
-}
-
-Remake add_row(const Remake& remake, const std::string& name) {
-    Remake next = remake;
-    next.notebook.edit().rows.push_back({RowId(next.next_id++), name, {}});
-    return next;
-}
-
-Remake remove_row(const Remake& remake, RowId row) {
-    Remake next = remake;
-    Notebook& notes = next.notebook.edit();
-    std::erase_if(notes.rows, [&](const OwnRow& r) { return r.id == row; });
-    notes.elements.erase(ElementId(row));
-    std::erase_if(notes.remarks, [&](const Remark& m) { return m.element == ElementId(row); });
-    return next;
-}
-
-Remake remove_remark(const Remake& remake, RemarkKind kind, ElementId element, Ticks start) {
-    const auto meant = [&](const Remark& m) { return m.kind == kind && m.element == element && m.start == start; };
-    if (std::none_of(remake.notebook->remarks.begin(), remake.notebook->remarks.end(), meant)) return remake;
-    Remake next = remake;
-    std::erase_if(next.notebook.edit().remarks, meant);
-    return next;
-}
-
-Remake add_remark(const Remake& remake, Remark remark) {
-    Remake next = remove_remark(remake, remark.kind, remark.element, remark.start);
-    next.notebook.edit().remarks.push_back(std::move(remark));
     return next;
 }
 
