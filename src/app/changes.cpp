@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/changes.hpp"
 #include "app/words.hpp"
+#include "model/describe.hpp"
 
 #include <QStringList>
 
@@ -23,14 +24,45 @@ std::vector<const BarDifference*> bar_changes(const Session& session, Ticks star
     return found;
 }
 
+QString names_of(RemarkKind kind) { return names::kRemarks[static_cast<std::size_t>(kind)]; }
+
+int section_shift(const Session& session, Ticks start, Ticks end) {
+    const auto analysis = session.recording().analysis;
+    if (!analysis) return 0;
+    const double middle = session.remake().song->tempo.seconds((start + end) / 2);
+    for (const SectionSpan& s : analysis->sections)
+        if (middle >= s.start_s && middle < s.end_s) return s.repeat_of >= 0 ? s.up : 0;
+    return 0;
+}
+
+namespace {
+
+/// "up a third".
+QString interval_words(int up) {
+    static const char* const kNames[] = {"",        "a semitone", "a tone",   "a third",  "a third",   "a fourth", "a tritone",
+                                         "a fifth", "a sixth",    "a sixth", "a seventh", "a seventh", "an octave"};
+    const int size = std::abs(up);
+    const QString name = size <= 12 ? tr(kNames[size]) : tr("%1 semitones").arg(size);
+    return up > 0 ? tr("up %1").arg(name) : tr("down %1").arg(name);
+}
+
+QString chord_words(const std::string& label) {
+    const auto chord = parse_chord(label);
+    return chord ? QString::fromStdString(chord->name(false)) : QString::fromStdString(label);
+}
+
+}  // namespace
+
 QString change_words(const std::vector<const BarDifference*>& changes) {
     QStringList words;
     for (const BarDifference* d : changes) {
         const QString name = heard_element_name(d->element);
-        if (d->missing == d->added) words << tr("%1 %2 other").arg(name).arg(d->missing);
-        else if (d->missing == 0) words << tr("%1 %2 more").arg(name).arg(d->added);
-        else if (d->added == 0) words << tr("%1 %2 fewer").arg(name).arg(d->missing);
-        else words << tr("%1 %2 fewer and %3 more").arg(name).arg(d->missing).arg(d->added);
+        if (!d->from.empty()) words << tr("%1 → %2").arg(chord_words(d->from), chord_words(d->to));
+        else if (d->up != 0) words << name + " " + interval_words(d->up);
+        else if (d->missing == 0) words << QString("%1 +%2").arg(name).arg(d->added);
+        else if (d->added == 0) words << QString("%1 −%2").arg(name).arg(d->missing);
+        else if (d->missing == d->added) words << tr("%1 %2 other").arg(name).arg(d->missing);
+        else words << QString("%1 −%2 +%3").arg(name).arg(d->missing).arg(d->added);
     }
     return words.join(", ");
 }

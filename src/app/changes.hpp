@@ -15,7 +15,13 @@ QString heard_element_name(const std::string& element);
 /// bars that the user has moved since find theirs by their middle.
 std::vector<const BarDifference*> bar_changes(const Session& session, Ticks start, Ticks end);
 
-/// "Kick 1 fewer, Lead 2 other": what to expect at a changed bar.
+/// By how many semitones the repeat between two ticks lies higher than the section it repeats; 0 where it is none.
+int section_shift(const Session& session, Ticks start, Ticks end);
+
+/// "Kick −1, Chords G → G7, Lead up a third": what to expect at a changed bar.
 QString change_words(const std::vector<const BarDifference*>& changes);
+
+/// A kind of remark as commands call it.
+QString names_of(RemarkKind kind);
 
 }  // namespace fw::app

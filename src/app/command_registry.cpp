@@ -42,6 +42,12 @@ QString CommandRegistry::with_keys(const QString& sentence, const std::string& i
     return a && !a->shortcut().isEmpty() ? QString("%1 (%2)").arg(sentence, a->shortcut().toString(QKeySequence::NativeText)) : sentence;
 }
 
+QString CommandRegistry::sentence(const std::string& id) const {
+    for (const WindowCommand& c : commands_)
+        if (id == c.id) return c.help.isEmpty() ? QString(c.text).remove('&') : c.help;
+    return {};
+}
+
 void CommandRegistry::refresh() const {
     for (const WindowCommand& c : commands_) {
         QAction* a = action(c.id);

@@ -50,6 +50,8 @@ public:
     void attach(QWidget& widget, WindowCommand::Where where) const;
     /// "Play or stop (Space)".
     QString with_keys(const QString& sentence, const std::string& id) const;
+    /// What a command does: its help, or its text.
+    QString sentence(const std::string& id) const;
     /// Asks all for their state and text.
     void refresh() const;
 

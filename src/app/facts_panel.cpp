@@ -7,6 +7,7 @@
 #include "app/calm_combo.hpp"
 #include "app/changes.hpp"
 #include "app/number_field.hpp"
+#include "app/survey.hpp"
 #include "app/theme.hpp"
 #include "base/pitch.hpp"
 #include "commands/call.hpp"
@@ -50,6 +51,7 @@ FactsPanel::FactsPanel(Session& session, const CommandRegistry& commands, QWidge
     };
     connect(&session_, &Session::document_changed, this, later);
     connect(&session_, &Session::selection_changed, this, later);
+    connect(&session_.survey(), &Survey::changed, this, later);
     rebuild();
 }
 
@@ -95,6 +97,19 @@ void FactsPanel::button(const QString& text, const QString& tip, const std::func
     column_->addWidget(b);
 }
 
+void FactsPanel::commands_row(std::initializer_list<std::pair<const char*, QString>> commands) {
+    auto* row = new QHBoxLayout;
+    row->setSpacing(4);
+    for (const auto& [id, text] : commands) {
+        auto* b = new QPushButton(text);
+        b->setObjectName(id);
+        b->setToolTip(commands_.with_keys(commands_.sentence(id), id));
+        connect(b, &QPushButton::clicked, commands_.action(id), &QAction::trigger);
+        row->addWidget(b);
+    }
+    column_->addLayout(row);
+}
+
 void FactsPanel::rebuild_when_free() {
     if (!pending_) return;
     if (widget())
@@ -126,180 +141,6 @@ void FactsPanel::rebuild() {
     setWidget(inner);
     if (!focused.isEmpty() && focused != "value" && focused != "heading")
         if (auto* again = inner->findChild<QWidget*>(focused)) again->setFocus();
-}
-
-void FactsPanel::tempo() {
-    const Remake& r = session_.remake();
-    heading(tr("Tempo"));
-    value(QString::fromStdString(r.song->tempo_text()));
-    note(tr("± %1 BPM, %2 sure").arg(r.song->tempo_error_bpm, 0, 'f', 3).arg(percent(r.song->tempo_confidence)));
-    auto* row = new QHBoxLayout;
-    for (const auto& [text, id, tip] : {std::tuple{tr("Halve"), "song.halve", tr("Read the same music at half the tempo")},
-                                        {tr("Double"), "song.double", tr("Read the same music at double the tempo")}}) {
-        auto* b = new QPushButton(text);
-        b->setObjectName(id);
-        b->setToolTip(commands_.with_keys(tip, id));
-        connect(b, &QPushButton::clicked, commands_.action(id), &QAction::trigger);
-        row->addWidget(b);
-    }
-    column_->addLayout(row);
-    button(
-        tr("Downbeat at the cursor"), commands_.with_keys(tr("Make the beat nearest to the playhead the first of a bar"), "song.downbeat"),
-        [this] { session_.downbeat_here(); }, "downbeat");
-    if (const auto analysis = session_.recording().analysis; analysis && !analysis->tempo.free_time.empty()) {
-        heading(tr("Free time"));
-        for (const auto& [from, to] : analysis->tempo.free_time)
-            note(QString("%1 – %2").arg(time_text(from), time_text(to)), tr("No pulse is heard here; beats are counted through from both sides"));
-    }
-    if (!r.song->tempo_candidates.empty()) {
-        heading(tr("Other readings"));
-        for (const Candidate& c : r.song->tempo_candidates)
-            button(tr("%1 BPM   %2").arg(c.bpm, 0, 'f', 2).arg(percent(c.confidence)), tr("Read the music at this tempo; nothing moves in time"),
-                   [this, bpm = c.bpm] {
-                       session_.documents().run(Line("tempo.reread").with("factor", std::to_string(bpm / session_.remake().song->tempo.bpm_at(0))));
-                   });
-    }
-    heading(tr("Meter"));
-    auto* meter = new CalmCombo;
-    meter->setObjectName("meter");
-    const auto& first = r.song->meter.changes().front();
-    for (const char* m : {"2/4", "3/4", "4/4", "5/4", "7/4", "6/8", "9/8", "12/8"}) meter->addItem(m);
-    const QString now = QString("%1/%2").arg(first.numerator).arg(first.denominator);
-    if (meter->findText(now) < 0) meter->addItem(now);
-    meter->setCurrentText(now);
-    meter->setToolTip(tr("Beats in a bar, counted from bar 1"));
-    connect(meter, &QComboBox::textActivated, this,
-            [this](const QString& text) { session_.documents().run(Line("meter.set").with("meter", text.toStdString())); });
-    column_->addWidget(meter);
-    if (r.song->meter.changes().size() > 1) note(tr("and %1 changes later on").arg(r.song->meter.changes().size() - 1));
-    heading(tr("Feel"));
-    note(std::abs(r.song->swing_ratio - 0.5) < 0.02 ? QString("straight")
-                                                    : tr("swung %1ths, %2 : %3")
-                                                          .arg(r.song->swing_subdivision)
-                                                          .arg(std::lround(r.song->swing_ratio * 100))
-                                                          .arg(std::lround(100 - r.song->swing_ratio * 100)));
-}
-
-void FactsPanel::choose_key(std::size_t area, const Key& key) {
-    session_.documents().run(Line("key.set").with("key", key.name()).with("area", std::to_string(area + 1)));
-}
-
-void FactsPanel::key() {
-    const Remake& r = session_.remake();
-    heading(tr("Tuning"));
-    value(tr("%1%2 cents").arg(r.song->tuning_cents >= 0 ? "+" : "−").arg(std::abs(r.song->tuning_cents), 0, 'f', 1));
-    note(QString("A4 = %1 Hz").arg(440.0 * std::exp2(r.song->tuning_cents / 1200.0), 0, 'f', 2));
-    if (const auto a = session_.recording().analysis) {
-        const double drift = a->tuning.drift_cents;
-        note(std::abs(drift) < 4.0 ? QString(tr("steady from start to end"))
-                                   : tr("ends %1 cents %2 than it starts").arg(std::abs(drift), 0, 'f', 0).arg(drift > 0 ? "higher" : "lower"));
-    }
-    for (std::size_t i = 0; i < std::max<std::size_t>(1, r.song->keys.size()); ++i) {
-        const KeyArea area = i < r.song->keys.size() ? r.song->keys[i] : KeyArea{};
-        heading(r.song->keys.size() > 1 ? tr("Key from bar %1").arg(r.song->meter.position(area.start).bar) : QString(tr("Key")));
-        auto* row = new QHBoxLayout;
-        auto* tonic = new CalmCombo;
-        auto* mode = new CalmCombo;
-        tonic->setObjectName(QString("tonic%1").arg(i));
-        mode->setObjectName(QString("mode%1").arg(i));
-        for (int pc = 0; pc < 12; ++pc) tonic->addItem(QString::fromStdString(std::string(pitch_class_name(pc, Key{pc, area.key.mode}.flats()))));
-        for (int m = 0; m < 7; ++m) mode->addItem(QString::fromStdString(std::string(mode_name(static_cast<Mode>(m)))));
-        tonic->setCurrentIndex(area.key.tonic);
-        mode->setCurrentIndex(static_cast<int>(area.key.mode));
-        const auto set = [this, i, tonic, mode] { choose_key(i, {tonic->currentIndex(), static_cast<Mode>(mode->currentIndex())}); };
-        connect(tonic, &QComboBox::activated, this, set);
-        connect(mode, &QComboBox::activated, this, set);
-        row->addWidget(tonic);
-        row->addWidget(mode, 1);
-        column_->addLayout(row);
-        note(tr("%1 sure").arg(percent(area.confidence)));
-        for (const auto& [key, confidence] : area.alternatives)
-            button(QString("%1   %2").arg(QString::fromStdString(key.name()), percent(confidence)), tr("Take this key instead"),
-                   [this, i, k = key] { choose_key(i, k); });
-    }
-}
-
-void FactsPanel::sections() {
-    const Remake& r = session_.remake();
-    heading(tr("Names; the letter tells what repeats"));
-    for (std::size_t i = 0; i < r.song->sections.size(); ++i) {
-        const Section& s = r.song->sections[i];
-        auto* row = new QHBoxLayout;
-        auto* label = new QLabel(tr("%1  bar %2").arg(QString::fromStdString(s.label)).arg(r.song->meter.position(s.start).bar));
-        label->setMinimumWidth(66);
-        auto* name = new QLineEdit(QString::fromStdString(s.name));
-        name->setObjectName(QString("section%1").arg(i));
-        name->setToolTip(tr("What this section is called"));
-        connect(name, &QLineEdit::editingFinished, this, [this, i, name] {
-            if (i < session_.remake().song->sections.size() && name->text().toStdString() != session_.remake().song->sections[i].name)
-                session_.documents().run(Line("section.rename")
-                                             .with("section", section_text(session_.remake(), session_.remake().song->sections[i].id))
-                                             .with("name", name->text().toStdString()));
-        });
-        auto* loop = new QPushButton(tr("loop"));
-        loop->setToolTip(tr("Loop this section"));
-        connect(loop, &QPushButton::clicked, this, [this, i] {
-            const Section& x = session_.remake().song->sections[i];
-            session_.transport().set_loop(session_.remake().song->tempo.seconds(x.start), session_.remake().song->tempo.seconds(x.start + x.length));
-            session_.transport().seek(session_.transport().loop_start());
-        });
-        auto* copy = new QPushButton(tr("copy…"));
-        copy->setObjectName(QString("copy_section%1").arg(i));
-        copy->setToolTip(tr("Play what it plays once more somewhere else, with its curves, settings and clips"));
-        connect(copy, &QPushButton::clicked, this, [this, id = s.id] {
-            QInputDialog dialog(this);
-            dialog.setObjectName("copy section");
-            dialog.setWindowTitle(tr("Copy section"));
-            dialog.setLabelText(tr("Where the copy begins: a bar (21) or a section (verse 2), whose place it takes:"));
-            if (dialog.exec() == QDialog::Accepted && !dialog.textValue().trimmed().isEmpty())
-                session_.documents().run(
-                    Line("section.copy").with("section", section_text(session_.remake(), id)).with("to", dialog.textValue().trimmed().toStdString()));
-        });
-        row->addWidget(label);
-        row->addWidget(name, 1);
-        row->addWidget(loop);
-        row->addWidget(copy);
-        column_->addLayout(row);
-    }
-    const auto analysis = session_.recording().analysis;
-    if (!analysis) return;
-    // Bar by bar, each with all its elements: what a rebuild that copies the first time through gets wrong.
-    heading(tr("Repeats that differ"));
-    int listed = 0, left_out = 0;
-    constexpr int kMostBars = 12;
-    for (const SectionSpan& s : analysis->sections)
-        for (std::size_t i = 0; i < s.differences.size();) {
-            std::vector<const BarDifference*> bar;
-            for (const int number = s.differences[i].bar; i < s.differences.size() && s.differences[i].bar == number; ++i) bar.push_back(&s.differences[i]);
-            if (++listed > kMostBars) {
-                ++left_out;
-                continue;
-            }
-            const double start = bar.front()->start_s;
-            auto* row = new QHBoxLayout;
-            auto* go = new QPushButton(QString("%1 ≠ %2").arg(bar.front()->bar).arg(bar.front()->of_bar));
-            go->setObjectName(QString("change%1").arg(listed));
-            go->setMinimumWidth(72);  // so that the words beside them line up
-            go->setToolTip(tr("Go to bar %1, which is not quite bar %2 again").arg(bar.front()->bar).arg(bar.front()->of_bar));
-            connect(go, &QPushButton::clicked, this, [this, start] { session_.transport().seek(start); });
-            auto* words = new QLabel(change_words(bar));
-            words->setWordWrap(true);
-            row->addWidget(go);
-            row->addWidget(words, 1);
-            column_->addLayout(row);
-        }
-    if (listed == 0) note(tr("None was heard."));
-    if (left_out > 0) note(tr("and %1 more, marked ≠ on the page").arg(left_out));
-    heading(tr("Entries and exits"));
-    QMap<QString, QStringList> spans;
-    QStringList order;
-    for (const Presence& p : analysis->presence) {
-        const QString name = heard_element_name(p.element);
-        if (!spans.contains(name)) order << name;
-        spans[name] << (p.bars == 1 ? QString::number(p.start_bar) : QString("%1–%2").arg(p.start_bar).arg(p.start_bar + p.bars - 1));
-    }
-    for (const QString& name : order)
-        note(tr("%1: bars %2").arg(name, spans[name].join(", ")), tr("The bars in which it plays; a rest of one bar does not count"));
 }
 
 void FactsPanel::choose_chord(const Chord& chord) {
@@ -383,6 +224,30 @@ void FactsPanel::part() {
         }
     }
     const bool drums = p->role == PartRole::Drums;
+    heading(tr("In the original"));
+    button(
+        tr("Hear it where it is clearest"), commands_.with_keys(tr("Loop the next of the moments in which it stands most alone"), "song.clearest"),
+        [this] { session_.survey().next_clearest(); }, "clearest");
+    for (const Remark& m : session_.remake().notebook->remarks)
+        if (m.kind == RemarkKind::Clearest && m.element == ElementId(id))
+            button(tr("Best heard at %1").arg(QString::fromStdString(place_text(session_.remake().song->meter, m.start))), tr("Loop it"), [this, m] {
+                const TempoMap& tempo = session_.remake().song->tempo;
+                session_.transport().set_loop(tempo.seconds(m.start), tempo.seconds(m.start + m.length));
+                session_.transport().seek(session_.transport().loop_start());
+            });
+    if (session_.transport().loop_end() > session_.transport().loop_start())
+        button(
+            tr("Keep the loop as best heard"), tr("Remembers the looped place with this element"),
+            [this, id] {
+                const Song& song = *session_.remake().song;
+                const Ticks from = song.tempo.nearest_tick(session_.transport().loop_start()), to = song.tempo.nearest_tick(session_.transport().loop_end());
+                session_.documents().run(Line("remark.add")
+                                             .with("kind", "clearest")
+                                             .with("element", element_text(session_.remake(), id))
+                                             .with("at", place_text(song.meter, from))
+                                             .with("length", length_text(std::max<Ticks>(1, to - from))));
+            },
+            "keep_clearest");
     heading(tr("In the mix"));
     for (const Parameter& row : kPartFields) {
         auto* line = new QHBoxLayout;
@@ -448,13 +313,16 @@ void FactsPanel::element_state() {
         connect(edit, &QLineEdit::editingFinished, this, [this, id, edit, argument] {
             const ElementState before = session_.remake().element(id);
             const std::string text = edit->text().toStdString();
-            if (text != (std::string_view(argument) == "question" ? before.question : before.intended))
+            const std::string_view which = argument;
+            if (text != (which == "question" ? before.question : which == "intended" ? before.intended : before.reason))
                 session_.documents().run(Line("element.note").with("element", element_text(session_.remake(), id)).with(argument, text));
         });
         column_->addWidget(edit);
     };
     words("question", tr("? an open question, in your words"), state.question);
     words("intended", tr("≈ a difference you intend"), state.intended);
+    words("reason", tr("why it is close enough, or left out"), state.reason);
+    if (state.time_spent_s >= 60.0) note(tr("%1 minutes spent on it").arg(std::lround(state.time_spent_s / 60.0)), tr("While it was chosen and something was being done"));
 }
 
 }  // namespace fw::app

@@ -4,6 +4,8 @@
 #include "app/session.hpp"
 
 #include <QScrollArea>
+#include <initializer_list>
+#include <utility>
 
 class QVBoxLayout;
 
@@ -27,12 +29,20 @@ private:
     void heading(const QString& text);
     void value(const QString& text, const QString& tip = {});
     void note(const QString& text, const QString& tip = {});
+    /// Buttons side by side, each of a command of the window.
+    void commands_row(std::initializer_list<std::pair<const char*, QString>> commands);
     void button(const QString& text, const QString& tip, const std::function<void()>& action, const QString& object = {});
     void choose_key(std::size_t area, const Key& key);
     void choose_chord(const Chord& chord);
+    // song_facts.cpp
     void tempo();
+    void readings();
+    void bars_and_beats();
     void key();
     void sections();
+    // form_facts.cpp
+    void section_rows();
+    void checklist();
     void chords();
     void part();
     void element_state();

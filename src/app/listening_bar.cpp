@@ -3,8 +3,10 @@
 #include "app/words.hpp"
 
 #include "app/command_registry.hpp"
+#include "app/lens_panel.hpp"
 #include "app/number_field.hpp"
 #include "app/painting.hpp"
+#include "app/survey.hpp"
 #include "app/theme.hpp"
 
 #include <QButtonGroup>
@@ -108,7 +110,7 @@ ListeningBar::ListeningBar(Session& session, const CommandRegistry& commands, QW
     speed_ = new NumberField(100, 25, 100, 5, " %", 0);
     speed_->setFixedWidth(64);
     speed_->setToolTip(tr("Speed, pitch kept: type it or drag it up and down"));
-    connect(speed_, &QDoubleSpinBox::valueChanged, this, [this](double v) { session_.transport().player().set_speed(v / 100.0); });
+    connect(speed_, &QDoubleSpinBox::valueChanged, this, [this](double v) { session_.transport().set_speed(v / 100.0); });
     row->addWidget(play_);
     row->addWidget(loop_);
     row->addSpacing(6);
@@ -135,7 +137,26 @@ ListeningBar::ListeningBar(Session& session, const CommandRegistry& commands, QW
     }
     sources_->button(0)->setChecked(true);
     connect(sources_, &QButtonGroup::idClicked, this, [this](int id) { session_.transport().set_source(static_cast<Source>(id)); });
-    match_ = new QCheckBox(tr("Match loudness"));
+    lens_ = new QPushButton;
+    lens_->setObjectName("lens");
+    lens_->setCheckable(true);
+    lens_->setFixedWidth(124);
+    lens_->setToolTip(commands.with_keys(tr("What part of the sound is let through; clicks and remembered places"), "listen.panel"));
+    connect(lens_, &QPushButton::clicked, this, &ListeningBar::toggle_panel);
+    click_ = new QPushButton(tr("Click"));
+    click_->setObjectName("click");
+    click_->setCheckable(true);
+    click_->setToolTip(commands.with_keys(tr("Clicks on the beats"), "listen.click"));
+    connect(click_, &QPushButton::clicked, this, [this](bool on) {
+        Transport::Click click = session_.transport().click();
+        click.on = on;
+        session_.survey().set_click(click);
+    });
+    row->addSpacing(6);
+    row->addWidget(lens_);
+    row->addWidget(click_);
+    panel_ = new LensPanel(session_, commands, this);
+    match_ = new QCheckBox(tr("Match"));
     match_->setChecked(true);
     match_->setToolTip(tr("Play both at one loudness (ITU-R BS.1770)"));
     connect(match_, &QCheckBox::toggled, &session_.transport(), &Transport::set_loudness_match);
@@ -152,12 +173,23 @@ ListeningBar::ListeningBar(Session& session, const CommandRegistry& commands, QW
     follow();
 }
 
+void ListeningBar::toggle_panel() {
+    if (panel_->isVisible()) panel_->hide();
+    else panel_->open_above(lens_->mapToGlobal(QPoint(0, -8)));
+    follow();
+}
+
 void ListeningBar::follow() {
+    const Lens& lens = session_.transport().lens();
+    lens_->setText(tr("Lens: %1").arg(LensPanel::title(lens)));
+    lens_->setChecked(lens.kind != LensKind::Whole);
+    click_->setChecked(session_.transport().click().on);
     play_->setChecked(session_.transport().player().playing());
     play_->setText(session_.transport().player().playing() ? tr("Stop") : tr("Play"));
     loop_->setChecked(session_.transport().player().looping());
     loop_->setEnabled(session_.transport().loop_end() > session_.transport().loop_start());
     if (auto* button = sources_->button(static_cast<int>(session_.transport().player().source()))) button->setChecked(true);
+    if (!speed_->in_hand()) speed_->setValue(100.0 * session_.transport().player().speed());
     tick();
 }
 

@@ -13,14 +13,18 @@ class QPushButton;
 namespace fw::app {
 
 class CommandRegistry;
+class LensPanel;
 class NumberField;
 
-/// Play, stop, loop, position, speed, source, loudness match, level meters of both, and the device sound goes to.
+/// Play, stop, loop, position, speed, source, lens, click, loudness match, level meters of both, and the device sound goes to.
 class ListeningBar final : public QWidget {
     Q_OBJECT
 
 public:
     ListeningBar(Session& session, const CommandRegistry& commands, QWidget* parent = nullptr);
+    /// Opens or closes what holds lenses, clicks and remembered places.
+    void toggle_panel();
+    LensPanel* panel() const { return panel_; }
 
 private:
     void follow();
@@ -28,7 +32,8 @@ private:
 
     class Meters;
     Session& session_;
-    QPushButton *play_ = nullptr, *loop_ = nullptr;
+    QPushButton *play_ = nullptr, *loop_ = nullptr, *lens_ = nullptr, *click_ = nullptr;
+    LensPanel* panel_ = nullptr;
     QLabel *place_ = nullptr, *time_ = nullptr;
     NumberField* speed_ = nullptr;
     QButtonGroup* sources_ = nullptr;

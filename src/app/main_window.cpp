@@ -9,6 +9,7 @@
 #include "app/listening_bar.hpp"
 #include "app/page_view.hpp"
 #include "app/song_strip.hpp"
+#include "app/survey_desk.hpp"
 #include "app/theme.hpp"
 #include "base/guard.hpp"
 #include "formats/midi_file.hpp"
@@ -109,7 +110,9 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     middle->setSpacing(0);
     middle->addWidget(ledger_ = new Ledger(session));
     stack_ = new QStackedWidget;
-    stack_->addWidget(page_ = new PageView(session));
+    auto* survey = new SurveyDesk(session, commands_);
+    page_ = survey->page();
+    stack_->addWidget(survey);
     stack_->addWidget(transcribe_ = new TranscribeDesk(session, commands_));
     stack_->addWidget(rebuild_ = new RebuildDesk(session));
     stack_->addWidget(check_ = new CheckDesk(session, commands_));
@@ -125,7 +128,7 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     line->setObjectName("rule");
     line->setFixedHeight(1);
     column->addWidget(line);
-    column->addWidget(new ListeningBar(session, commands_));
+    column->addWidget(listening_ = new ListeningBar(session, commands_));
     setCentralWidget(body);
 
     connect(desks_, &QButtonGroup::idClicked, this, [this](int id) { show_desk(static_cast<Desk>(id)); });
@@ -145,6 +148,7 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     connect(&theme_teller(), &ThemeTeller::changed, this, [this] { commands_.refresh(); });
     connect(&session_, &Session::opened, this, [this] { show_desk(Desk::Survey); });
     connect(&session_, &Session::failed, this, &MainWindow::tell);
+    connect(&session_, &Session::told, this, &MainWindow::tell);
     connect(&session_, &Session::reference_wanted, this, &MainWindow::ask_for_reference);
     connect(&session_, &Session::progress, this, [this](double f, const QString& stage) {
         if (!session_.busy()) return;

@@ -62,6 +62,7 @@ public:
     HandOffDesk* hand_off() const { return hand_off_; }
     FactsPanel* facts() const { return facts_; }
     Ledger* ledger() const { return ledger_; }
+    ListeningBar* listening() const { return listening_; }
     SongStrip* strip() const { return strip_; }
     /// The last sentence told to the user, for tests.
     QString last_message() const { return last_message_; }
@@ -74,6 +75,7 @@ protected:
 private:
     // window_commands.cpp
     void make_commands();
+    void make_survey_commands();
     void make_menus();
     void follow();
     void tell(const QString& sentence);
@@ -85,6 +87,12 @@ private:
     void open_dialog(const QString& title, const QString& filter);
     void show_shortcuts();
     void add_midi(const QString& path);
+    /// Asks for a place as people say it, and goes there.
+    void go_to_place();
+    void import_beats();
+    void export_beats();
+    void write_research();
+    void add_row();
     /// Asks where what is looped goes, and cuts it from the original.
     void cut_from_original();
 
@@ -106,6 +114,7 @@ private:
     HandOffDesk* hand_off_ = nullptr;
     FactsPanel* facts_ = nullptr;
     Ledger* ledger_ = nullptr;
+    ListeningBar* listening_ = nullptr;
     SongStrip* strip_ = nullptr;
     QString last_message_;
 };

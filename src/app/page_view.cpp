@@ -4,19 +4,31 @@
 #include "app/changes.hpp"
 #include "app/painting.hpp"
 
+#include <QContextMenuEvent>
 #include <QHelpEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QScrollBar>
 #include <QToolTip>
+#include <QWheelEvent>
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace fw::app {
 
 namespace {
-constexpr int kRowHeight = 92, kLeft = 84, kRight = 16, kTop = 10;
-constexpr int kChordBand = 20, kWave = 46, kRuler = 16;
+constexpr int kLeft = 84, kRight = 16, kTop = 10, kStrip = 7;
+constexpr int kGrip = 5;  // pixels to either side of a beat
+constexpr double kFarthest = 0.2, kNearest = 4.5;
+
+/// What the drums' strips show.
+constexpr std::array<std::pair<const char*, std::array<DrumKind, 3>>, 3> kDrumStrips{
+    {{"Kick", {DrumKind::Kick, DrumKind::Kick, DrumKind::Kick}},
+     {"Snare", {DrumKind::Snare, DrumKind::Clap, DrumKind::Rim}},
+     {"Hats", {DrumKind::HatClosed, DrumKind::HatOpen, DrumKind::Ride}}}};
+
+QString signed_number(int n) { return n > 0 ? QString("+%1").arg(n) : QString("−%1").arg(-n); }
 }  // namespace
 
 PageView::PageView(Session& session, QWidget* parent) : QAbstractScrollArea(parent), session_(session) {
@@ -32,17 +44,18 @@ PageView::PageView(Session& session, QWidget* parent) : QAbstractScrollArea(pare
 void PageView::lay_out() {
     rows_.clear();
     const Remake& r = session_.remake();
+    const int height = heights().row();
     int top = kTop;
     const auto add_stretch = [&](int section, Ticks start, Ticks end) {
         bool first = true;
         int bar = r.song->meter.position(start).bar;
         for (Ticks at = start; at < end;) {
-            bar += kBarsPerRow;
+            bar += bars_per_row();
             const Ticks next = std::min(end, std::max(at + 1, r.song->meter.tick_of_bar(bar)));
             rows_.push_back({section, at, next, top, first});
             first = false;
             at = next;
-            top += kRowHeight;
+            top += height;
         }
     };
     Ticks at = 0;
@@ -54,13 +67,13 @@ void PageView::lay_out() {
     if (rows_.empty() && session_.has_reference()) add_stretch(-1, 0, r.end_tick());
     verticalScrollBar()->setRange(0, std::max(0, top + kTop - viewport()->height()));
     verticalScrollBar()->setPageStep(viewport()->height());
-    verticalScrollBar()->setSingleStep(kRowHeight / 2);
+    verticalScrollBar()->setSingleStep(height / 2);
     still_.renew(*viewport());
 }
 
 void PageView::scrollContentsBy(int, int) { still_.renew(*viewport()); }
 
-double PageView::bar_width() const { return static_cast<double>(viewport()->width() - kLeft - kRight) / kBarsPerRow; }
+double PageView::bar_width() const { return static_cast<double>(viewport()->width() - kLeft - kRight) / bars_per_row(); }
 
 Ticks PageView::bar_ticks(const Row& row) const {
     const MeterMap& meter = session_.remake().song->meter;
@@ -74,14 +87,14 @@ TimeAxis PageView::axis_of(const Row& row) const {
 const PageView::Row* PageView::row_of(const QPoint& p) const {
     const int y = p.y() + verticalScrollBar()->value();
     for (const Row& row : rows_)
-        if (y >= row.top && y < row.top + kRowHeight) return &row;
+        if (y >= row.top && y < row.top + heights().row()) return &row;
     return nullptr;
 }
 
 QPoint PageView::point_of(Ticks tick) const {
     for (const Row& row : rows_)
         if (tick >= row.start && tick < row.end) {
-            return {static_cast<int>(std::lround(axis_of(row).x_of(tick))), row.top - verticalScrollBar()->value() + kChordBand + kWave / 2};
+            return {static_cast<int>(std::lround(axis_of(row).x_of(tick))), row.top - verticalScrollBar()->value() + heights().chords + heights().wave / 2};
         }
     return {-1, -1};
 }
@@ -92,64 +105,197 @@ Ticks PageView::tick_at(const QPoint& p) const {
     return std::clamp<Ticks>(axis_of(*row).tick_at(p.x()), row->start, row->end - 1);
 }
 
+PageView::Heights PageView::heights() const {
+    const auto scaled = [this](double px) { return static_cast<int>(std::lround(px * scale_)); };
+    // Far away only the waveform and the bars' numbers are left.
+    Heights h{scale_ < 0.5 ? 0 : 20, std::max(12, scaled(46)), scale_ < 0.35 ? 10 : 16, 0, std::clamp(scaled(10), 2, 14)};
+    if (strips_ && scale_ >= 0.7) h.strips = strip_count() * kStrip + 4;
+    return h;
+}
+
+int PageView::bars_per_row() const { return phrase_ ? phrase_ : scale_ < 0.5 ? 16 : scale_ > 2.2 ? 4 : 8; }
+
+int PageView::strip_count() const {
+    const auto a = session_.recording().analysis;
+    return a ? static_cast<int>(a->parts.size() + (a->drums.empty() ? 0 : kDrumStrips.size())) : 0;
+}
+
+void PageView::set_phrase(int bars) {
+    phrase_ = bars;
+    lay_out();
+}
+
+void PageView::show_strips(bool on) {
+    strips_ = on;
+    lay_out();
+}
+
+void PageView::zoom(int steps) {
+    const Ticks seen = rows_.empty() ? 0 : tick_at({kLeft + 1, viewport()->height() / 2});
+    scale_ = std::clamp(scale_ * std::pow(1.25, steps), kFarthest, kNearest);
+    lay_out();
+    if (seen > 0) show_tick(seen);
+}
+
+void PageView::show_tick(Ticks tick) {
+    for (const Row& row : rows_)
+        if (tick >= row.start && tick < row.end) {
+            const int scroll = verticalScrollBar()->value();
+            if (row.top < scroll || row.top + heights().row() > scroll + viewport()->height())
+                verticalScrollBar()->setValue(row.top - std::max(0, (viewport()->height() - heights().row()) / 3));
+        }
+}
+
+QPoint PageView::handle_of(Ticks beat) const {
+    for (const Row& row : rows_)
+        if (beat >= row.start && beat < row.end) {
+            const Heights h = heights();
+            return {static_cast<int>(std::lround(axis_of(row).x_of(beat))), row.top - verticalScrollBar()->value() + h.chords + h.wave + h.ruler / 2};
+        }
+    return {-1, -1};
+}
+
+std::optional<Ticks> PageView::beat_at(const QPoint& p) const {
+    const Row* row = row_of(p);
+    if (!row || p.x() < kLeft - kGrip) return std::nullopt;
+    const Heights h = heights();
+    const int y = p.y() + verticalScrollBar()->value() - row->top - h.chords - h.wave;
+    if (y < -2 || y > h.ruler) return std::nullopt;
+    const TimeAxis axis = axis_of(*row);
+    const MeterMap& meter = session_.remake().song->meter;
+    const Ticks at = axis.tick_at(p.x()), beat = meter.at_bar(meter.position(std::max(row->start, at)).bar).beat_ticks();
+    const Ticks line = row->start + static_cast<Ticks>(std::llround(static_cast<double>(at - row->start) / static_cast<double>(beat))) * beat;
+    if (line < row->start || line >= row->end || std::abs(axis.x_of(line) - p.x()) > kGrip) return std::nullopt;
+    return line;
+}
+
+void PageView::paint_strips(QPainter& p, const Row& row, const QRectF& area, const TimeAxis& axis) const {
+    const auto a = session_.recording().analysis;
+    if (!a) return;
+    const double from_s = session_.remake().song->tempo.seconds(row.start), to_s = session_.remake().song->tempo.seconds(row.end);
+    double y = area.top() + 2;
+    const auto strip = [&](const QString& name) {
+        p.setPen(theme().faint);
+        p.setFont(text_font(6.5));
+        paint_text(p, QRectF(12, y - 2, kLeft - 22, kStrip + 3), Qt::AlignVCenter | Qt::AlignRight, name);
+        p.setPen(theme().hairline);
+        p.drawLine(QPointF(area.left(), y + kStrip - 1.5), QPointF(area.right(), y + kStrip - 1.5));
+    };
+    const auto mark = [&](double start_s, double end_s, double sure) {
+        const double x = axis.x_at(std::max(from_s, start_s)), end = axis.x_at(std::min(to_s, end_s));
+        p.fillRect(QRectF(x, y, std::max(1.5, end - x - 0.5), kStrip - 3), with_alpha(theme().original, static_cast<int>(70 + 185 * std::clamp(sure, 0.0, 1.0))));
+    };
+    for (const HeardPart& part : a->parts) {
+        strip(QString::fromStdString(part.name));
+        constexpr double kLongest_s = 16.0;  // no note that began earlier reaches in here
+        auto n = std::lower_bound(part.notes.begin(), part.notes.end(), from_s - kLongest_s, [](const HeardNote& x, double t) { return x.onset_s < t; });
+        for (; n != part.notes.end() && n->onset_s < to_s; ++n)
+            if (n->onset_s + n->duration_s > from_s) mark(n->onset_s, n->onset_s + n->duration_s, n->confidence);
+        y += kStrip;
+    }
+    if (a->drums.empty()) return;
+    for (const auto& [name, kinds] : kDrumStrips) {
+        strip(tr(name));
+        auto hit = std::lower_bound(a->drums.begin(), a->drums.end(), from_s, [](const Hit& x, double t) { return x.time_s < t; });
+        for (; hit != a->drums.end() && hit->time_s < to_s; ++hit)
+            if (std::find(kinds.begin(), kinds.end(), hit->kind) != kinds.end()) mark(hit->time_s, hit->time_s, hit->confidence);
+        y += kStrip;
+    }
+}
+
 void PageView::paint_row(QPainter& p, const Row& row) const {
     const Remake& r = session_.remake();
+    const Heights h = heights();
     const int y = row.top - verticalScrollBar()->value();
     const TimeAxis axis = axis_of(row);
     const auto x_of = [&](Ticks t) { return axis.x_of(t); };
-    const QRectF wave(kLeft, y + kChordBand, x_of(row.end) - kLeft, kWave);
+    const QRectF wave(kLeft, y + h.chords, x_of(row.end) - kLeft, h.wave);
+    const auto analysis = session_.recording().analysis;
     if (row.first_of_section) {
         p.setPen(theme().text);
-        p.setFont(text_font(13, true));
-        const QString label = row.section < 0 ? QString("–") : QString::fromStdString(r.song->sections[static_cast<std::size_t>(row.section)].label);
-        p.drawText(QRectF(12, y + kChordBand - 2, kLeft - 20, 22), Qt::AlignVCenter, label);
-        if (row.section >= 0) {
+        p.setFont(text_font(scale_ < 0.5 ? 9 : 13, true));
+        QString label = row.section < 0 ? QString("–") : QString::fromStdString(r.song->sections[static_cast<std::size_t>(row.section)].label);
+        // A repeat in another key says so once.
+        if (const int up = section_shift(session_, row.start, row.end); up != 0) label += " " + signed_number(up);
+        p.drawText(QRectF(12, y + h.chords - 2, kLeft - 14, std::min(22, h.wave + 4)), Qt::AlignVCenter, label);
+        if (row.section >= 0 && h.wave >= 40) {
             const Section& s = r.song->sections[static_cast<std::size_t>(row.section)];
             p.setFont(text_font(8.5));
             p.setPen(theme().faint);
-            paint_text(p, QRectF(12, y + kChordBand + 19, kLeft - 20, 14), Qt::AlignVCenter, QString::fromStdString(s.name));
-            p.drawText(QRectF(12, y + kChordBand + 32, kLeft - 20, 14), Qt::AlignVCenter,
+            paint_text(p, QRectF(12, y + h.chords + 19, kLeft - 20, 14), Qt::AlignVCenter, QString::fromStdString(s.name));
+            p.drawText(QRectF(12, y + h.chords + 32, kLeft - 20, 14), Qt::AlignVCenter,
                        tr("%1 bars").arg(std::lround(static_cast<double>(s.length) / static_cast<double>(bar_ticks(row)))));
         }
     }
     const double start_s = r.song->tempo.seconds(row.start);
+    for (const FreeTime& f : r.song->free_time) {
+        const Ticks a = std::max(f.start, row.start), b = std::min(f.start + f.length, row.end);
+        if (b <= a) continue;
+        p.fillRect(QRectF(x_of(a), wave.top(), x_of(b) - x_of(a), h.wave + h.ruler), with_alpha(theme().hairline, 150));
+        p.setPen(theme().faint);
+        p.setFont(text_font(8));
+        paint_text(p, QRectF(x_of(a) + 4, wave.top(), x_of(b) - x_of(a) - 8, 12), Qt::AlignRight, tr("free time"));
+    }
     // Time inside a bar may run unevenly, so the waveform is painted bar by bar where its bar lines are.
     for_each_bar(r, row.start, row.end, [&](int bar, Ticks a, Ticks b) {
         a = std::max(a, row.start), b = std::min(b, row.end);
-        paint_waveform(p, QRectF(x_of(a), wave.top(), x_of(b) - x_of(a) + 1, kWave), session_.recording().peaks, r.song->tempo.seconds(a),
+        paint_waveform(p, QRectF(x_of(a), wave.top(), x_of(b) - x_of(a) + 1, h.wave), session_.recording().peaks, r.song->tempo.seconds(a),
                        r.song->tempo.seconds(b), theme().original);
         const Ticks beat = r.song->meter.at_bar(bar).beat_ticks();
         for (Ticks t = a; t < b; t += beat) {
             p.setPen(QPen(t == a ? theme().text : theme().hairline, t == a ? 1.2 : 1.0));
-            p.drawLine(QPointF(x_of(t), wave.bottom() - (t == a ? kWave : 0)), QPointF(x_of(t), wave.bottom() + (t == a ? 6 : 4)));
+            p.drawLine(QPointF(x_of(t), wave.bottom() - (t == a ? h.wave : 0)), QPointF(x_of(t), wave.bottom() + (t == a ? 6 : 4)));
         }
         p.setPen(theme().faint);
-        p.setFont(figure_font(8));
+        p.setFont(figure_font(h.ruler < 14 ? 6.5 : 8));
         const auto changes = bar_changes(session_, a, b);
-        p.drawText(QRectF(x_of(a) + 3, wave.bottom() + 1, bar_width(), kRuler), Qt::AlignVCenter,
-                   changes.empty() ? QString::number(bar) : QString("%1 ≠ %2").arg(bar).arg(changes.front()->of_bar));
+        QString text = QString::number(bar);
+        if (!changes.empty()) text += " ≠ " + (h.ruler < 14 ? QString() : change_words(changes));
+        const MeterMap::Change& meter = r.song->meter.at_bar(bar);
+        if (meter.bar == bar && (bar > 1 || r.song->meter.changes().size() > 1)) text += QString("  %1/%2").arg(meter.numerator).arg(meter.denominator);
+        paint_text(p, QRectF(x_of(a) + 3, wave.bottom() + 1, x_of(b) - x_of(a) - 5, h.ruler), Qt::AlignVCenter, text);
     });
-    p.setFont(figure_font(7.5));
-    p.setPen(theme().faint);
-    p.drawText(QRectF(12, wave.bottom() + 1, kLeft - 20, kRuler), Qt::AlignVCenter, time_text(start_s).left(6));
+    p.setPen(Qt::NoPen);
+    p.setBrush(theme().text);
+    for (const Pin& pin : r.song->pins)
+        if (pin.at >= row.start && pin.at < row.end) {
+            const double x = x_of(pin.at), bottom = wave.bottom();
+            p.drawPolygon(QPolygonF({{x - 4, bottom + 7}, {x + 4, bottom + 7}, {x, bottom}}));
+        }
+    p.setBrush(Qt::NoBrush);
+    if (h.ruler >= 14) {
+        p.setFont(figure_font(7.5));
+        p.setPen(theme().faint);
+        p.drawText(QRectF(12, wave.bottom() + 1, kLeft - 20, h.ruler), Qt::AlignVCenter, time_text(start_s).left(6));
+    }
+    if (h.strips) paint_strips(p, row, QRectF(kLeft, wave.bottom() + h.ruler, wave.width(), h.strips), axis);
     for (const ChordEvent& c : r.song->chords) {
         const Ticks a = std::max(c.start, row.start), b = std::min(c.start + c.length, row.end);
-        if (b <= a) continue;
+        if (b <= a || h.chords == 0) continue;
         p.setPen(theme().hairline);
-        p.drawLine(QPointF(x_of(a), y + 3), QPointF(x_of(a), y + kChordBand - 2));
+        p.drawLine(QPointF(x_of(a), y + 3), QPointF(x_of(a), y + h.chords - 2));
         // A chord held over from the row before is named once more, faintly, or the row would begin without a name.
         p.setPen(c.confidence < 0.35 || a != c.start ? theme().faint : theme().text);
         p.setFont(text_font(10, c.origin != Origin::Heard));
         QString name = QString::fromStdString(c.chord.name(r.song->flats_at(c.start)));
         if (c.confidence < 0.35) name += " ?";
-        paint_text(p, QRectF(x_of(a) + 4, y + 2, x_of(b) - x_of(a) - 5, kChordBand - 3), Qt::AlignVCenter, name);
+        paint_text(p, QRectF(x_of(a) + 4, y + 2, x_of(b) - x_of(a) - 5, h.chords - 3), Qt::AlignVCenter, name);
     }
 }
 
 bool PageView::viewportEvent(QEvent* event) {
     if (event->type() == QEvent::ToolTip) {
         const auto* help = static_cast<QHelpEvent*>(event);
-        QString text = tr("Click goes there, dragging loops, a double-click on a chord renames it.");
+        QString text = tr("Click goes there, dragging loops, a double-click on a chord renames it, the right button offers more.");
+        if (const auto beat = beat_at(help->pos())) {
+            const auto& pins = session_.remake().song->pins;
+            const bool pinned = std::any_of(pins.begin(), pins.end(), [&](const Pin& pin) { return pin.at == *beat; });
+            QToolTip::showText(help->globalPos(),
+                               pinned ? tr("Pinned: drag it, or double-click to let go of it.")
+                                      : tr("Drag this beat to where the recording has it; its neighbours follow up to the next pin or bar line, with Shift all the rest."),
+                               viewport());
+            return true;
+        }
         if (const Ticks t = tick_at(help->pos()); t >= 0) {
             const MeterMap& meter = session_.remake().song->meter;
             const int bar = meter.position(t).bar;
@@ -171,7 +317,7 @@ void PageView::paintEvent(QPaintEvent* event) {
     }
     const Remake& r = session_.remake();
     const int scroll = verticalScrollBar()->value();
-    const auto in_sight = [&](const Row& row) { return row.top + kRowHeight > scroll && row.top < scroll + viewport()->height(); };
+    const auto in_sight = [&](const Row& row) { return row.top + heights().row() > scroll && row.top < scroll + viewport()->height(); };
     // The loop lies under the music, the playhead on top.
     for (const Row& row : rows_) {
         if (!in_sight(row) || session_.transport().loop_end() <= session_.transport().loop_start()) continue;
@@ -179,7 +325,7 @@ void PageView::paintEvent(QPaintEvent* event) {
                     b = std::min(row.end, r.song->tempo.nearest_tick(session_.transport().loop_end()));
         const double from = axis_of(row).x_of(a);
         if (b > a)
-            p.fillRect(QRectF(from, row.top - scroll + 2, axis_of(row).x_of(b) - from, kRowHeight - 10),
+            p.fillRect(QRectF(from, row.top - scroll + 2, axis_of(row).x_of(b) - from, heights().row() - heights().gap),
                        with_alpha(theme().selection, session_.transport().player().looping() ? 24 : 12));
     }
     still_.paint(p, *viewport(), [&](QPainter& still) {
@@ -191,7 +337,17 @@ void PageView::paintEvent(QPaintEvent* event) {
         if (!in_sight(row) || now < r.song->tempo.seconds(row.start) || now >= r.song->tempo.seconds(row.end)) continue;
         const double x = axis_of(row).x_at(now);
         p.setPen(QPen(theme().text, 1.6));
-        p.drawLine(QPointF(x, row.top - scroll + 2), QPointF(x, row.top - scroll + kRowHeight - 12));
+        p.drawLine(QPointF(x, row.top - scroll + 2), QPointF(x, row.top - scroll + heights().row() - heights().gap - 2));
+    }
+    if (held_ && dragged_) {
+        if (const Row* row = row_of(press_)) {
+            const double by_ms = 1000.0 * (r.song->tempo.seconds(axis_of(*row).tick_at(now_.x())) - r.song->tempo.seconds(*held_));
+            p.setPen(QPen(theme().selection, 1.6));
+            p.drawLine(QPointF(now_.x(), row->top - scroll + 2), QPointF(now_.x(), row->top - scroll + heights().chords + heights().wave + 8));
+            p.setFont(figure_font(9));
+            p.setPen(theme().text);
+            p.drawText(QPointF(now_.x() + 6, row->top - scroll + heights().chords + heights().wave + 13), tr("%1 ms").arg(std::lround(by_ms)));
+        }
     }
 }
 
@@ -200,8 +356,8 @@ void PageView::resizeEvent(QResizeEvent*) { lay_out(); }
 void PageView::follow_playhead() {
     if (session_.transport().player().playing()) {
         const QPoint at = point_of(session_.remake().song->tempo.nearest_tick(session_.transport().position_s()));
-        if (at.x() >= 0 && (at.y() > viewport()->height() - kRowHeight / 2 || at.y() < kRowHeight / 2))
-            verticalScrollBar()->setValue(verticalScrollBar()->value() + at.y() - kRowHeight);
+        if (at.x() >= 0 && (at.y() > viewport()->height() - heights().row() / 2 || at.y() < heights().row() / 3))
+            verticalScrollBar()->setValue(verticalScrollBar()->value() + at.y() - heights().row());
     }
     viewport()->update();
 }
@@ -210,12 +366,21 @@ void PageView::mousePressEvent(QMouseEvent* e) {
     if (e->button() != Qt::LeftButton || tick_at(e->pos()) < 0) return;
     pressed_ = true;
     dragged_ = false;
-    press_ = e->pos();
+    press_ = now_ = e->pos();
+    held_ = session_.provisional() ? std::nullopt : beat_at(press_);
 }
 
 void PageView::mouseMoveEvent(QMouseEvent* e) {
-    if (!pressed_) return;
-    if ((e->pos() - press_).manhattanLength() > 6) dragged_ = true;
+    if (!pressed_) {
+        viewport()->setCursor(beat_at(e->pos()) ? Qt::SizeHorCursor : Qt::ArrowCursor);
+        return;
+    }
+    now_ = e->pos();
+    if ((now_ - press_).manhattanLength() > (held_ ? 2 : 6)) dragged_ = true;
+    if (held_) {
+        viewport()->update();
+        return;
+    }
     const Ticks a = tick_at(press_), b = tick_at(e->pos());
     if (dragged_ && a >= 0 && b >= 0) session_.transport().set_loop(session_.remake().song->tempo.seconds(a), session_.remake().song->tempo.seconds(b));
 }
@@ -223,14 +388,47 @@ void PageView::mouseMoveEvent(QMouseEvent* e) {
 void PageView::mouseReleaseEvent(QMouseEvent* e) {
     if (!pressed_) return;
     pressed_ = false;
+    const Remake& r = session_.remake();
+    if (const auto held = std::exchange(held_, std::nullopt)) {
+        const Row* row = row_of(press_);
+        if (dragged_ && row) {
+            Line line("tempo.pin");
+            line.with("at", place_text(r.song->meter, *held)).with("time", std::to_string(r.song->tempo.seconds(axis_of(*row).tick_at(e->pos().x()))));
+            if (e->modifiers() & Qt::ShiftModifier) line.with("reach", "all");
+            session_.documents().run(line);
+        } else {
+            session_.transport().seek(r.song->tempo.seconds(*held));
+        }
+        viewport()->update();
+        return;
+    }
     if (dragged_) session_.transport().seek(session_.transport().loop_start());
-    else if (const Ticks t = tick_at(e->pos()); t >= 0) session_.transport().seek(session_.remake().song->tempo.seconds(t));
+    else if (const Ticks t = tick_at(e->pos()); t >= 0) session_.transport().seek(r.song->tempo.seconds(t));
+}
+
+void PageView::wheelEvent(QWheelEvent* e) {
+    if (!(e->modifiers() & Qt::ControlModifier)) return QAbstractScrollArea::wheelEvent(e);
+    zoom(e->angleDelta().y() > 0 ? 1 : -1);
+    e->accept();
+}
+
+void PageView::contextMenuEvent(QContextMenuEvent* e) {
+    const Ticks t = tick_at(e->pos());
+    if (t < 0 || !session_.has_reference()) return;
+    session_.transport().seek(session_.remake().song->tempo.seconds(t));
+    emit menu_wanted(e->globalPos());
 }
 
 void PageView::mouseDoubleClickEvent(QMouseEvent* e) {
     const Row* row = row_of(e->pos());
     if (!row) return;
-    if (e->pos().y() + verticalScrollBar()->value() - row->top < kChordBand) {
+    if (const auto beat = beat_at(e->pos())) {
+        const auto& pins = session_.remake().song->pins;
+        if (std::any_of(pins.begin(), pins.end(), [&](const Pin& pin) { return pin.at == *beat; }))
+            session_.documents().run(Line("tempo.unpin").with("at", place_text(session_.remake().song->meter, *beat)));
+        return;
+    }
+    if (e->pos().y() + verticalScrollBar()->value() - row->top < heights().chords) {
         session_.selection().select_element(ElementId::chords());
         emit chord_chosen(tick_at(e->pos()));
     } else if (e->pos().x() < kLeft && row->section >= 0) {

@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/session.hpp"
+
+#include "app/survey.hpp"
 #include "app/words.hpp"
 
 #include "analysis/draft.hpp"
@@ -39,8 +41,11 @@ Session::Session(std::unique_ptr<AudioOutput> output, QObject* parent) : QObject
     connect(&selection_, &Selection::changed, this, &Session::selection_changed);
     connect(&transport_, &Transport::changed, this, &Session::transport_changed);
     connect(&transport_, &Transport::failed, this, &Session::failed);
+    survey_ = std::make_unique<Survey>(*this);
     say_lock();
 }
+
+Session::~Session() = default;
 
 void Session::say_lock() {
     documents_.lock(provisional()      ? tr("The recording is still being listened to: change and save things once that is done.")
@@ -319,7 +324,12 @@ bool Session::add_midi(const QString& path, const MidiSong& song, double offset_
 // --- what is done with more than one of them ---
 
 void Session::toggle_play() {
-    if (has_reference()) transport_.toggle_play();
+    if (!has_reference()) return;
+    if (transport_.player().playing() || !transport_.click().count_in) return transport_.toggle_play();
+    const Song& song = *remake().song;
+    const Ticks here = song.tempo.nearest_tick(transport_.position_s());
+    const auto& meter = song.meter.at_bar(song.meter.position(here).bar);
+    transport_.play_after(meter.beats(), (song.tempo.seconds(here + meter.bar_ticks()) - song.tempo.seconds(here)) / meter.beats());
 }
 
 void Session::downbeat_here() { documents_.run(Line("tempo.downbeat").with("at", seconds_text(transport_.position_s()))); }

@@ -20,6 +20,8 @@
 
 namespace fw::app {
 
+class Survey;
+
 /// What the whole window works on: the document, what is known of its recording, what is chosen, what is heard; and the jobs that open things and that follow
 /// edits: planning, checking, rendering.
 ///
@@ -30,6 +32,7 @@ class Session final : public QObject {
 public:
     /// output: where sound goes, see Transport.
     explicit Session(std::unique_ptr<AudioOutput> output = nullptr, QObject* parent = nullptr);
+    ~Session() override;
 
     DocumentStore& documents() { return documents_; }
     const DocumentStore& documents() const { return documents_; }
@@ -37,6 +40,7 @@ public:
     const Selection& selection() const { return selection_; }
     Transport& transport() { return transport_; }
     const Transport& transport() const { return transport_; }
+    Survey& survey() { return *survey_; }
     const RecordingStore& recording() const { return open_.recording; }
     const Remake& remake() const { return documents_.remake(); }
 
@@ -97,6 +101,8 @@ signals:
     void progress(double fraction, const QString& stage);
     void job_finished();
     void failed(const QString& sentence);
+    /// Something was done that does not show by itself.
+    void told(const QString& sentence);
     void reference_wanted(const QString& remake_path, const QString& sentence);
 
 private:
@@ -138,6 +144,8 @@ private:
     Contents open_;
     std::unique_ptr<Shelved> shelved_;  ///< what was open before a first look
     std::shared_ptr<const Plan> plan_;
+
+    std::unique_ptr<Survey> survey_;
 
     int job_number_ = 0;
     QTimer rebuild_timer_;

@@ -29,6 +29,8 @@ void Transport::begin_anew() {
     player_->stop();
     player_->seek(0.0);
     set_loop(0.0, 0.0, false);
+    set_lens({});
+    set_drone({});
 }
 
 void Transport::seek(double time_s) {
@@ -39,6 +41,51 @@ void Transport::seek(double time_s) {
 void Transport::toggle_play() {
     if (player_->playing()) player_->stop();
     else player_->play();
+    emit changed();
+}
+
+void Transport::play_after(int clicks, double interval_s) {
+    player_->play_after(clicks, interval_s);
+    emit changed();
+}
+
+void Transport::set_lens(Lens lens) {
+    player_->set_lens(std::move(lens));
+    emit changed();
+}
+
+void Transport::set_click(const Click& click) {
+    click_ = click;
+    update_clicks();
+    emit changed();
+}
+
+void Transport::set_clicks(std::shared_ptr<const ClickTrack> clicks, bool always) {
+    clicks_ = std::move(clicks);
+    always_click_ = always;
+    update_clicks();
+}
+
+void Transport::update_clicks() {
+    player_->set_click_gain(static_cast<float>(std::pow(10.0, click_.level_db / 20.0)));
+    player_->set_clicks(click_.on || always_click_ ? clicks_ : nullptr);
+}
+
+void Transport::set_drone(const Drone& drone) {
+    drone_ = drone;
+    player_->set_drone(drone);
+    emit changed();
+}
+
+void Transport::hear_in_turn(double start_s, double end_s, double other_start_s, double other_end_s) {
+    set_loop(start_s, end_s);
+    player_->set_loop_partner(other_start_s, other_end_s);
+    seek(loop_start_);
+    if (!player_->playing()) toggle_play();
+}
+
+void Transport::set_speed(double speed) {
+    player_->set_speed(speed);
     emit changed();
 }
 

@@ -125,6 +125,7 @@ void MainWindow::make_commands() {
     add({"listen.start", tr("To the &start"), QKeySequence(Qt::Key_Home),
          [&transport] { transport.seek(transport.player().looping() ? transport.loop_start() : 0.0); }});
 
+    make_survey_commands();
     for (const DeskName& d : desk_names())
         add({d.command, "&" + tr(d.name), QKeySequence(tr("Alt+%1").arg(static_cast<int>(d.desk) + 1)), [this, desk = d.desk] { show_desk(desk); }});
     add({"view.night",
@@ -158,13 +159,19 @@ void MainWindow::make_menus() {
     QMenu* file = menu(tr("&File"), {"file.open-recording", "file.open-remake"});
     recent_ = file->addMenu(tr("Open r&ecent"));
     connect(recent_, &QMenu::aboutToShow, this, &MainWindow::fill_recent);
-    commands_.fill(*file, {"file.add-midi", "", "file.save", "file.save-as", "", "file.hand-off", "", "file.quit"});
+    commands_.fill(*file, {"file.add-midi", "file.beats-in", "file.beats-out", "", "file.save", "file.save-as", "", "file.hand-off", "", "file.quit"});
     menu(tr("&Edit"), {"edit.undo", "edit.redo", "", "note.select-all", "note.delete", "note.semitone-up", "note.semitone-down", "note.octave-up",
                        "note.octave-down", "note.earlier", "note.later", "note.quantise", "note.straighten", "note.reach", "", "edit.copy-done"});
-    menu(tr("&Song"), {"song.halve", "song.double", "song.downbeat", "", "song.cut", "", "song.confirm", "song.clear-mutes"});
+    menu(tr("&Song"), {"song.halve", "song.double", "song.tap", "song.downbeat", "", "song.pin", "song.unpin", "song.bar-more", "song.bar-fewer", "song.steady",
+                         "song.follow", "song.free", "", "song.split", "song.merge", "song.section-start", "", "song.clearest", "song.probe", "song.cut", "song.row", "song.research", "",
+                         "song.confirm", "song.clear-mutes"});
     menu(tr("&Check"), {"check.next", "check.previous", "check.hear", "", "check.remedy", "check.intended", "check.question"});
-    menu(tr("&Listen"), {"listen.play", "listen.flip", "listen.turns", "listen.ears", "listen.remainder", "listen.loop", "listen.start"});
-    menu(tr("&View"), {"desk.survey", "desk.transcribe", "desk.rebuild", "desk.check", "desk.hand-off", "", "view.night"});
+    menu(tr("&Listen"), {"listen.play", "listen.flip", "listen.turns", "listen.ears", "listen.remainder", "", "listen.loop", "listen.loop-bar",
+                           "listen.loop-section", "listen.loop-notes", "listen.start", "listen.slower", "listen.faster", "", "listen.click", "listen.count-in", "",
+                           "listen.panel", "spot.remember", "spot.next"});
+    menu(tr("L&ens"), {"lens.whole", "lens.low", "lens.body", "lens.air", "lens.tonal", "lens.percussive", "lens.centre", "lens.sides", "lens.speaker",
+                       "lens.element", "lens.band", "lens.pitch"});
+    menu(tr("&View"), {"desk.survey", "desk.transcribe", "desk.rebuild", "desk.check", "desk.hand-off", "", "view.go", "view.nearer", "view.farther", "", "view.night"});
     menu(tr("&Help"), {"help.shortcuts", "help.about"});
 }
 

@@ -11,6 +11,7 @@
 #include "commands/command.hpp"
 #include "engine/offline.hpp"
 #include "formats/analysis_json.hpp"
+#include "formats/beat_text.hpp"
 #include "formats/check_html.hpp"
 #include "formats/check_json.hpp"
 #include "formats/hand_off.hpp"
@@ -168,15 +169,17 @@ public:
     }
 
     Status export_command(const std::string& file, const std::string& midi, const std::string& json, const std::string& wav, const std::string& copy,
-                          bool without) {
+                          const std::string& beats, bool without) {
         auto remake = load_remake(file);
         if (!remake) return remake.error();
         const auto reference = find_reference(*remake, file);
-        if (auto spared = spare({midi, json, wav, copy}, {file, reference ? reference->string() : std::string()}); !spared) return spared;
+        if (auto spared = spare({midi, json, wav, copy, beats}, {file, reference ? reference->string() : std::string()}); !spared) return spared;
         if (!copy.empty())
             if (auto s = save_remake(copy, without ? without_original(*remake) : *remake); !s) return s;
         if (!midi.empty())
             if (auto s = write_midi(midi, *remake); !s) return s;
+        if (!beats.empty())
+            if (auto s = write_beat_text(beats, *remake->song, remake->reference.duration_s); !s) return s;
         if (!wav.empty()) {
             RenderWish mix;
             mix.out = wav;
@@ -190,6 +193,17 @@ public:
             return write_atomically(std::filesystem::path(json), analysis_to_json(**analysis));
         }
         return Done{};
+    }
+
+    Status beats_command(const std::string& file, const std::string& beats, const std::string& out) {
+        auto remake = load_remake(file);
+        if (!remake) return remake.error();
+        if (auto spared = spare({out.empty() ? file : out}, {beats, remake->reference.path}); !spared) return spared;
+        const auto map = read_beat_map(beats);
+        if (!map) return map.error();
+        auto done = run_command(*remake, beat_map_line(*map));
+        if (!done) return done.error();
+        return save_remake(out.empty() ? file : out, done->remake);
     }
 
 private:
@@ -262,7 +276,7 @@ int main(int argc, char** argv) {
     CLI::App app{"Fakturwerk without a window: hear a recording, draft a remake of it, render, check and export it."};
     app.require_subcommand(1);
     app.set_version_flag("--version", FW_VERSION);
-    std::string ref, out, midi, json, wav, copy, file, script, html;
+    std::string ref, out, midi, json, wav, copy, beats, file, script, html;
     Cli::RenderWish wish;
     bool without = false;
     double offset_s = 0.0;
@@ -316,17 +330,24 @@ int main(int argc, char** argv) {
     check->add_option("--html", html, "report for people to write, one page with its pictures inside");
     check->callback([&] { work = [&] { return cli.check_command(file, out, html); }; });
 
+    auto* counting = app.add_subcommand("beats", "Count a remake by beats from label text or a MIDI file; no note moves in time");
+    counting->add_option("REMAKE", file)->required();
+    counting->add_option("BEATS", beats, "text with a time in seconds in each line and 'bar.beat' or the beat of the bar behind it, or a MIDI file")->required();
+    counting->add_option("-o", out, "remake to write; the same without it");
+    counting->callback([&] { work = [&] { return cli.beats_command(file, beats, out); }; });
+
     auto* exporting = app.add_subcommand("export", "Write a remake in other formats");
     exporting->add_option("REMAKE", file)->required();
     exporting->add_option("--midi", midi, "MIDI file to write");
     exporting->add_option("--json", json, "analysis JSON to write");
     exporting->add_option("--wav", wav, "mix to write");
     exporting->add_option("--remake", copy, "remake to write, a copy");
+    exporting->add_option("--beats", beats, "beats to write as label text: seconds, seconds, bar.beat");
     exporting->add_flag("--without-original", without, "leave sounds from the original out of mix and copy");
     exporting->callback([&] {
-        if (midi.empty() && json.empty() && wav.empty() && copy.empty())
-            throw CLI::ValidationError("export", "name a file with --midi, --json, --wav or --remake");
-        work = [&] { return cli.export_command(file, midi, json, wav, copy, without); };
+        if (midi.empty() && json.empty() && wav.empty() && copy.empty() && beats.empty())
+            throw CLI::ValidationError("export", "name a file with --midi, --json, --wav, --beats or --remake");
+        work = [&] { return cli.export_command(file, midi, json, wav, copy, beats, without); };
     });
 
     try {

@@ -92,6 +92,8 @@ struct BarDifference {
     double start_s = 0.0, end_s = 0.0;  ///< of the bar
     std::string element;                ///< a part's name, a drum as in the JSON, or "Chords"
     int missing = 0, added = 0;         ///< notes or strokes
+    int up = 0;                         ///< semitones by which all that is other lies higher; 0 where it does not by one interval
+    std::string from{}, to{};           ///< of chords, in Harte's syntax: what the other bar has and what this one has
 };
 
 /// A stretch in which an element plays: its entry and its exit.
@@ -108,6 +110,7 @@ struct SectionSpan {
     int repeat_of = -1;  ///< index of the first section like it, -1 for none
     double confidence = 0.0;
     std::vector<BarDifference> differences{};  ///< from that section, bar by bar
+    int up = 0;                                ///< semitones by which the whole repeat lies higher than that section
 };
 
 struct HeardBend {

@@ -162,6 +162,33 @@ std::vector<Reading> readings(const Song& song, const Evidence& evidence) {
     return all;
 }
 
+std::vector<double> beats_as_heard(const Song& song, const Evidence& evidence, Ticks from, Ticks to) {
+    constexpr float kShown = 0.2F;
+    std::vector<double> beats;
+    const auto reach = std::lround(Evidence::pulse_frame(0.06));
+    for (Ticks t = from; t <= to; t += song.meter.at_bar(song.meter.position(t).bar).beat_ticks()) {
+        double time_s = song.tempo.seconds(t);
+        const auto f = std::lround(Evidence::pulse_frame(time_s)), first = std::max(0L, f - reach),
+                   last = std::min(static_cast<long>(evidence.pulse.rows()) - 1, f + reach);
+        if (last > first) {
+            Eigen::Index at = 0;
+            const auto shown = evidence.pulse.col(kBeat).segment(first, last - first + 1);
+            if (shown.maxCoeff(&at) > kShown) {
+                // Between frames by the peak and its neighbours.
+                double frame = static_cast<double>(first + at);
+                if (at > 0 && at + 1 < shown.size()) {
+                    const double a = shown(at - 1), b = shown(at), c = shown(at + 1), bend = a - 2.0 * b + c;
+                    if (bend < 0.0) frame += std::clamp(0.5 * (a - c) / bend, -0.5, 0.5);
+                }
+                time_s = Evidence::pulse_time(frame);
+            }
+        }
+        if (beats.empty() || time_s > beats.back() + 0.02) beats.push_back(time_s);
+        else beats.push_back(beats.back() + 0.02);
+    }
+    return beats;
+}
+
 std::optional<TapMeaning> meaning_of_taps(const Song& song, const Evidence& evidence, const std::vector<double>& times_s) {
     constexpr double kUnsteady = 0.10, kSimple = 0.05;
     if (times_s.size() < 4) return std::nullopt;

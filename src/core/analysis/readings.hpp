@@ -31,6 +31,10 @@ std::vector<Reading> readings(const Song& song, const Evidence& evidence);
 /// How well a song's own count fits.
 Reading judge_reading(const Song& song, const Evidence& evidence);
 
+/// Where the recording itself has the beats of a stretch, from one felt beat to another (included): each at the nearest peak of the evidence, up to 60 ms away,
+/// or where the song counts it.
+std::vector<double> beats_as_heard(const Song& song, const Evidence& evidence, Ticks from, Ticks to);
+
 /// What was meant by taps along with the recording.
 struct TapMeaning {
     double tapped_bpm = 0.0;  ///< as they were tapped, quarters a minute

@@ -34,6 +34,7 @@ const char* sentence_for(ErrorCode code) {
         case ErrorCode::RemakeFromFuture: return "%s was saved by a newer version of Fakturwerk: update the program to open it.";
         case ErrorCode::ReferenceGone: return "The reference recording %s is not where the remake expects it: point to where it is now.";
         case ErrorCode::ReferenceChanged: return "%s is not the recording this remake was made from: choose the file with the same content.";
+        case ErrorCode::BeatsUnusable: return "%s is no list of beats, because %d: each line has to begin with a time in seconds.";
         case ErrorCode::MidiEmpty: return "%s holds no notes, so there is nothing to add: choose a MIDI file that does.";
         case ErrorCode::MidiDamaged: return "%s is not a whole MIDI file: export it again from where it came from.";
         case ErrorCode::MidiUnusable: return "%s cannot be used, because %d: check that it is the right file.";

@@ -37,6 +37,7 @@ enum class ErrorCode {
     ReferenceGone,
     ReferenceChanged,
     MidiDamaged,
+    BeatsUnusable,
     MidiEmpty,
     MidiUnusable,
     MidiElsewhere,

@@ -20,6 +20,7 @@ struct Player::Held {
     std::shared_ptr<const Audio> original;
     std::shared_ptr<const Lens> lens;
     std::shared_ptr<const ClickTrack> clicks;
+    Drone drone{};
     Held* next = nullptr;
 };
 
@@ -53,7 +54,7 @@ Player::Player(double sample_rate_hz)
       second_left_(kLargestBlock),
       second_right_(kLargestBlock) {
     stretcher_->setMaxProcessSize(kBlock);
-    held_ = new Held{nullptr, nullptr, lens_, nullptr};
+    held_ = new Held{nullptr, nullptr, lens_, nullptr, {}};
 }
 
 Player::~Player() {
@@ -69,7 +70,7 @@ Player::~Player() {
 
 void Player::send() {
     // An older message nobody has taken yet is simply replaced.
-    delete incoming_.exchange(new Held{plan_, original_, lens_, clicks_});
+    delete incoming_.exchange(new Held{plan_, original_, lens_, clicks_, drone_});
     collect();
 }
 
@@ -93,6 +94,17 @@ void Player::set_clicks(std::shared_ptr<const ClickTrack> clicks) {
     send();
 }
 
+void Player::set_drone(const Drone& drone) {
+    drone_ = drone;
+    send();
+}
+
+void Player::set_loop_partner(double start_s, double end_s) noexcept {
+    partner_end_ = 0;
+    partner_start_ = static_cast<std::int64_t>(std::max(0.0, start_s) * rate_);
+    partner_end_ = static_cast<std::int64_t>(std::max(0.0, end_s) * rate_);
+}
+
 void Player::play_after(int clicks, double interval_s) noexcept {
     count_interval_s_ = interval_s;
     count_in_ = clicks;
@@ -109,6 +121,7 @@ void Player::collect() {
 
 void Player::set_loop(double start_s, double end_s) noexcept {
     loop_end_ = 0;  // never an end before a start, even for one block
+    partner_end_ = 0;
     loop_start_ = static_cast<std::int64_t>(std::max(0.0, start_s) * rate_);
     loop_end_ = static_cast<std::int64_t>(std::max(0.0, end_s) * rate_);
 }
@@ -142,7 +155,7 @@ void Player::take_messages() noexcept {
     if (const std::int64_t wish = seek_request_.exchange(-1); wish >= 0) {
         frame_ = wish;
         if (was_playing_) renderer_.seek(frame_);
-        turn_rebuild_ = false;
+        turn_rebuild_ = in_partner_ = false;
         lens_from_ = frame_;
         if (stretching_) begin_stretch();
         position_ = frame_;
@@ -166,15 +179,18 @@ void Player::mix_block(std::span<float> left, std::span<float> right) noexcept {
     std::size_t done = 0;
     while (done < left.size()) {
         std::size_t step = std::min(left.size() - done, kLargestBlock);
-        const std::int64_t loop_end = loop_end_, loop_start = loop_start_;
-        const bool loop = looping_ && loop_end > loop_start + 64;
+        const std::int64_t first_end = loop_end_, first_start = loop_start_, partner_start = partner_start_, partner_end = partner_end_;
+        const bool loop = looping_ && first_end > first_start + 64, has_partner = loop && partner_end > partner_start + 64;
+        if (!has_partner) in_partner_ = false;
         if (loop) {
-            if (frame_ >= loop_end) {
-                frame_ = lens_from_ = loop_start;
+            if (frame_ >= (in_partner_ ? partner_end : first_end)) {
+                // Take turns changes with each time round, of both stretches where there are two.
+                if (!has_partner || in_partner_) turn_rebuild_ = !turn_rebuild_;
+                in_partner_ = has_partner && !in_partner_;
+                frame_ = lens_from_ = in_partner_ ? partner_start : first_start;
                 renderer_.seek(frame_);
-                turn_rebuild_ = !turn_rebuild_;
             }
-            step = std::min<std::size_t>(step, static_cast<std::size_t>(loop_end - frame_));
+            step = std::min<std::size_t>(step, static_cast<std::size_t>((in_partner_ ? partner_end : first_end) - frame_));
         }
         const auto l = left.subspan(done, step), r = right.subspan(done, step);
         const auto mine_l = std::span(rebuild_left_).first(step), mine_r = std::span(rebuild_right_).first(step);
@@ -288,7 +304,8 @@ void Player::render_block(std::span<float> left, std::span<float> right) noexcep
     }
     // What is heard was fed a while ago; how far the ear has come is told by what was given out.
     heard_ += static_cast<double>(left.size()) * speed;
-    const auto loop_start = static_cast<double>(loop_start_.load()), loop_end = static_cast<double>(loop_end_.load());
+    const auto loop_start = static_cast<double>((in_partner_ ? partner_start_ : loop_start_).load()),
+               loop_end = static_cast<double>((in_partner_ ? partner_end_ : loop_end_).load());
     if (looping_ && loop_end > loop_start + 64 && heard_ >= loop_end) heard_ = loop_start + std::fmod(heard_ - loop_start, loop_end - loop_start);
     position_ = static_cast<std::int64_t>(heard_);
 }
@@ -346,6 +363,7 @@ void Player::process(std::span<float> left, std::span<float> right) noexcept {
             audition_left_ -= static_cast<std::int64_t>(n);
             if (audition_left_ <= static_cast<std::int64_t>(0.2 * rate_) && std::exchange(auditioning_, false)) renderer_.release();
         }
+        drone_voice_.add(held_->drone, l, r, rate_);
         was_playing_ = playing;
     }
 }

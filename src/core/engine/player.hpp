@@ -2,6 +2,7 @@
 #pragma once
 
 #include "engine/click.hpp"
+#include "engine/drone.hpp"
 #include "engine/lens.hpp"
 #include "engine/remainder.hpp"
 #include "engine/renderer.hpp"
@@ -45,6 +46,8 @@ public:
     /// Clicks over what is heard; none for null.
     void set_clicks(std::shared_ptr<const ClickTrack> clicks);
     void set_click_gain(float gain) noexcept { click_gain_ = gain; }
+    /// Held tones over what is heard, also while stopped; none for an empty one.
+    void set_drone(const Drone& drone);
     void play() noexcept { playing_ = true; }
     /// Plays after so many clicks, one every interval_s.
     void play_after(int clicks, double interval_s) noexcept;
@@ -53,6 +56,8 @@ public:
     void seek(double time_s) noexcept { seek_request_ = static_cast<std::int64_t>(time_s * rate_); }
     /// An empty span clears the loop.
     void set_loop(double start_s, double end_s) noexcept;
+    /// Another stretch that is heard in turn with the loop; an empty span for none, as set_loop leaves it.
+    void set_loop_partner(double start_s, double end_s) noexcept;
     void set_looping(bool on) noexcept { looping_ = on; }
     bool looping() const noexcept { return looping_; }
     void set_source(Source source) noexcept { source_ = static_cast<int>(source); }
@@ -96,7 +101,7 @@ private:
     std::atomic<double> speed_{1.0};
     std::atomic<float> original_gain_{1.0F}, rebuild_gain_{1.0F}, match_{1.0F};
     std::atomic<float> click_gain_{0.5F};
-    std::atomic<std::int64_t> seek_request_{-1}, loop_start_{0}, loop_end_{0}, audition_{-1};
+    std::atomic<std::int64_t> seek_request_{-1}, loop_start_{0}, loop_end_{0}, partner_start_{0}, partner_end_{0}, audition_{-1};
     std::atomic<int> count_in_{0};
     std::atomic<double> count_interval_s_{0.5};
     std::atomic<Held*> incoming_{nullptr};
@@ -110,6 +115,7 @@ private:
     std::shared_ptr<const Audio> original_;
     std::shared_ptr<const Lens> lens_ = std::make_shared<const Lens>();
     std::shared_ptr<const ClickTrack> clicks_;
+    Drone drone_;
     // audio thread only
     Held *held_ = nullptr, *retiring_ = nullptr;
     PlanRenderer renderer_;
@@ -133,6 +139,8 @@ private:
     LensFilter lens_filter_, second_lens_;
     std::vector<float> second_left_, second_right_;
     ClickVoice click_;
+    DroneVoice drone_voice_;
+    bool in_partner_ = false;
     std::int64_t lens_from_ = 0;  ///< the frame since which the lens was fed
     int counts_left_ = 0;
     std::int64_t count_wait_ = 0;  ///< frames to the next click of the count-in, or to the beginning

@@ -129,7 +129,7 @@ Analysis full_analysis() {
     a.swing = {0.6, 16, 0.7};
     a.keys = {{0.0, 60.0, {2, Mode::Dorian}, 0.6, {{{9, Mode::Minor}, 0.3}}}};
     a.chords = {{0.0, 2.0, {2, 1, 5}, 0.7, {{{7, 0, 7}, 0.2}}}};
-    a.sections = {{0.0, 8.0, 1, 4, "A", "verse", 2, 0.5, {{3, 1, 4.0, 6.0, "Bass", 1, 2}}}};
+    a.sections = {{0.0, 8.0, 1, 4, "A", "verse", 2, 0.5, {{3, 1, 4.0, 6.0, "Bass", 1, 2, -3, "C:maj", "C:7"}}, 2}};
     a.presence = {{"Bass", 2, 7, 2.0, 16.0}};
     a.notes = {{1.0, 0.5, 60, 90, 0.8, {{0.1, -20.0}}}};
     a.parts = {{PartRole::Lead, "Lead", a.notes}};

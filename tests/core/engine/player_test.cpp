@@ -387,7 +387,16 @@ TEST(PlayerTest, TheCallbackNeitherAllocatesNorFrees) {
         player.seek(0.3);
         run(400);
     }
+    player.set_clicks(std::make_shared<const ClickTrack>(clicks_of(*r.song, 17.0, 1)));
+    for (int k = 0; k < kLenses; ++k) {
+        Lens lens;
+        lens.kind = static_cast<LensKind>(k);
+        player.set_lens(lens);
+        run(150);
+    }
+    player.set_lens({});
     player.set_loop(1.0, 1.5);
+    player.set_loop_partner(2.0, 2.5);
     player.set_looping(true);
     run(400);
     player.set_plan(plan);
@@ -516,6 +525,45 @@ TEST(PlayerTest, ItCountsInBeforeItPlays) {
     rig.player.play();
     rig.run(10);
     EXPECT_GT(rig.player.position_s(), 2.0 + 400 * 128 / 44100.0 - 1.0) << "the next time without";
+}
+
+TEST(PlayerTest, TwoStretchesAreHeardInTurn) {
+    Rig rig;
+    rig.player.set_loop(2.0, 2.1);
+    rig.player.set_loop_partner(6.0, 6.2);
+    rig.player.set_looping(true);
+    rig.player.seek(2.0);
+    rig.player.play();
+    std::vector<double> begins;
+    double before = 2.0;
+    for (int b = 0; b < 4000; ++b) {
+        rig.run(1, 32);
+        const double now = rig.player.position_s();
+        if (std::abs(now - before) > 0.05) begins.push_back(now);
+        before = now;
+    }
+    ASSERT_GE(begins.size(), 8u);
+    for (std::size_t i = 0; i < begins.size(); ++i) EXPECT_NEAR(begins[i], i % 2 ? 2.0 : 6.0, 0.002) << i;
+    rig.player.set_loop(3.0, 3.1);
+    rig.player.seek(3.0);
+    rig.run(200);
+    EXPECT_LT(rig.player.position_s(), 3.11) << "another loop has no partner";
+}
+
+TEST(PlayerTest, ADroneSoundsAlsoWhileStoppedAndEndsWithoutAClick) {
+    Rig rig;
+    Drone a;
+    a.hz[0] = 440.0, a.count = 1;
+    rig.player.set_drone(a);
+    rig.run(40);
+    const auto out = rig.run(100);
+    int crossings = 0;
+    for (std::size_t i = 2; i < out.size(); i += 2) crossings += out[i - 2] < 0 && out[i] >= 0;
+    EXPECT_NEAR(crossings / (100 * 128 / 44100.0), 440.0, 5.0);
+    rig.player.set_drone({});
+    const auto end = rig.run(40);
+    for (std::size_t i = 2; i < end.size(); i += 2) ASSERT_LT(std::abs(end[i] - end[i - 2]), 0.02F);
+    EXPECT_EQ(end.back(), 0.0F);
 }
 
 }  // namespace fw

@@ -1,0 +1,94 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "analysis/probe.hpp"
+
+#include "base/ranks.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <vector>
+
+namespace fw {
+
+namespace {
+
+struct Window {
+    double hz = 0.0, clear = 0.0, power = 0.0;
+};
+
+/// YIN on one window: the cumulative mean normalised difference, its first dip below a threshold, refined by a parabola.
+Window pitch_of_window(std::span<const float> x, std::size_t length, double rate, double low_hz, double high_hz) {
+    constexpr double kDip = 0.15;
+    const auto longest = static_cast<std::size_t>(rate / low_hz) + 2, shortest = std::max<std::size_t>(2, static_cast<std::size_t>(rate / high_hz));
+    Window w;
+    for (std::size_t i = 0; i < length; ++i) w.power += static_cast<double>(x[i]) * x[i] / static_cast<double>(length);
+    if (w.power < 1e-10) return w;
+    std::vector<double> d(longest + 1, 1.0);
+    double sum = 0.0;
+    for (std::size_t lag = 1; lag <= longest; ++lag) {
+        double difference = 0.0;
+        for (std::size_t i = 0; i < length; ++i) {
+            const double v = static_cast<double>(x[i]) - x[i + lag];
+            difference += v * v;
+        }
+        sum += difference;
+        d[lag] = sum > 0.0 ? difference * static_cast<double>(lag) / sum : 1.0;
+    }
+    std::size_t best = 0;
+    for (std::size_t lag = shortest; lag < longest && best == 0; ++lag)
+        if (d[lag] < kDip) {
+            best = lag;
+            while (best + 1 < longest && d[best + 1] < d[best]) ++best;
+        }
+    if (best == 0) best = static_cast<std::size_t>(std::min_element(d.begin() + static_cast<std::ptrdiff_t>(shortest), d.begin() + static_cast<std::ptrdiff_t>(longest)) - d.begin());
+    double lag = static_cast<double>(best);
+    if (best > 1 && best < longest) {
+        const double a = d[best - 1], b = d[best], c = d[best + 1], bend = a - 2.0 * b + c;
+        if (bend > 1e-12) lag += std::clamp(0.5 * (a - c) / bend, -0.5, 0.5);
+    }
+    w.hz = rate / lag;
+    w.clear = std::clamp(1.0 - d[best], 0.0, 1.0);
+    return w;
+}
+
+}  // namespace
+
+std::optional<ProbedPitch> probe_pitch(std::span<const float> given, double rate, double low_hz, double high_hz) {
+    constexpr double kClear = 0.7;
+    if (!(low_hz > 0.0) || !(high_hz > low_hz)) return std::nullopt;
+    // As few samples as the highest pitch needs: the cost goes with their square.
+    std::vector<float> thinned;
+    std::span<const float> mono = given;
+    if (const auto step = static_cast<std::size_t>(rate / 11025.0); step > 1 && high_hz < 1200.0) {
+        for (std::size_t i = 0; i + step <= mono.size(); i += step) {
+            float mean = 0.0F;
+            for (std::size_t k = 0; k < step; ++k) mean += mono[i + k] / static_cast<float>(step);
+            thinned.push_back(mean);
+        }
+        mono = thinned;
+        rate /= static_cast<double>(step);
+    }
+    const auto period = static_cast<std::size_t>(rate / low_hz) + 3;
+    // A short stretch is looked at in one window, as long as it holds two periods.
+    const std::size_t length = std::min(3 * period, mono.size() > 2 * period ? mono.size() - period - 1 : 0);
+    if (length < period) return std::nullopt;
+    std::vector<Window> windows;
+    const std::size_t room = mono.size() - length - period, hop = std::max<std::size_t>(1, std::min(length / 3, room > 0 ? std::max<std::size_t>(room / 40, length / 4) : 1));
+    for (std::size_t at = 0; at <= room; at += hop) windows.push_back(pitch_of_window(mono.subspan(at, length + period), length, rate, low_hz, high_hz));
+    double loudest = 0.0;
+    for (const Window& w : windows) loudest = std::max(loudest, w.power);
+    std::erase_if(windows, [&](const Window& w) { return w.clear < kClear || w.power < 0.003 * loudest; });
+    if (windows.empty() || loudest <= 0.0) return std::nullopt;
+    std::vector<double> pitches;
+    for (const Window& w : windows) pitches.push_back(std::log2(w.hz));
+    const double middle = median(pitches);
+    // What jumps by octaves is a mistake of single windows.
+    std::erase_if(windows, [&](const Window& w) { return std::abs(std::log2(w.hz) - middle) > 0.6; });
+    pitches.clear();
+    double clear = 0.0;
+    for (const Window& w : windows) pitches.push_back(std::log2(w.hz)), clear += w.clear / static_cast<double>(windows.size());
+    const std::size_t few = std::max<std::size_t>(1, std::min<std::size_t>(3, windows.size() / 4));
+    const std::vector<double> first(pitches.begin(), pitches.begin() + static_cast<std::ptrdiff_t>(few)), last(pitches.end() - static_cast<std::ptrdiff_t>(few), pitches.end());
+    return ProbedPitch{std::exp2(median(pitches)), clear, std::exp2(median(first)), std::exp2(median(last))};
+}
+
+}  // namespace fw

@@ -1,0 +1,31 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "engine/drone.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace fw {
+
+void DroneVoice::add(const Drone& wanted, std::span<float> left, std::span<float> right, double rate) noexcept {
+    const auto ramp = static_cast<float>(1.0 / (0.03 * rate));
+    const auto same = [&] { return now_.count == wanted.count && now_.hz == wanted.hz; };
+    bool is_same = same();
+    if (is_same && now_.count == 0) return;
+    for (std::size_t i = 0; i < left.size(); ++i) {
+        // Another drone begins once the one before has died away.
+        level_ = std::clamp(level_ + (is_same && now_.count > 0 ? ramp : -ramp), 0.0F, 1.0F);
+        if (level_ <= 0.0F && !is_same) now_ = wanted, is_same = true, phase_ = {};
+        float sum = 0.0F;
+        for (std::size_t k = 0; k < now_.count; ++k) {
+            const double p = phase_[k];
+            sum += static_cast<float>(std::sin(p) + 0.3 * std::sin(2.0 * p) + 0.15 * std::sin(3.0 * p));
+            phase_[k] = p + 2.0 * std::numbers::pi * now_.hz[k] / rate;
+            if (phase_[k] > 2.0 * std::numbers::pi) phase_[k] -= 2.0 * std::numbers::pi;
+        }
+        left[i] += now_.gain * level_ * sum;
+        right[i] += now_.gain * level_ * sum;
+    }
+}
+
+}  // namespace fw
