@@ -5,6 +5,7 @@
 #include "app/command_registry.hpp"
 #include "app/desks.hpp"
 #include "app/painting.hpp"
+#include "check/share.hpp"
 #include "check/remedy.hpp"
 #include "check/words.hpp"
 #include "commands/call.hpp"
@@ -382,6 +383,24 @@ void CheckDesk::hear() {
     // The picture follows, unless the place is in it already and large enough to see.
     if (from < overprint_->from_s() || to > overprint_->to_s()) overprint_->show_span(from - 2.0 * (to - from), to + 2.0 * (to - from));
     if (!session_.transport().player().playing()) session_.toggle_play();
+}
+
+void CheckDesk::hear_through_lens() {
+    const int row = lines_->currentRow();
+    if (row < 0 || row >= static_cast<int>(shown_.size()) || !session_.recording().analysis) return hear();
+    const LineOf& line = shown_[static_cast<std::size_t>(row)];
+    Lens lens;
+    if (session_.transport().lens().kind == LensKind::Whole) {
+        if (line.finding) {
+            lens = lens_of(*line.finding, *session_.recording().analysis, session_.remake());
+        } else if (line.left) {
+            lens.kind = LensKind::Band;
+            lens.low_hz = std::max(20.0, line.left->low_hz), lens.high_hz = std::max(line.left->high_hz, 1.3 * lens.low_hz);
+        }
+    }
+    // As it is: an element's share here may be that of a single drum.
+    session_.transport().set_lens(std::move(lens));
+    hear();
 }
 
 void CheckDesk::apply_remedy() {

@@ -36,6 +36,8 @@ public:
     // What keys and buttons do.
     void walk(int by);
     void hear();
+    /// Hears what is chosen through the lens it is told best by, or again through none.
+    void hear_through_lens();
     /// Does what the chosen finding suggests.
     void apply_remedy();
     /// Says that the chosen finding's difference is meant: it is not reported again.

@@ -104,6 +104,8 @@ void FactsPanel::commands_row(std::initializer_list<std::pair<const char*, QStri
         auto* b = new QPushButton(text);
         b->setObjectName(id);
         b->setToolTip(commands_.with_keys(commands_.sentence(id), id));
+        b->setProperty("compact", true);
+        b->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
         connect(b, &QPushButton::clicked, commands_.action(id), &QAction::trigger);
         row->addWidget(b);
     }

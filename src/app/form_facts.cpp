@@ -24,7 +24,8 @@ namespace fw::app {
 void FactsPanel::sections() {
     heading(tr("Names; the letter tells what repeats"));
     section_rows();
-    commands_row({{"song.split", tr("Split here")}, {"song.merge", tr("Merge")}, {"song.section-start", tr("Begin here")}});
+    commands_row({{"song.split", tr("Split here")}, {"song.merge", tr("Merge with next")}});
+    commands_row({{"song.section-start", tr("Let the nearest begin here")}});
     checklist();
 }
 
@@ -36,7 +37,8 @@ void FactsPanel::section_rows() {
         row->setSpacing(4);
         auto* loop = new QPushButton(tr("%1 · %2").arg(QString::fromStdString(s.label)).arg(r.song->meter.position(s.start).bar));
         loop->setObjectName(QString("loop_section%1").arg(i));
-        loop->setMinimumWidth(56);
+        loop->setFixedWidth(52);
+        loop->setProperty("compact", true);
         loop->setToolTip(tr("Loop this section, which begins at bar %1").arg(r.song->meter.position(s.start).bar));
         connect(loop, &QPushButton::clicked, this, [this, i] {
             const Section& x = session_.remake().song->sections[i];
@@ -45,6 +47,8 @@ void FactsPanel::section_rows() {
         });
         auto* name = new QLineEdit(QString::fromStdString(s.name));
         name->setObjectName(QString("section%1").arg(i));
+        name->setMinimumWidth(40);
+        name->setCursorPosition(0);
         name->setToolTip(tr("What this section is called"));
         connect(name, &QLineEdit::editingFinished, this, [this, i, name] {
             if (i < session_.remake().song->sections.size() && name->text().toStdString() != session_.remake().song->sections[i].name)
@@ -55,7 +59,7 @@ void FactsPanel::section_rows() {
         auto* repeats = new CalmCombo;
         repeats->setObjectName(QString("repeats%1").arg(i));
         repeats->setToolTip(tr("Which earlier section it repeats"));
-        repeats->setMaximumWidth(74);
+        repeats->setFixedWidth(70);
         repeats->addItem(tr("new"), QString("none"));
         for (std::size_t k = 0; k < i; ++k) {
             const Section& earlier = r.song->sections[k];
@@ -67,7 +71,9 @@ void FactsPanel::section_rows() {
         connect(repeats, &QComboBox::activated, this, [this, id = s.id, repeats] {
             session_.documents().run(Line("section.repeat").with("section", section_text(session_.remake(), id)).with("of", repeats->currentData().toString().toStdString()));
         });
-        auto* copy = new QPushButton(tr("copy…"));
+        auto* copy = new QPushButton(tr("copy"));
+        copy->setFixedWidth(44);
+        copy->setProperty("compact", true);
         copy->setObjectName(QString("copy_section%1").arg(i));
         copy->setToolTip(tr("Play what it plays once more somewhere else, with its curves, settings and clips"));
         connect(copy, &QPushButton::clicked, this, [this, id = s.id] {
@@ -178,7 +184,8 @@ void FactsPanel::checklist() {
             const auto mark = [&](const QString& text, const char* kind, const QString& tip) {
                 auto* b = new QPushButton(text);
                 b->setObjectName(QString("%1_%2%3").arg(kind, repeat ? "change" : "move").arg(number));
-                b->setFixedWidth(24);
+                b->setFixedWidth(21);
+                b->setProperty("compact", true);
                 b->setCheckable(true);
                 b->setChecked(remark && names_of(remark->kind) == kind);
                 b->setToolTip(tip);
@@ -199,6 +206,7 @@ void FactsPanel::checklist() {
             row->addWidget(mark(QString("?"), "question", tr("An open question, kept at its place")));
             auto* hear = new QPushButton(c.what);
             hear->setObjectName(QString("%1%2").arg(repeat ? "change" : "move").arg(number));
+            hear->setProperty("compact", true);
             hear->setStyleSheet("text-align: left;");
             hear->setToolTip(repeat ? tr("%1\nHear both bars in turn").arg(c.what) : tr("%1\nHear the bar before and this one in turn").arg(c.what));
             hear->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);

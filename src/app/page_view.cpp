@@ -12,21 +12,14 @@
 #include <QToolTip>
 #include <QWheelEvent>
 #include <algorithm>
-#include <array>
 #include <cmath>
 
 namespace fw::app {
 
 namespace {
-constexpr int kLeft = 84, kRight = 16, kTop = 10, kStrip = 7;
+constexpr int kLeft = 84, kRight = 16, kTop = 10, kStrip = 9;
 constexpr int kGrip = 5;  // pixels to either side of a beat
 constexpr double kFarthest = 0.2, kNearest = 4.5;
-
-/// What the drums' strips show.
-constexpr std::array<std::pair<const char*, std::array<DrumKind, 3>>, 3> kDrumStrips{
-    {{"Kick", {DrumKind::Kick, DrumKind::Kick, DrumKind::Kick}},
-     {"Snare", {DrumKind::Snare, DrumKind::Clap, DrumKind::Rim}},
-     {"Hats", {DrumKind::HatClosed, DrumKind::HatOpen, DrumKind::Ride}}}};
 
 QString signed_number(int n) { return n > 0 ? QString("+%1").arg(n) : QString("−%1").arg(-n); }
 }  // namespace
@@ -109,15 +102,23 @@ PageView::Heights PageView::heights() const {
     const auto scaled = [this](double px) { return static_cast<int>(std::lround(px * scale_)); };
     // Far away only the waveform and the bars' numbers are left.
     Heights h{scale_ < 0.5 ? 0 : 20, std::max(12, scaled(46)), scale_ < 0.35 ? 10 : 16, 0, std::clamp(scaled(10), 2, 14)};
-    if (strips_ && scale_ >= 0.7) h.strips = strip_count() * kStrip + 4;
+    if (strips_ && scale_ >= 0.7) h.strips = strip_count() * kStrip + 2, h.wave = std::max(24, h.wave - 12);
     return h;
 }
 
-int PageView::bars_per_row() const { return phrase_ ? phrase_ : scale_ < 0.5 ? 16 : scale_ > 2.2 ? 4 : 8; }
+int PageView::bars_per_row() const {
+    if (phrase_) return phrase_;
+    if (scale_ >= 0.5) return scale_ > 2.2 ? 4 : 8;
+    // Far away a row holds the longest section, up to sixteen bars.
+    const Song& song = *session_.remake().song;
+    int longest = 1;
+    for (const Section& s : song.sections) longest = std::max(longest, song.meter.position(s.start + s.length - 1).bar - song.meter.position(s.start).bar + 1);
+    return longest <= 4 ? 4 : longest <= 8 ? 8 : 16;
+}
 
 int PageView::strip_count() const {
     const auto a = session_.recording().analysis;
-    return a ? static_cast<int>(a->parts.size() + (a->drums.empty() ? 0 : kDrumStrips.size())) : 0;
+    return a ? static_cast<int>(a->parts.size() + (a->drums.empty() ? 0u : 1u)) : 0;
 }
 
 void PageView::set_phrase(int bars) {
@@ -130,9 +131,13 @@ void PageView::show_strips(bool on) {
     lay_out();
 }
 
-void PageView::zoom(int steps) {
+void PageView::zoom(int steps) { zoom_to(scale_ * std::pow(1.25, steps)); }
+
+void PageView::zoom_to_usual() { zoom_to(1.0); }
+
+void PageView::zoom_to(double scale) {
     const Ticks seen = rows_.empty() ? 0 : tick_at({kLeft + 1, viewport()->height() / 2});
-    scale_ = std::clamp(scale_ * std::pow(1.25, steps), kFarthest, kNearest);
+    scale_ = std::clamp(scale, kFarthest, kNearest);
     lay_out();
     if (seen > 0) show_tick(seen);
 }
@@ -176,8 +181,8 @@ void PageView::paint_strips(QPainter& p, const Row& row, const QRectF& area, con
     double y = area.top() + 2;
     const auto strip = [&](const QString& name) {
         p.setPen(theme().faint);
-        p.setFont(text_font(6.5));
-        paint_text(p, QRectF(12, y - 2, kLeft - 22, kStrip + 3), Qt::AlignVCenter | Qt::AlignRight, name);
+        p.setFont(text_font(7));
+        paint_text(p, QRectF(12, y - 2, kLeft - 20, kStrip + 3), Qt::AlignVCenter, name);
         p.setPen(theme().hairline);
         p.drawLine(QPointF(area.left(), y + kStrip - 1.5), QPointF(area.right(), y + kStrip - 1.5));
     };
@@ -194,12 +199,14 @@ void PageView::paint_strips(QPainter& p, const Row& row, const QRectF& area, con
         y += kStrip;
     }
     if (a->drums.empty()) return;
-    for (const auto& [name, kinds] : kDrumStrips) {
-        strip(tr(name));
-        auto hit = std::lower_bound(a->drums.begin(), a->drums.end(), from_s, [](const Hit& x, double t) { return x.time_s < t; });
-        for (; hit != a->drums.end() && hit->time_s < to_s; ++hit)
-            if (std::find(kinds.begin(), kinds.end(), hit->kind) != kinds.end()) mark(hit->time_s, hit->time_s, hit->confidence);
-        y += kStrip;
+    strip(tr("Drums"));
+    // Low drums below, hats above, what is struck between them over the whole height.
+    auto hit = std::lower_bound(a->drums.begin(), a->drums.end(), from_s, [](const Hit& x, double t) { return x.time_s < t; });
+    for (; hit != a->drums.end() && hit->time_s < to_s; ++hit) {
+        const bool low = hit->kind == DrumKind::Kick || hit->kind == DrumKind::Tom;
+        const bool high = hit->kind == DrumKind::HatClosed || hit->kind == DrumKind::HatOpen || hit->kind == DrumKind::Ride || hit->kind == DrumKind::Crash;
+        p.fillRect(QRectF(axis.x_at(hit->time_s), y + (low ? 3 : 0), 1.5, high ? 2 : low ? 4 : 7),
+                   with_alpha(theme().original, static_cast<int>(70 + 185 * std::clamp(hit->confidence, 0.0, 1.0))));
     }
 }
 
@@ -218,13 +225,14 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
         // A repeat in another key says so once.
         if (const int up = section_shift(session_, row.start, row.end); up != 0) label += " " + signed_number(up);
         p.drawText(QRectF(12, y + h.chords - 2, kLeft - 14, std::min(22, h.wave + 4)), Qt::AlignVCenter, label);
-        if (row.section >= 0 && h.wave >= 40) {
+        if (row.section >= 0 && h.wave >= 24) {
             const Section& s = r.song->sections[static_cast<std::size_t>(row.section)];
+            const QString bars = tr("%1 bars").arg(std::lround(static_cast<double>(s.length) / static_cast<double>(bar_ticks(row))));
             p.setFont(text_font(8.5));
             p.setPen(theme().faint);
-            paint_text(p, QRectF(12, y + h.chords + 19, kLeft - 20, 14), Qt::AlignVCenter, QString::fromStdString(s.name));
-            p.drawText(QRectF(12, y + h.chords + 32, kLeft - 20, 14), Qt::AlignVCenter,
-                       tr("%1 bars").arg(std::lround(static_cast<double>(s.length) / static_cast<double>(bar_ticks(row)))));
+            paint_text(p, QRectF(12, y + h.chords + 18, kLeft - 16, 14), Qt::AlignVCenter, QString::fromStdString(s.name));
+            // Where there is no room below the name, above the letter.
+            p.drawText(QRectF(12, h.wave >= 42 ? y + h.chords + 31 : y + 2, kLeft - 16, 14), Qt::AlignVCenter, bars);
         }
     }
     const double start_s = r.song->tempo.seconds(row.start);

@@ -42,6 +42,7 @@ public:
     Ticks tick_at(const QPoint& p) const;
     /// Nearer by so many steps, or farther: from the whole song in one view to one phrase.
     void zoom(int steps);
+    void zoom_to_usual();
     /// Scrolls so that a tick is in view.
     void show_tick(Ticks tick);
 
@@ -77,6 +78,7 @@ private:
         int row() const { return chords + wave + ruler + strips + gap; }
     };
     Heights heights() const;
+    void zoom_to(double scale);
     int strip_count() const;
     void paint_strips(QPainter& p, const Row& row, const QRectF& area, const TimeAxis& axis) const;
     /// The beat whose handle is at a place, none for no.

@@ -4,9 +4,9 @@
 #include "app/command_registry.hpp"
 #include "app/facts_panel.hpp"
 #include "app/number_field.hpp"
+#include "app/painting.hpp"
 #include "app/survey.hpp"
 #include "app/words.hpp"
-#include "app/painting.hpp"
 #include "base/pitch.hpp"
 #include "commands/call.hpp"
 #include "model/limits.hpp"
@@ -74,10 +74,12 @@ void FactsPanel::readings() {
     for (std::size_t i = 1; i < survey.readings().size(); ++i) {
         const Reading& reading = survey.readings()[i];
         auto* row = new QHBoxLayout;
-        auto* take = new QPushButton(tr("%1, %2").arg(of_core(reading.words)).arg(reading.bpm, 0, 'f', 2));
+        // Where only the beats move the tempo says nothing.
+        auto* take = new QPushButton(reading.factor == 1.0 ? of_core(reading.words) : tr("%1 · %2 BPM").arg(of_core(reading.words)).arg(reading.bpm, 0, 'f', 2));
         take->setObjectName(QString("reading%1").arg(i));
         take->setToolTip(tr("Count it so: %1 BPM. It fits %2 in all; %3. No note moves in time.").arg(reading.bpm, 0, 'f', 2).arg(percent_text(reading.fit), fits(reading)));
         connect(take, &QPushButton::clicked, this, [this, reading] { session_.survey().take_reading(reading); });
+        take->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
         auto* fit = new QLabel(percent_text(reading.fit));
         fit->setFixedWidth(34);
         fit->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
@@ -108,7 +110,7 @@ void FactsPanel::bars_and_beats() {
     column_->addWidget(meter);
     for (std::size_t i = 1; i < song.meter.changes().size() && i < 8; ++i) note(tr("%1 from bar %2").arg(text_of(song.meter.changes()[i])).arg(song.meter.changes()[i].bar));
     auto* line = new QHBoxLayout;
-    line->addWidget(new QLabel(tr("From the playhead's bar on")), 1);
+    line->addWidget(new QLabel(tr("From the cursor's bar")), 1);
     const int bar = song.meter.position(song.tempo.nearest_tick(session_.transport().position_s())).bar;
     auto* from_here = meters(text_of(song.meter.at_bar(bar)));
     from_here->setObjectName("meter_from_here");
@@ -232,6 +234,7 @@ void FactsPanel::key() {
         for (const auto& [key, confidence] : area.alternatives) {
             auto* choice = new QHBoxLayout;
             auto* take = new QPushButton(QString("%1   %2").arg(QString::fromStdString(key.name()), percent_text(confidence)));
+            take->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
             take->setToolTip(tr("Take this key instead"));
             connect(take, &QPushButton::clicked, this, [this, i, k = key] { choose_key(i, k); });
             choice->addWidget(take, 1);

@@ -47,6 +47,7 @@ void MainWindow::make_survey_commands() {
     add("view.nearer", tr("Page &nearer"), QKeySequence::ZoomIn, [this] { page_->zoom(1); });
     add("view.farther", tr("Page &farther"), QKeySequence::ZoomOut, [this] { page_->zoom(-1); });
 
+    add("view.usual", tr("Page at its &usual size"), QKeySequence("Ctrl+0"), [this] { page_->zoom_to_usual(); });
     add("listen.panel", tr("Lens, click and places…"), QKeySequence(Qt::Key_V), [this] { listening_->toggle_panel(); });
     add("listen.click", tr("&Click"), QKeySequence(Qt::Key_C), [&] {
         Transport::Click click = session_.transport().click();

@@ -37,7 +37,7 @@ std::vector<Area> areas_of(const Song& song) {
 }  // namespace
 
 TempoLane::TempoLane(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
-    setFixedHeight(86);
+    setFixedHeight(70);
     setAccessibleName(tr("Tempo"));
     still_.follow(*this, session_, {&Session::document_changed, &Session::analysis_changed});
 }
@@ -87,8 +87,9 @@ void TempoLane::paint_still(QPainter& p) const {
         p.drawLine(QPointF(axis.x_of(a.from), y_of(fit.bpm)), QPointF(axis.x_of(a.to), y_of(fit.bpm)));
         p.setFont(figure_font(8));
         const QString words = tr("%1 BPM ± %2 ms").arg(fit.bpm, 0, 'f', 2).arg(fit.rms_ms, 0, 'f', 1);
-        const double x = std::max(axis.x_of(a.from), free_from), wide = QFontMetricsF(p.font()).horizontalAdvance(words);
-        if (x + wide > width() - kRight || x > axis.x_of(a.to)) continue;
+        const double wide = QFontMetricsF(p.font()).horizontalAdvance(words);
+        const double x = std::max(std::min(axis.x_of(a.from), width() - kRight - wide), free_from);
+        if (x + wide > width() - kRight + 1.0 || x > axis.x_of(a.to)) continue;
         p.drawText(QPointF(x, 11), words);
         free_from = x + wide + 12;
     }

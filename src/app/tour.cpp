@@ -3,6 +3,10 @@
 
 #include "app/check_desk.hpp"
 #include "app/desks.hpp"
+#include "app/lens_panel.hpp"
+#include "app/listening_bar.hpp"
+#include "app/page_view.hpp"
+#include "app/survey.hpp"
 
 #include <QApplication>
 #include <QComboBox>
@@ -59,25 +63,44 @@ private:
                 s.selection().select_element(ElementId::tempo());
                 s.transport().seek(12.4);
                 break;
-            case 1: shot("1-survey"); break;
-            case 2:
+            case 1:
+                if (s.survey().readings().empty()) {
+                    --at_;
+                    return;
+                }
+                shot("1-survey");
+                break;
+            case 2: s.selection().select_element(ElementId::sections()); break;
+            case 3:
+                shot("1-survey-form");
+                window_.listening()->toggle_panel();
+                ok_ = window_.listening()->panel()->grab().save(QDir(folder_).filePath("1-lens.png")) && ok_;
+                window_.listening()->toggle_panel();
+                break;
+            case 4:
+                s.selection().select_element(ElementId::key());
+                for (int k = 0; k < 9; ++k) window_.page()->zoom(-1);
+                break;
+            case 5: shot("1-survey-far"); break;
+            case 6:
+                for (int k = 0; k < 9; ++k) window_.page()->zoom(1);
                 s.selection().select_element(part(PartRole::Lead));
                 window_.show_desk(Desk::Transcribe);
                 window_.transcribe()->current()->show_from(10.2);
                 break;
-            case 3: shot("2-transcribe-notes"); break;
-            case 4:
+            case 7: shot("2-transcribe-notes"); break;
+            case 8:
                 s.selection().select_element(part(PartRole::Drums));
                 window_.transcribe()->current()->show_from(10.2);
                 break;
-            case 5: shot("2-transcribe-drums"); break;
-            case 6:
+            case 9: shot("2-transcribe-drums"); break;
+            case 10:
                 s.selection().select_element(ElementId::chords());
                 window_.transcribe()->current()->show_from(10.2);
                 window_.transcribe()->chords()->select_tick(window_.transcribe()->chords()->tick_at(300));
                 break;
-            case 7: shot("2-transcribe-chords"); break;
-            case 8:
+            case 11: shot("2-transcribe-chords"); break;
+            case 12:
                 // A sound with something on its sheet.
                 for (const Line& line :
                      {Line("step.add").with("part", "Bass").with("kind", "equaliser").with("low", "2.5dB").with("high_cut", "4k"),
@@ -95,26 +118,26 @@ private:
                 window_.show_desk(Desk::Rebuild);
                 if (const Part* bass = s.selection().part()) window_.rebuild_desk()->curve()->show_field(FieldRef{bass->layers.front().id, "cutoff"});
                 break;
-            case 9: shot("3-rebuild"); break;
-            case 10: window_.show_desk(Desk::Check); break;
-            case 11: shot("4-check"); break;
-            case 12: {
+            case 13: shot("3-rebuild"); break;
+            case 14: window_.show_desk(Desk::Check); break;
+            case 15: shot("4-check"); break;
+            case 16: {
                 // Down to a bar: what is written over what was heard.
                 CheckDesk& check = *window_.check_desk();
                 check.findChild<QComboBox*>("what")->setCurrentIndex(static_cast<int>(OverprintView::What::Notes));
                 check.table()->choose({part(PartRole::Lead), false, 2, 17});
                 break;
             }
-            case 13: shot("4-check-bar"); break;
-            case 14: {
+            case 17: shot("4-check-bar"); break;
+            case 18: {
                 CheckDesk& check = *window_.check_desk();
                 check.table()->choose({});
                 check.findChild<QComboBox*>("what")->setCurrentIndex(static_cast<int>(OverprintView::What::Left));
                 check.show_list(CheckDesk::List::Left);
                 break;
             }
-            case 15: shot("4-check-left"); break;
-            case 16:
+            case 19: shot("4-check-left"); break;
+            case 20:
                 window_.show_desk(Desk::HandOff);
                 window_.hand_off()->deliver(QDir(folder_).filePath("hand-off"));
                 break;

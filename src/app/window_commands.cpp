@@ -111,6 +111,8 @@ void MainWindow::make_commands() {
     add({"check.next", tr("&Next in the list"), QKeySequence(Qt::Key_Period), [this] { check_->walk(1); }});
     add({"check.previous", tr("&Previous in the list"), QKeySequence(Qt::Key_Comma), [this] { check_->walk(-1); }});
     add({"check.hear", tr("H&ear it"), QKeySequence(Qt::Key_H), [this] { check_->hear(); }});
+    add({"check.lens", tr("Hear it through its &lens"), QKeySequence("Shift+H"), [this] { check_->hear_through_lens(); }, Where::Everywhere,
+         tr("Around its pitch, its drum or its band; once more: the whole")});
     add({"check.intended", tr("The difference is &intended"), QKeySequence(Qt::Key_I), [this] { check_->mark_intended(); }});
     add({"check.question", tr("Leave a &question there"), QKeySequence(Qt::Key_U), [this] { check_->ask(); }});
     add({"check.remedy", tr("&Apply the finding's remedy"), QKeySequence("Ctrl+Return"), [this] { check_->apply_remedy(); }});
@@ -165,13 +167,13 @@ void MainWindow::make_menus() {
     menu(tr("&Song"), {"song.halve", "song.double", "song.tap", "song.downbeat", "", "song.pin", "song.unpin", "song.bar-more", "song.bar-fewer", "song.steady",
                          "song.follow", "song.free", "", "song.split", "song.merge", "song.section-start", "", "song.clearest", "song.probe", "song.cut", "song.row", "song.research", "",
                          "song.confirm", "song.clear-mutes"});
-    menu(tr("&Check"), {"check.next", "check.previous", "check.hear", "", "check.remedy", "check.intended", "check.question"});
+    menu(tr("&Check"), {"check.next", "check.previous", "check.hear", "check.lens", "", "check.remedy", "check.intended", "check.question"});
     menu(tr("&Listen"), {"listen.play", "listen.flip", "listen.turns", "listen.ears", "listen.remainder", "", "listen.loop", "listen.loop-bar",
                            "listen.loop-section", "listen.loop-notes", "listen.start", "listen.slower", "listen.faster", "", "listen.click", "listen.count-in", "",
                            "listen.panel", "spot.remember", "spot.next"});
     menu(tr("L&ens"), {"lens.whole", "lens.low", "lens.body", "lens.air", "lens.tonal", "lens.percussive", "lens.centre", "lens.sides", "lens.speaker",
                        "lens.element", "lens.band", "lens.pitch"});
-    menu(tr("&View"), {"desk.survey", "desk.transcribe", "desk.rebuild", "desk.check", "desk.hand-off", "", "view.go", "view.nearer", "view.farther", "", "view.night"});
+    menu(tr("&View"), {"desk.survey", "desk.transcribe", "desk.rebuild", "desk.check", "desk.hand-off", "", "view.go", "view.nearer", "view.farther", "view.usual", "", "view.night"});
     menu(tr("&Help"), {"help.shortcuts", "help.about"});
 }
 

@@ -242,7 +242,7 @@ TEST_F(PageTest, EverySectionStartsARowAndRowsHoldEightBars) {
         if (row.first_of_section && row.section >= 0) {
             EXPECT_EQ(row.start, r.song->sections[static_cast<std::size_t>(row.section)].start);
         }
-        EXPECT_LE(row.end - row.start, PageView::kBarsPerRow * r.song->meter.at_bar(1).bar_ticks());
+        EXPECT_LE(row.end - row.start, window->page()->bars_per_row() * r.song->meter.at_bar(1).bar_ticks());
     }
     EXPECT_EQ(starts, r.song->sections.size());
     for (std::size_t i = 1; i < rows.size(); ++i) EXPECT_EQ(rows[i].start, rows[i - 1].end) << "nothing of the song is left out";
@@ -266,10 +266,11 @@ TEST_F(PageTest, ABarOfARepeatThatDiffersIsToldOnThePageAndLedToFromTheFacts) {
     session->selection().select_element(ElementId::sections());
     auto* go = fact<QPushButton>("change1");
     ASSERT_TRUE(go);
-    EXPECT_EQ(go->text(), QString("%1 ≠ %2").arg(change->bar).arg(change->of_bar));
+    EXPECT_TRUE(go->text().startsWith(QString("%1 ≠ %2").arg(change->bar).arg(change->of_bar))) << go->text().toStdString();
     QTest::mouseClick(go, Qt::LeftButton);
-    EXPECT_TRUE(QTest::qWaitFor([&] { return std::abs(session->transport().position_s() - change->start_s) < 0.02; }, 2000))
-        << session->transport().position_s();
+    EXPECT_NEAR(session->transport().loop_start(), change->start_s, 1e-6) << "both bars are heard in turn";
+    EXPECT_TRUE(session->transport().player().playing());
+    session->transport().player().stop();
     PageView* page = window->page();
     const QPoint at = page->point_of(session->remake().song->tempo.nearest_tick(0.5 * (change->start_s + change->end_s)));
     ASSERT_GE(at.x(), 0);
@@ -283,12 +284,14 @@ TEST_F(PageTest, TheFactsOfSectionsTellEntriesAndExits) {
     session->selection().select_element(ElementId::sections());
     QCoreApplication::processEvents();
     QStringList told;
-    for (const QLabel* label : window->facts()->widget()->findChildren<QLabel*>()) told << label->text();
+    for (const QPushButton* b : window->facts()->widget()->findChildren<QPushButton*>()) told << b->text();
+    const Song& song = *session->remake().song;
     for (const Presence& p : session->recording().analysis->presence) {
-        const QString name = heard_element_name(p.element) + ": bars ";
-        const auto line = std::find_if(told.begin(), told.end(), [&](const QString& t) { return t.startsWith(name); });
-        ASSERT_NE(line, told.end()) << name.toStdString();
-        EXPECT_TRUE(line->contains(QString::number(p.start_bar)));
+        const int bar = song.meter.position(song.tempo.nearest_tick(p.start_s + 0.05)).bar;
+        if (bar <= 1) continue;
+        const auto line = std::find_if(told.begin(), told.end(), [&](const QString& t) { return t.startsWith(QString("%1 in: ").arg(bar)); });
+        ASSERT_NE(line, told.end()) << bar;
+        EXPECT_TRUE(line->contains(heard_element_name(p.element))) << line->toStdString();
     }
 }
 
@@ -349,22 +352,6 @@ TEST_F(FactsTest, MeterKeyAndStateAreSetFromTheirBoxes) {
     state->setCurrentIndex(3);
     emit state->activated(3);
     EXPECT_EQ(session->remake().element(ElementId::key()).state, State::LeftOut);
-}
-
-TEST_F(FactsTest, AnotherReadingOfTheTempoIsOneClick) {
-    session->selection().select_element(ElementId::tempo());
-    QCoreApplication::processEvents();
-    const double was = session->remake().song->tempo.bpm_at(0);
-    ASSERT_FALSE(session->remake().song->tempo_candidates.empty());
-    const double wanted = session->remake().song->tempo_candidates.front().bpm;
-    for (auto* b : window->facts()->widget()->findChildren<QPushButton*>())
-        if (b->text().startsWith(QString::number(wanted, 'f', 2))) {
-            QTest::mouseClick(b, Qt::LeftButton);
-            break;
-        }
-    EXPECT_NEAR(session->remake().song->tempo.bpm_at(0), wanted, 0.2);
-    QTest::keyClick(window, Qt::Key_Z, Qt::ControlModifier);
-    EXPECT_DOUBLE_EQ(session->remake().song->tempo.bpm_at(0), was);
 }
 
 TEST_F(FactsTest, AnIntendedDifferenceSilencesItsFindings) {

@@ -74,7 +74,7 @@ std::vector<ClearMoment> clearest_moments(const Analysis& a, PartRole role, cons
         for (const HeardNote& n : part.notes) {
             if (n.duration_s < kShortest_s || n.confidence < 0.4) continue;
             const double end_s = n.onset_s + std::min(n.duration_s, kLongest_s);
-            const double others = pitched(e, n.onset_s, end_s, n.pitch) + 0.5 * struck(e, n.onset_s - 0.03, end_s, -1);
+            const double others = pitched(e, n.onset_s, end_s, n.pitch) + struck(e, n.onset_s - 0.03, end_s, -1);
             // A longer note tells more of its sound.
             const double worth = n.confidence * std::sqrt(std::min(1.0, n.duration_s / 0.5));
             all.push_back({n.onset_s, end_s, n.pitch, {}, worth / (worth + others)});

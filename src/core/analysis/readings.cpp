@@ -140,7 +140,7 @@ std::vector<Reading> readings(const Song& song, const Evidence& evidence) {
         const char* words;
     };
     constexpr std::array<Choice, 6> kFactors{
-        {{0.5, "half the tempo"}, {2.0, "double the tempo"}, {1.5, "3/2 of the tempo"}, {2.0 / 3.0, "2/3 of the tempo"}, {4.0 / 3.0, "4/3 of the tempo"}, {0.75, "3/4 of the tempo"}}};
+        {{0.5, "half"}, {2.0, "double"}, {1.5, "3/2"}, {2.0 / 3.0, "2/3"}, {4.0 / 3.0, "4/3"}, {0.75, "3/4"}}};
     for (const Choice& choice : kFactors) {
         if (present.bpm * choice.factor < 25.0 || present.bpm * choice.factor > 320.0) continue;
         // From the part of a beat and the beat of the bar that fit it best.

@@ -17,7 +17,7 @@ struct Reading {
     Ticks later = 0;      ///< how much later it counts its beats, in its own ticks
     int numerator = 0, denominator = 0;  ///< its meter; 0: the present one
     double bpm = 0.0;     ///< quarters a minute at the beginning
-    std::string words;    ///< "2/3 of the tempo", "half a beat later", "in triplets"
+    std::string words;    ///< "2/3", "half a beat later", "in triplets"
     /// How well it fits, 0..1: what is struck or changes on its beats (drums, bass) and bar lines (harmony) against what does half-way between, and how many of
     /// them are borne out. Nothing where there is nothing to go by.
     std::optional<double> drums, harmony, bass;

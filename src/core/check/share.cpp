@@ -94,4 +94,27 @@ std::shared_ptr<const Share> share_of_drum(const Analysis& a, DrumKind kind) {
     return shares.done();
 }
 
+Lens lens_of(const Finding& f, const Analysis& a, const Remake& remake) {
+    Lens lens;
+    const int pitch = f.expected_pitch >= 0 ? f.expected_pitch : f.pitch;
+    if (f.center_hz > 0.0) {
+        // An octave and a little around the band.
+        lens.kind = LensKind::Band;
+        lens.low_hz = std::max(20.0, f.center_hz / 1.6);
+        lens.high_hz = f.center_hz * 1.6;
+    } else if (f.role == PartRole::Drums && pitch >= 0) {
+        if (const DrumSound* drum = drum_sound_of_key(pitch)) {
+            lens.kind = LensKind::Element;
+            lens.share = share_of_drum(a, drum->kind);
+        }
+    } else if (pitch >= 0) {
+        lens.kind = LensKind::Pitch;
+        lens.pitch_hz = hertz_of(pitch + a.tuning.cents / 100.0);
+    } else if (f.element) {
+        lens.share = share_of(a, remake, *f.element);
+        if (lens.share) lens.kind = LensKind::Element;
+    }
+    return lens;
+}
+
 }  // namespace fw

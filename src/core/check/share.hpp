@@ -2,7 +2,8 @@
 #pragma once
 
 #include "analysis/analysis.hpp"
-#include "engine/share.hpp"
+#include "check/check.hpp"
+#include "engine/lens.hpp"
 #include "model/remake.hpp"
 
 #include <memory>
@@ -13,7 +14,11 @@ namespace fw {
 /// where an element has no share (tempo, key, sections). Pure, thread-safe.
 std::shared_ptr<const Share> share_of(const Analysis& analysis, const Remake& remake, ElementId element);
 
-/// The share of one pitch, wherever it sounds, or of one drum sound: what a finding is heard through.
+/// The share of one drum sound.
 std::shared_ptr<const Share> share_of_drum(const Analysis& analysis, DrumKind kind);
+
+/// The lens a finding is heard best through: around the pitch that is missing, wrong or too much, the share of its drum, the band in which tone or width differ;
+/// the element's share for what concerns all of it; else the whole. Pure, thread-safe.
+Lens lens_of(const Finding& finding, const Analysis& analysis, const Remake& remake);
 
 }  // namespace fw

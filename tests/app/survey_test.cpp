@@ -1,0 +1,487 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The map of the recording, mended by hand in the real window; and how it is listened to.
+#include "fixture.hpp"
+
+#include "app/lens_panel.hpp"
+#include "app/listening_bar.hpp"
+#include "app/survey.hpp"
+#include "app/survey_desk.hpp"
+#include "app/tempo_lane.hpp"
+#include "formats/beat_text.hpp"
+
+#include <QAbstractButton>
+#include <QApplication>
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QInputDialog>
+#include <QLineEdit>
+#include <QPlainTextEdit>
+#include <QPushButton>
+#include <QScrollBar>
+#include <QTimer>
+#include <QWheelEvent>
+#include <cmath>
+
+namespace fw::app {
+
+class SurveyTest : public WindowTest {
+protected:
+    void SetUp() override {
+        WindowTest::SetUp();
+        session->selection().select_element(ElementId::tempo());
+        session->survey().set_lens({});
+        session->survey().set_click({});
+        session->survey().hear_reading(nullptr);
+        window->page()->set_phrase(0);
+        window->page()->verticalScrollBar()->setValue(0);
+    }
+    void TearDown() override {
+        session->transport().player().stop();
+        session->survey().hear_reading(nullptr);
+        session->survey().set_lens({});
+    }
+    static const Song& song() { return *session->remake().song; }
+    static Ticks bar(int n) { return song().meter.tick_of_bar(n); }
+    static void key(int k, Qt::KeyboardModifiers m = Qt::NoModifier) {
+        // A dialog that has closed may have left the window without the keyboard.
+        if (!window->isActiveWindow()) window->activateWindow(), (void)QTest::qWaitForWindowActive(window);
+        QTest::keyClick(window, static_cast<Qt::Key>(k), m);
+    }
+    static void drag(const QPoint& from, const QPoint& to, Qt::KeyboardModifiers m = Qt::NoModifier) {
+        QWidget* page = window->page()->viewport();
+        QTest::mousePress(page, Qt::LeftButton, m, from);
+        QTest::mouseMove(page, (from + to) / 2);
+        QTest::mouseMove(page, to);
+        QTest::mouseRelease(page, Qt::LeftButton, m, to);
+    }
+    static bool judged() {
+        return QTest::qWaitFor([] { return !session->survey().readings().empty(); }, 30000);
+    }
+};
+
+TEST_F(SurveyTest, AReadingIsHeardAsClicksAndThenTaken) {
+    ASSERT_TRUE(judged());
+    auto* hear = fact<QPushButton>("hear_reading1");
+    ASSERT_TRUE(hear);
+    QTest::mouseClick(hear, Qt::LeftButton);
+    ASSERT_TRUE(session->survey().heard_reading());
+    EXPECT_EQ(session->survey().heard_reading()->words, session->survey().readings()[1].words);
+    EXPECT_TRUE(session->transport().player().playing());
+    EXPECT_EQ(session->documents().document(), first) << "nothing is changed by hearing it";
+    QTest::mouseClick(fact<QPushButton>("hear_reading1"), Qt::LeftButton);
+    EXPECT_FALSE(session->survey().heard_reading());
+    // Double the tempo, wherever it stands in the list.
+    int at = 0;
+    for (std::size_t i = 1; i < session->survey().readings().size(); ++i)
+        if (session->survey().readings()[i].words == "double") at = static_cast<int>(i);
+    ASSERT_GT(at, 0);
+    const double was = song().tempo.bpm_at(0), note_s = song().tempo.seconds(placed_notes(*part(PartRole::Bass)).front().note.start);
+    QTest::mouseClick(fact<QPushButton>(QString("reading%1").arg(at)), Qt::LeftButton);
+    EXPECT_NEAR(song().tempo.bpm_at(0), 2.0 * was, 0.5);
+    EXPECT_NEAR(song().tempo.seconds(placed_notes(*part(PartRole::Bass)).front().note.start), note_s, 0.002);
+    ASSERT_TRUE(judged()) << "the new count is judged in its turn";
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_DOUBLE_EQ(song().tempo.bpm_at(0), was);
+}
+
+TEST_F(SurveyTest, ATempoIsTypedWithDecimals) {
+    auto* bpm = fact<QDoubleSpinBox>("bpm");
+    ASSERT_TRUE(bpm);
+    bpm->setFocus();
+    bpm->selectAll();
+    QTest::keyClicks(bpm, "98.125");
+    QTest::keyClick(bpm, Qt::Key_Return);
+    EXPECT_NEAR(song().tempo.bpm_at(bar(20)), 98.125, 1e-6);
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(session->documents().document(), first);
+}
+
+TEST_F(SurveyTest, TappingAlongCountsAsItWasTapped) {
+    session->transport().seek(12.0);
+    key(Qt::Key_Y);
+    EXPECT_TRUE(session->transport().player().playing()) << "the first starts the recording";
+    const double was = song().tempo.bpm_at(0);
+    // At three halves of the tempo, by the recording's own time.
+    const double step_s = 60.0 / was / 1.5, begin_s = session->transport().position_s() + 0.3;
+    for (int k = 0; k < 6; ++k) {
+        ASSERT_TRUE(QTest::qWaitFor([&] { return session->transport().position_s() >= begin_s + k * step_s; }, 5000));
+        key(Qt::Key_Y);
+    }
+    EXPECT_EQ(session->survey().taps(), 6u);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return session->documents().document() != first; }, 4000));
+    EXPECT_NEAR(song().tempo.bpm_at(0), 1.5 * was, 0.01) << "to the hundredth, whatever the hand did";
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(session->documents().document(), first);
+}
+
+TEST_F(SurveyTest, TooFewTapsSayWhatIsMissing) {
+    session->transport().seek(12.0);
+    key(Qt::Key_Y);
+    QTest::qWait(200);
+    key(Qt::Key_Y);
+    QTest::qWait(300);
+    key(Qt::Key_Y);
+    EXPECT_TRUE(QTest::qWaitFor([] { return window->last_message().startsWith("Four taps"); }, 4000));
+    EXPECT_EQ(session->documents().document(), first);
+}
+
+TEST_F(SurveyTest, ABarLineIsDraggedPinnedAndLetGo) {
+    PageView* page = window->page();
+    const double was_s = song().tempo.seconds(bar(7)), before_s = song().tempo.seconds(bar(6)), behind_s = song().tempo.seconds(bar(8));
+    const QPoint at = page->handle_of(bar(7));
+    ASSERT_GE(at.x(), 0);
+    const double wanted_s = song().tempo.seconds(page->tick_at(at + QPoint(9, 0)));
+    drag(at, at + QPoint(9, 0));
+    EXPECT_NEAR(song().tempo.seconds(bar(7)), wanted_s, 0.002);
+    EXPECT_GT(wanted_s, was_s + 0.05);
+    EXPECT_NEAR(song().tempo.seconds(bar(6)), before_s, 1e-9) << "bars beside it stay";
+    EXPECT_NEAR(song().tempo.seconds(bar(8)), behind_s, 1e-9);
+    ASSERT_EQ(song().pins.size(), 1u);
+    QTest::mouseDClick(page->viewport(), Qt::LeftButton, {}, page->handle_of(bar(7)));
+    EXPECT_TRUE(song().pins.empty());
+    EXPECT_NEAR(song().tempo.seconds(bar(7)), wanted_s, 0.002);
+    key(Qt::Key_Z, Qt::ControlModifier);
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(session->documents().document(), first);
+    // With Shift all goes along.
+    drag(at, at + QPoint(9, 0), Qt::ShiftModifier);
+    EXPECT_NEAR(song().tempo.seconds(bar(8)) - behind_s, wanted_s - was_s, 0.003);
+}
+
+TEST_F(SurveyTest, TheBeatAtThePlayheadIsPinnedByKey) {
+    const double wanted_s = song().tempo.seconds(bar(9)) + 0.08;
+    session->transport().seek(wanted_s);
+    QTest::qWait(60);
+    key(Qt::Key_P);
+    EXPECT_NEAR(song().tempo.seconds(bar(9)), wanted_s, 0.001);
+    key(Qt::Key_P, Qt::ShiftModifier);
+    EXPECT_TRUE(song().pins.empty());
+}
+
+TEST_F(SurveyTest, BarsAreCountedMetersSetAndUpbeatsTyped) {
+    const int last = song().meter.position(session->remake().end_tick() - 1).bar;
+    session->transport().set_loop(song().tempo.seconds(bar(9)), song().tempo.seconds(bar(11)));
+    const double end_s = song().tempo.seconds(bar(11));
+    key(Qt::Key_Right, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_EQ(song().meter.position(session->remake().end_tick() - 1).bar, last + 1);
+    EXPECT_NEAR(song().tempo.seconds(bar(12)), end_s, 1e-6);
+    key(Qt::Key_Left, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_EQ(song().meter.position(session->remake().end_tick() - 1).bar, last);
+    key(Qt::Key_Left, Qt::ControlModifier | Qt::ShiftModifier);
+    key(Qt::Key_Left, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_TRUE(window->last_message().contains("One bar has to be left")) << window->last_message().toStdString();
+    while (session->documents().history().can_undo()) session->documents().undo();
+    session->transport().set_loop(0, 0, false);
+    session->transport().seek(song().tempo.seconds(bar(5)) + 0.1);
+    QTest::qWait(60);
+    auto* meter = fact<QComboBox>("meter_from_here");
+    ASSERT_TRUE(meter);
+    meter->setCurrentText("3/4");
+    emit meter->textActivated("3/4");
+    EXPECT_EQ(song().meter.at_bar(4).numerator, 4);
+    EXPECT_EQ(song().meter.at_bar(5).numerator, 3);
+    key(Qt::Key_Z, Qt::ControlModifier);
+    auto* upbeat = fact<QDoubleSpinBox>("upbeat");
+    ASSERT_TRUE(upbeat);
+    upbeat->setValue(1);
+    emit upbeat->editingFinished();
+    EXPECT_EQ(song().meter.position(song().tempo.anchors().front().tick).beat, 4);
+}
+
+TEST_F(SurveyTest, AStretchIsMadeSteadyFollowsTheRecordingOrIsFree) {
+    session->transport().set_loop(song().tempo.seconds(bar(5)), song().tempo.seconds(bar(9)));
+    key(Qt::Key_T, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_TRUE(window->last_message().contains("BPM; their beats lay within")) << window->last_message().toStdString();
+    EXPECT_LT(fit_steady(song(), bar(5), bar(9)).rms_ms, 1e-3);
+    key(Qt::Key_F, Qt::ControlModifier | Qt::ShiftModifier);
+    for (int b = 5; b <= 9; ++b) EXPECT_NEAR(song().tempo.seconds(bar(b)), first->song->tempo.seconds(first->song->meter.tick_of_bar(b)), 0.03) << b;
+    key(Qt::Key_M, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_TRUE(song().is_free(bar(6)));
+    key(Qt::Key_M, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_FALSE(song().is_free(bar(6)));
+}
+
+TEST_F(SurveyTest, SectionsAreSplitMergedAndMovedByKey) {
+    const std::size_t count = song().sections.size();
+    session->transport().seek(song().tempo.seconds(bar(9)) + 0.05);
+    QTest::qWait(60);
+    key(Qt::Key_S);
+    ASSERT_EQ(song().sections.size(), count + 1);
+    EXPECT_EQ(song().sections[2].start, bar(9));
+    key(Qt::Key_S);
+    EXPECT_TRUE(window->last_message().contains("a section begins there already")) << window->last_message().toStdString();
+    session->transport().seek(song().tempo.seconds(bar(10)) + 0.05);
+    QTest::qWait(60);
+    key(Qt::Key_B, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_EQ(song().sections[2].start, bar(10));
+    session->transport().seek(song().tempo.seconds(bar(6)));
+    QTest::qWait(60);
+    key(Qt::Key_S, Qt::ShiftModifier);
+    EXPECT_EQ(song().sections.size(), count);
+    session->selection().select_element(ElementId::sections());
+    auto* repeats = fact<QComboBox>("repeats4");
+    ASSERT_TRUE(repeats);
+    repeats->setCurrentIndex(1);
+    emit repeats->activated(1);
+    EXPECT_EQ(song().sections[4].repeat_of, song().sections[0].id);
+    EXPECT_EQ(song().sections[4].label, song().sections[0].label);
+}
+
+TEST_F(SurveyTest, TheListOfChangesIsHeardTickedQuestionedAndDismissed) {
+    session->selection().select_element(ElementId::sections());
+    auto* line = fact<QPushButton>("change1");
+    ASSERT_TRUE(line);
+    QTest::mouseClick(line, Qt::LeftButton);
+    EXPECT_TRUE(session->transport().player().playing());
+    EXPECT_GT(session->transport().loop_end(), session->transport().loop_start());
+    QTest::mouseClick(fact<QPushButton>("seen_change1"), Qt::LeftButton);
+    ASSERT_EQ(session->remake().notebook->remarks.size(), 1u);
+    EXPECT_EQ(session->remake().notebook->remarks[0].kind, RemarkKind::Seen);
+    EXPECT_TRUE(fact<QPushButton>("seen_change1")->isChecked());
+    QTest::mouseClick(fact<QPushButton>("question_change1"), Qt::LeftButton);
+    ASSERT_EQ(session->remake().notebook->remarks.size(), 1u) << "one word on each";
+    EXPECT_EQ(session->remake().notebook->remarks[0].kind, RemarkKind::Question);
+    QTest::mouseClick(fact<QPushButton>("dismissed_move1"), Qt::LeftButton);
+    EXPECT_FALSE(fact<QPushButton>("move1")) << "it is off the list";
+    QTest::mouseClick(fact<QPushButton>("question_change1"), Qt::LeftButton);
+    EXPECT_EQ(session->remake().notebook->remarks.size(), 1u) << "a second click takes it back";
+}
+
+TEST_F(SurveyTest, ThePageComesNearerAndGoesFarther) {
+    PageView* page = window->page();
+    const auto rows = page->rows();
+    for (int k = 0; k < 9; ++k) key(Qt::Key_Minus, Qt::ControlModifier);
+    EXPECT_LT(page->rows().back().top + 30, page->viewport()->height()) << "the whole song on one screen";
+    EXPECT_EQ(page->rows().back().end, rows.back().end);
+    for (int k = 0; k < 18; ++k) {
+        QWheelEvent e({300, 200}, page->viewport()->mapToGlobal(QPointF(300, 200)), {}, {0, 120}, Qt::NoButton, Qt::ControlModifier, Qt::NoScrollPhase, false);
+        QApplication::sendEvent(page->viewport(), &e);
+    }
+    ASSERT_GE(page->rows().size(), 2u);
+    EXPECT_EQ(page->bars_per_row(), 4);
+    EXPECT_GT(page->rows()[1].top - page->rows()[0].top, page->viewport()->height() / 3) << "a phrase fills much of it";
+    key(Qt::Key_0, Qt::ControlModifier);
+    EXPECT_EQ(page->bars_per_row(), 8);
+    auto* phrase = window->findChild<QComboBox*>("phrase");
+    ASSERT_TRUE(phrase);
+    phrase->setCurrentIndex(1);
+    emit phrase->activated(1);
+    EXPECT_EQ(page->bars_per_row(), 2);
+    for (const auto& row : page->rows()) EXPECT_LE(row.end - row.start, 2 * song().meter.at_bar(1).bar_ticks());
+    auto* strips = window->findChild<QCheckBox*>("strips");
+    const int with = page->rows()[1].top - page->rows()[0].top;
+    strips->setChecked(false);
+    EXPECT_LT(page->rows()[1].top - page->rows()[0].top, with);
+    strips->setChecked(true);
+    phrase->setCurrentIndex(0);
+    page->set_phrase(0);
+}
+
+TEST_F(SurveyTest, APlaceIsTypedAsPeopleSayIt) {
+    const auto go = [](const QString& text) {
+        QTimer::singleShot(60, [&] {
+            auto* dialog = window->findChild<QInputDialog*>("go to");
+            ASSERT_TRUE(dialog);
+            dialog->setTextValue(text);
+            dialog->accept();
+        });
+        key(Qt::Key_G);
+        QTest::qWait(60);
+        return session->transport().position_s();
+    };
+    EXPECT_NEAR(go("the and of 2 in 7"), song().tempo.seconds(bar(7) + 1440), 0.002);
+    EXPECT_NEAR(go("bar 40"), song().tempo.seconds(bar(40)), 0.002);
+    const QPoint there = window->page()->point_of(bar(40));
+    EXPECT_TRUE(there.y() > 0 && there.y() < window->page()->viewport()->height()) << "the page goes there, too";
+    EXPECT_NEAR(go("verse 2"), song().tempo.seconds(find_section(session->remake(), "verse 2")->start), 0.002);
+    go("nowhere");
+    EXPECT_TRUE(window->last_message().contains("is no place here")) << window->last_message().toStdString();
+}
+
+TEST_F(SurveyTest, LensesAreChosenByKeyAndFromThePanel) {
+    key(Qt::Key_2);
+    EXPECT_EQ(session->transport().lens().kind, LensKind::Low);
+    select(PartRole::Bass);
+    key(Qt::Key_0);
+    ASSERT_EQ(session->transport().lens().kind, LensKind::Element);
+    const auto bass = session->transport().lens().share;
+    ASSERT_TRUE(bass);
+    select(PartRole::Drums);
+    EXPECT_NE(session->transport().lens().share, bass) << "the share goes with the choice";
+    session->selection().select_element(ElementId::tempo());
+    EXPECT_FALSE(session->transport().lens().share) << "tempo has none: all is heard";
+    key(Qt::Key_V);
+    LensPanel* panel = window->listening()->panel();
+    ASSERT_TRUE(panel->isVisible());
+    QTest::mouseClick(panel->findChild<QPushButton*>("lens.sides"), Qt::LeftButton);
+    EXPECT_EQ(session->transport().lens().kind, LensKind::Sides);
+    panel->findChild<QDoubleSpinBox*>("band_high")->setValue(900);
+    EXPECT_EQ(session->transport().lens().kind, LensKind::Band);
+    EXPECT_EQ(session->transport().lens().high_hz, 900.0);
+    EXPECT_TRUE(window->findChild<QPushButton*>("lens")->text().contains("900 Hz"));
+    panel->findChild<QCheckBox*>("click_on")->setChecked(true);
+    EXPECT_TRUE(session->transport().click().on);
+    panel->hide();
+    key(Qt::Key_C);
+    EXPECT_FALSE(session->transport().click().on);
+    key(Qt::Key_1);
+    EXPECT_EQ(session->transport().lens().kind, LensKind::Whole);
+}
+
+TEST_F(SurveyTest, ALensIsHeardInTheDevice) {
+    const auto loudness = [](int k) {
+        key(k);
+        session->transport().seek(15.0);
+        session->transport().player().play();
+        QTest::qWait(800);
+        const auto heard = output->captured(16000);
+        session->transport().player().stop();
+        double sum = 0.0;
+        for (const float v : heard) sum += static_cast<double>(v) * v;
+        return 10.0 * std::log10(sum / static_cast<double>(std::max<std::size_t>(1, heard.size())) + 1e-12);
+    };
+    const double whole = loudness(Qt::Key_1), air = loudness(Qt::Key_4), centre = loudness(Qt::Key_7);
+    EXPECT_GT(whole, -40.0);
+    EXPECT_LT(air, whole - 6.0);
+    EXPECT_GT(air, -80.0);
+    EXPECT_GT(centre, air);
+}
+
+TEST_F(SurveyTest, LoopsOfBarSectionAndNotesAndPlacesThatAreRemembered) {
+    session->transport().seek(song().tempo.seconds(bar(6)) + 0.1);
+    QTest::qWait(60);
+    key(Qt::Key_L, Qt::ControlModifier);
+    EXPECT_NEAR(session->transport().loop_start(), song().tempo.seconds(bar(6)), 1e-6);
+    EXPECT_NEAR(session->transport().loop_end(), song().tempo.seconds(bar(7)), 1e-6);
+    key(Qt::Key_2);
+    key(Qt::Key_M);
+    ASSERT_EQ(session->remake().notebook->spots.size(), 1u);
+    EXPECT_EQ(session->remake().notebook->spots[0].lens, "low");
+    key(Qt::Key_L, Qt::ShiftModifier);
+    EXPECT_NEAR(session->transport().loop_end() - session->transport().loop_start(), song().tempo.seconds(bar(13)) - song().tempo.seconds(bar(5)), 0.01);
+    key(Qt::Key_1);
+    session->transport().seek(60.0);
+    QTest::qWait(60);
+    key(Qt::Key_M, Qt::ShiftModifier);
+    EXPECT_EQ(session->transport().lens().kind, LensKind::Low);
+    EXPECT_NEAR(session->transport().loop_start(), song().tempo.seconds(bar(6)), 1e-6);
+    select(PartRole::Bass);
+    const auto notes = placed_notes(*part(PartRole::Bass));
+    session->selection().select_notes({notes[4].ref(), notes[6].ref()});
+    key(Qt::Key_L, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_NEAR(session->transport().loop_start(), song().tempo.seconds(notes[4].note.start), 1e-6);
+    key(Qt::Key_BracketLeft);
+    EXPECT_EQ(session->transport().player().speed(), 0.75);
+    key(Qt::Key_BracketRight);
+    EXPECT_EQ(session->transport().player().speed(), 1.0);
+}
+
+TEST_F(SurveyTest, ItCountsInWhenAsked) {
+    key(Qt::Key_C, Qt::ShiftModifier);
+    ASSERT_TRUE(session->transport().click().count_in);
+    session->transport().seek(20.0);
+    key(Qt::Key_Space);
+    QTest::qWait(500);
+    EXPECT_NEAR(session->transport().position_s(), 20.0, 0.01) << "a bar is counted first";
+    key(Qt::Key_Space);
+    key(Qt::Key_C, Qt::ShiftModifier);
+    EXPECT_FALSE(session->transport().click().count_in);
+}
+
+TEST_F(SurveyTest, TheClearestMomentsOfAPartAreHeardOneByOneAndKept) {
+    key(Qt::Key_N);
+    EXPECT_TRUE(window->last_message().startsWith("Choose a part")) << "tempo has none";
+    select(PartRole::Bass);
+    key(Qt::Key_N);
+    EXPECT_TRUE(session->transport().player().playing());
+    const double first_s = session->transport().loop_start();
+    ASSERT_FALSE(session->survey().clearest().empty());
+    const ClearMoment m = session->survey().clearest()[0];
+    // Truly a bass note there, by the part as it was heard.
+    bool there = false;
+    for (const PlacedNote& n : placed_notes(*part(PartRole::Bass)))
+        there |= n.note.pitch == m.pitch && std::abs(song().tempo.seconds(n.note.start) - m.start_s) < 0.05;
+    EXPECT_TRUE(there);
+    key(Qt::Key_N);
+    EXPECT_NE(session->transport().loop_start(), first_s);
+    session->selection().select_element(ElementId::tempo());
+    select(PartRole::Bass);
+    auto* keep = fact<QPushButton>("keep_clearest");
+    ASSERT_TRUE(keep);
+    QTest::mouseClick(keep, Qt::LeftButton);
+    ASSERT_EQ(session->remake().notebook->remarks.size(), 1u);
+    EXPECT_EQ(session->remake().notebook->remarks[0].kind, RemarkKind::Clearest);
+}
+
+TEST_F(SurveyTest, APitchIsProbedWithNoteCentsAndHertz) {
+    select(PartRole::Bass);
+    key(Qt::Key_N);
+    session->transport().player().stop();
+    const ClearMoment m = session->survey().clearest().at(0);
+    session->transport().set_loop(m.start_s + 0.08, m.end_s - 0.02);
+    Lens low;
+    low.kind = LensKind::Low;
+    session->survey().set_lens(low);
+    key(Qt::Key_J);
+    ASSERT_TRUE(QTest::qWaitFor([] { return session->survey().probed().has_value(); }, 10000)) << window->last_message().toStdString();
+    const double pitch = 69.0 + 12.0 * std::log2(session->survey().probed()->hz / 440.0);
+    EXPECT_NEAR(pitch, m.pitch + song().tuning_cents / 100.0, 0.35) << session->survey().probed_words().toStdString();
+    EXPECT_TRUE(session->survey().probed_words().contains(" Hz"));
+}
+
+TEST_F(SurveyTest, KeysHaveAreasDronesAndTuning) {
+    session->selection().select_element(ElementId::key());
+    const std::size_t areas = song().keys.size();
+    session->transport().seek(song().tempo.seconds(bar(13)) + 0.1);
+    QTest::qWait(60);
+    auto* add = fact<QPushButton>("add_key");
+    ASSERT_TRUE(add);
+    QTest::mouseClick(add, Qt::LeftButton);
+    ASSERT_EQ(song().keys.size(), areas + 1);
+    EXPECT_EQ(song().keys[1].start, bar(13));
+    QTest::mouseClick(fact<QPushButton>("remove_key1"), Qt::LeftButton);
+    EXPECT_EQ(song().keys.size(), areas);
+    QTest::mouseClick(fact<QPushButton>("drone0"), Qt::LeftButton);
+    EXPECT_EQ(session->transport().drone().count, 3u);
+    EXPECT_TRUE(fact<QPushButton>("drone0")->isChecked());
+    QTest::mouseClick(fact<QPushButton>("drone0"), Qt::LeftButton);
+    EXPECT_EQ(session->transport().drone().count, 0u);
+    QTest::mouseClick(fact<QPushButton>("reference_tone"), Qt::LeftButton);
+    EXPECT_NEAR(session->transport().drone().hz[0], 440.0 * std::exp2(song().tuning_cents / 1200.0), 0.01);
+    QTest::mouseClick(fact<QPushButton>("reference_tone"), Qt::LeftButton);
+    QTest::mouseClick(fact<QCheckBox>("at_440"), Qt::LeftButton, {}, {8, 8});
+    EXPECT_TRUE(song().at_440);
+    EXPECT_EQ(song().rebuild_tuning_cents(), 0.0);
+    auto* tuning = fact<QDoubleSpinBox>("tuning");
+    tuning->setValue(-12.5);
+    emit tuning->editingFinished();
+    EXPECT_NEAR(song().tuning_cents, -12.5, 1e-9);
+}
+
+TEST_F(SurveyTest, ARowOfOnesOwnNotesOnTheRecordAndAReason) {
+    QTimer::singleShot(60, [] {
+        auto* dialog = window->findChild<QInputDialog*>("add row");
+        ASSERT_TRUE(dialog);
+        dialog->setTextValue("Harbour noise");
+        dialog->accept();
+    });
+    key(Qt::Key_R, Qt::ControlModifier | Qt::ShiftModifier);
+    ASSERT_EQ(session->remake().notebook->rows.size(), 1u);
+    session->selection().select_element(ElementId(session->remake().notebook->rows[0].id));
+    auto* reason = fact<QLineEdit>("reason");
+    ASSERT_TRUE(reason);
+    reason->setText("close enough: nobody hears it");
+    emit reason->editingFinished();
+    EXPECT_EQ(session->remake().element(ElementId(session->remake().notebook->rows[0].id)).reason, "close enough: nobody hears it");
+    QTimer::singleShot(60, [] {
+        auto* dialog = window->findChild<QDialog*>("research");
+        ASSERT_TRUE(dialog);
+        dialog->findChild<QPlainTextEdit*>("words")->setPlainText("Recorded on the quay");
+        dialog->accept();
+    });
+    key(Qt::Key_I, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_EQ(session->remake().notebook->research, "Recorded on the quay");
+}
+
+}  // namespace fw::app
