@@ -27,7 +27,7 @@ public:
     explicit Meters(QWidget* parent) : QWidget(parent) {
         setFixedHeight(30);
         setObjectName("meters");
-        setMinimumWidth(96);
+        setMinimumWidth(64);
         setMaximumWidth(150);
         setToolTip(tr("Peak level of the original (above) and the rebuild (below), −60 to 0 dBFS, before loudness match."));
     }
@@ -88,7 +88,7 @@ ListeningBar::ListeningBar(Session& session, const CommandRegistry& commands, QW
     setFixedHeight(48);
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(12, 4, 12, 4);
-    row->setSpacing(8);
+    row->setSpacing(5);
     play_ = new QPushButton(tr("Play"));
     play_->setCheckable(true);
     play_->setMinimumWidth(58);
@@ -131,6 +131,7 @@ ListeningBar::ListeningBar(Session& session, const CommandRegistry& commands, QW
         auto* button = new QPushButton(name);
         button->setObjectName(s == 0 ? "original" : s == 1 ? "rebuild" : "mixed");
         button->setCheckable(true);
+        button->setProperty("compact", true);
         button->setToolTip(tips[s]);
         sources_->addButton(button, s);
         row->addWidget(button);
@@ -140,7 +141,9 @@ ListeningBar::ListeningBar(Session& session, const CommandRegistry& commands, QW
     lens_ = new QPushButton;
     lens_->setObjectName("lens");
     lens_->setCheckable(true);
-    lens_->setFixedWidth(124);
+    lens_->setMinimumWidth(72);
+    lens_->setMaximumWidth(124);
+    lens_->setProperty("compact", true);
     lens_->setToolTip(commands.with_keys(tr("What part of the sound is let through; clicks and remembered places"), "listen.panel"));
     connect(lens_, &QPushButton::clicked, this, &ListeningBar::toggle_panel);
     click_ = new QPushButton(tr("Click"));

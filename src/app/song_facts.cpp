@@ -79,6 +79,7 @@ void FactsPanel::readings() {
         take->setObjectName(QString("reading%1").arg(i));
         take->setToolTip(tr("Count it so: %1 BPM. It fits %2 in all; %3. No note moves in time.").arg(reading.bpm, 0, 'f', 2).arg(percent_text(reading.fit), fits(reading)));
         connect(take, &QPushButton::clicked, this, [this, reading] { session_.survey().take_reading(reading); });
+        take->setProperty("compact", true);
         take->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
         auto* fit = new QLabel(percent_text(reading.fit));
         fit->setFixedWidth(34);

@@ -99,6 +99,7 @@ TEST_F(SurveyTest, ATempoIsTypedWithDecimals) {
 
 TEST_F(SurveyTest, TappingAlongCountsAsItWasTapped) {
     session->transport().seek(12.0);
+    ASSERT_TRUE(QTest::qWaitFor([] { return std::abs(session->transport().position_s() - 12.0) < 0.01; }, 2000));
     key(Qt::Key_Y);
     EXPECT_TRUE(session->transport().player().playing()) << "the first starts the recording";
     const double was = song().tempo.bpm_at(0);
