@@ -7,6 +7,7 @@
 #include "formats/remake_file.hpp"
 #include "model/validate.hpp"
 
+#include <algorithm>
 #include <filesystem>
 #include <vector>
 
@@ -59,12 +60,23 @@ QString DocumentStore::what_was_done() const {
     return text;
 }
 
+double DocumentStore::spent_s(ElementId element) const {
+    const auto at = open_.spent_s.find(element);
+    return remake().element(element).time_spent_s + (at == open_.spent_s.end() ? 0.0 : at->second);
+}
+
 bool DocumentStore::save(const QString& path) {
     if (!may_change()) return false;
     const auto done = guarded("saving " + path.toStdString(), [&]() -> Status {
         const std::vector<std::filesystem::path> inputs{remake().reference.path};
         if (auto spared = spares_inputs(path.toStdString(), inputs); !spared) return spared;
-        return save_remake(path.toStdString(), remake());
+        Remake kept = remake();
+        for (const auto& [element, seconds] : open_.spent_s)
+            if (const auto ids = kept.element_ids(); std::find(ids.begin(), ids.end(), element) != ids.end()) {
+                kept.notebook.edit().elements[element].time_spent_s = spent_s(element);
+                kept.notebook.edit().time_spent_s += seconds;
+            }
+        return save_remake(path.toStdString(), kept);
     });
     if (!done) {
         emit failed(of_core(done.error().message()));

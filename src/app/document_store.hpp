@@ -6,6 +6,7 @@
 
 #include <QObject>
 #include <QString>
+#include <map>
 #include <memory>
 
 namespace fw::app {
@@ -20,6 +21,7 @@ public:
     struct Contents {
         History history;
         QString file;  ///< empty: never saved
+        std::map<ElementId, double> spent_s{};  ///< on elements since it was opened; kept with what is saved, and no step of the history
     };
 
     const Remake& remake() const { return *open_.history.current(); }
@@ -44,6 +46,9 @@ public:
     void end_gesture() { open_.history.close_step(), emit gesture_ended(); }
     /// All that was done since the document was opened, as lines of a script.
     QString what_was_done() const;
+    /// Time was spent on an element; how much it is altogether.
+    void spend(ElementId element, double seconds) { open_.spent_s[element] += seconds; }
+    double spent_s(ElementId element) const;
     /// Writes the document; never over its recording.
     bool save(const QString& path);
 

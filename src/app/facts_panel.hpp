@@ -43,6 +43,7 @@ private:
     // form_facts.cpp
     void section_rows();
     void checklist();
+    void faint();
     void chords();
     void part();
     void element_state();

@@ -27,6 +27,53 @@ void FactsPanel::sections() {
     commands_row({{"song.split", tr("Split here")}, {"song.merge", tr("Merge with next")}});
     commands_row({{"song.section-start", tr("Let the nearest begin here")}});
     checklist();
+    faint();
+}
+
+void FactsPanel::faint() {
+    heading(tr("Faint: what sounds below the rest"));
+    const Remake& r = session_.remake();
+    const auto& found = session_.survey().faint();
+    if (!found) commands_row({{"song.faint", tr("Look for it")}});
+    else if (found->empty()) note(tr("Nothing was found."));
+    int number = 0;
+    const auto kept = [&](Ticks at, const std::string& words) {
+        return std::any_of(r.notebook->remarks.begin(), r.notebook->remarks.end(),
+                           [&](const Remark& m) { return m.kind == RemarkKind::Faint && m.start == at && m.words == words; });
+    };
+    for (const FaintFind& f : found.value_or(std::vector<FaintFind>())) {
+        ++number;
+        const Ticks at = r.song->tempo.nearest_tick(f.from_s) + number;  // several may be kept of one place
+        const std::string words = faint_words(f, r.song->flats_at(at));
+        auto* row = new QHBoxLayout;
+        row->setSpacing(3);
+        auto* hear = new QPushButton(of_core(words));
+        hear->setObjectName(QString("faint%1").arg(number));
+        hear->setProperty("compact", true);
+        hear->setStyleSheet("text-align: left;");
+        hear->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+        hear->setToolTip(tr("%1\nHear it through its band").arg(of_core(words)));
+        connect(hear, &QPushButton::clicked, this, [this, f] { session_.survey().hear_faint(f); });
+        auto* keep = new QPushButton(tr("keep"));
+        keep->setObjectName(QString("keep_faint%1").arg(number));
+        keep->setProperty("compact", true);
+        keep->setCheckable(true);
+        keep->setChecked(kept(at, words));
+        keep->setToolTip(tr("Keeps it in the register of faint elements, with its place"));
+        connect(keep, &QPushButton::clicked, this, [this, at, words, f](bool on) {
+            Line line(on ? "remark.add" : "remark.remove");
+            const MeterMap& meter = session_.remake().song->meter;
+            line.with("kind", "faint").with("element", "sections").with("at", place_text(meter, at));
+            if (on) line.with("length", length_text(std::max<Ticks>(1, session_.remake().song->tempo.nearest_tick(f.to_s) - at))).with("words", words);
+            session_.documents().run(line);
+        });
+        row->addWidget(hear, 1);
+        row->addWidget(keep);
+        column_->addLayout(row);
+    }
+    if (!found)
+        for (const Remark& m : r.notebook->remarks)
+            if (m.kind == RemarkKind::Faint) note(of_core(m.words));
 }
 
 void FactsPanel::section_rows() {

@@ -25,6 +25,9 @@ Survey::Survey(Session& session) : session_(session) {
     tap_timer_.setSingleShot(true);
     tap_timer_.setInterval(1600);
     connect(&tap_timer_, &QTimer::timeout, this, &Survey::take_taps);
+    clock_.setInterval(5000);
+    connect(&clock_, &QTimer::timeout, this, &Survey::take_time);
+    clock_.start();
     connect(&session_, &Session::document_changed, this, &Survey::follow);
     connect(&session_, &Session::analysis_changed, this, &Survey::follow);
     connect(&session_.selection(), &Selection::changed, this, [this] {
@@ -34,7 +37,7 @@ Survey::Survey(Session& session) : session_(session) {
 
 void Survey::follow() {
     const Song& song = *session_.remake().song;
-    if (analysis_ != session_.recording().analysis) clearest_.clear(), clearest_of_ = {}, taps_s_.clear();
+    if (analysis_ != session_.recording().analysis) clearest_.clear(), clearest_of_ = {}, taps_s_.clear(), faint_.reset(), probed_.reset();
     else if (counted_ && counted_->tempo == song.tempo && counted_->meter == song.meter && counted_->free_time == song.free_time) return;
     analysis_ = session_.recording().analysis;
     counted_ = std::make_shared<const Song>(song);
@@ -418,6 +421,41 @@ QString Survey::probed_words() const {
     QString words = tr("%1, %2 Hz, %3 % clear").arg(named(probed_->hz)).arg(probed_->hz, 0, 'f', 2).arg(std::lround(100.0 * probed_->clear));
     if (std::abs(std::log2(probed_->end_hz / probed_->start_hz)) > 0.4 / 12.0) words += tr("; from %1 to %2").arg(named(probed_->start_hz), named(probed_->end_hz));
     return words;
+}
+
+void Survey::scan_for_faint() {
+    if (!analysis_ || !session_.recording().sound) return;
+    jobs_.run("faint", tr("looking for what is faint"), [this]() -> JobQueue::Work {
+        return [this, analysis = analysis_, document = session_.documents().document(), summary = session_.recording().summary](const Progress&) -> Result<JobQueue::Delivery> {
+            auto found = std::make_shared<std::vector<FaintFind>>(scan_faint(*analysis, *document, summary));
+            return JobQueue::Delivery([this, analysis, found] {
+                if (analysis != analysis_) return;
+                faint_ = std::move(*found);
+                emit session_.told(faint_->empty() ? tr("Nothing is found below the rest.") : tr("%1 found: Sections lists them below.").arg(faint_->size()));
+                emit changed();
+            });
+        };
+    });
+    session_.selection().select_element(ElementId::sections());
+}
+
+void Survey::hear_faint(const FaintFind& find) {
+    Lens band;
+    band.kind = LensKind::Band;
+    band.low_hz = std::max(20.0, find.low_hz), band.high_hz = std::max(find.high_hz, 1.2 * band.low_hz);
+    session_.transport().set_lens(band);
+    session_.transport().set_source(Source::Original);
+    session_.transport().set_loop(find.from_s, std::min(find.to_s, find.from_s + 8.0));
+    session_.transport().seek(session_.transport().loop_start());
+    if (!session_.transport().player().playing()) session_.transport().toggle_play();
+}
+
+/// Time counts while something is done: it plays, or the document has changed since.
+void Survey::take_time() {
+    const auto now = session_.documents().document();
+    const bool busy = session_.transport().player().playing() || now != seen_;
+    seen_ = now;
+    if (busy && session_.has_reference() && !session_.provisional()) session_.documents().spend(session_.selection().element(), clock_.interval() / 1000.0);
 }
 
 void Survey::toggle_drone(const std::vector<int>& pitches) {

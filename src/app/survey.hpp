@@ -6,6 +6,7 @@
 #include "analysis/readings.hpp"
 #include "app/job_queue.hpp"
 #include "app/session.hpp"
+#include "check/faint.hpp"
 
 #include <QObject>
 #include <QTimer>
@@ -74,6 +75,11 @@ public:
     void probe();
     const std::optional<ProbedPitch>& probed() const { return probed_; }
     QString probed_words() const;
+    /// Looks for what sounds below all else; faint() tells.
+    void scan_for_faint();
+    const std::optional<std::vector<FaintFind>>& faint() const { return faint_; }
+    /// Loops a part of it through the band it is heard best in.
+    void hear_faint(const FaintFind& find);
     /// A drone of these pitches (MIDI), in the recording's tuning; none for an empty list, or for those that sound now.
     void toggle_drone(const std::vector<int>& pitches);
 
@@ -85,6 +91,7 @@ private:
     void refresh_clicks();
     void judge();
     void take_taps();
+    void take_time();
     Ticks here() const;
     void loop(Ticks from, Ticks to);
 
@@ -99,6 +106,9 @@ private:
     std::vector<ClearMoment> clearest_;
     std::size_t clearest_at_ = 0;
     std::optional<ProbedPitch> probed_;
+    std::optional<std::vector<FaintFind>> faint_;  ///< none before it was scanned for
+    QTimer clock_;
+    std::shared_ptr<const Remake> seen_;  ///< the document when time was last taken
     JobQueue jobs_;  // last, so that it has ended before anything it works for goes
 };
 

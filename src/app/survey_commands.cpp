@@ -38,6 +38,7 @@ void MainWindow::make_survey_commands() {
     add("song.merge", tr("Mer&ge the section with the next"), QKeySequence("Shift+S"), [&survey] { survey.merge_section_here(); });
     add("song.section-start", tr("Let the nearest section begin at the playhead"), QKeySequence("Ctrl+Shift+B"), [&survey] { survey.start_section_here(); });
     add("song.clearest", tr("&Next clearest moment"), QKeySequence(Qt::Key_N), [&survey] { survey.next_clearest(); }, tr("Where the chosen part stands most alone in the original"));
+    add("song.faint", tr("Look for what is &faint"), QKeySequence("Ctrl+Shift+K"), [&survey] { survey.scan_for_faint(); }, tr("Soft layers, soft strokes and the noise of the recording, whatever has been built"));
     add("song.probe", tr("Pro&be the pitch"), QKeySequence(Qt::Key_J), [&survey] { survey.probe(); }, tr("Of what is looped or at the playhead, through the lens: note, octave, cents and Hz"));
     add("song.row", tr("Add a row of your o&wn…"), QKeySequence("Ctrl+Shift+R"), [this] { add_row(); });
     add("song.research", tr("Notes on the &record…"), QKeySequence("Ctrl+Shift+I"), [this] { write_research(); });

@@ -165,7 +165,7 @@ void MainWindow::make_menus() {
     menu(tr("&Edit"), {"edit.undo", "edit.redo", "", "note.select-all", "note.delete", "note.semitone-up", "note.semitone-down", "note.octave-up",
                        "note.octave-down", "note.earlier", "note.later", "note.quantise", "note.straighten", "note.reach", "", "edit.copy-done"});
     menu(tr("&Song"), {"song.halve", "song.double", "song.tap", "song.downbeat", "", "song.pin", "song.unpin", "song.bar-more", "song.bar-fewer", "song.steady",
-                         "song.follow", "song.free", "", "song.split", "song.merge", "song.section-start", "", "song.clearest", "song.probe", "song.cut", "song.row", "song.research", "",
+                         "song.follow", "song.free", "", "song.split", "song.merge", "song.section-start", "", "song.clearest", "song.probe", "song.faint", "song.cut", "song.row", "song.research", "",
                          "song.confirm", "song.clear-mutes"});
     menu(tr("&Check"), {"check.next", "check.previous", "check.hear", "check.lens", "", "check.remedy", "check.intended", "check.question"});
     menu(tr("&Listen"), {"listen.play", "listen.flip", "listen.turns", "listen.ears", "listen.remainder", "", "listen.loop", "listen.loop-bar",

@@ -485,4 +485,31 @@ TEST_F(SurveyTest, ARowOfOnesOwnNotesOnTheRecordAndAReason) {
     EXPECT_EQ(session->remake().notebook->research, "Recorded on the quay");
 }
 
+TEST_F(SurveyTest, WhatIsFaintIsLookedForHeardThroughItsBandAndKept) {
+    key(Qt::Key_K, Qt::ControlModifier | Qt::ShiftModifier);
+    ASSERT_TRUE(QTest::qWaitFor([] { return session->survey().faint().has_value(); }, 20000));
+    ASSERT_FALSE(session->survey().faint()->empty()) << "the demo's rows go on below the drums";
+    EXPECT_EQ(session->selection().element(), ElementId::sections());
+    QTest::mouseClick(fact<QPushButton>("faint1"), Qt::LeftButton);
+    EXPECT_EQ(session->transport().lens().kind, LensKind::Band);
+    EXPECT_TRUE(session->transport().player().playing());
+    QTest::mouseClick(fact<QPushButton>("keep_faint1"), Qt::LeftButton);
+    ASSERT_EQ(session->remake().notebook->remarks.size(), 1u);
+    EXPECT_EQ(session->remake().notebook->remarks[0].kind, RemarkKind::Faint);
+    EXPECT_TRUE(fact<QPushButton>("keep_faint1")->isChecked());
+    QTest::mouseClick(fact<QPushButton>("keep_faint1"), Qt::LeftButton);
+    EXPECT_TRUE(session->remake().notebook->remarks.empty());
+}
+
+TEST_F(SurveyTest, TimeIsTakenForTheChosenElementWhileSomethingIsDone) {
+    select(PartRole::Lead);
+    const ElementId lead = session->selection().element();
+    const double was = session->documents().spent_s(lead);
+    session->transport().seek(5.0);
+    session->transport().player().play();
+    ASSERT_TRUE(QTest::qWaitFor([&] { return session->documents().spent_s(lead) > was; }, 12000));
+    session->transport().player().stop();
+    EXPECT_EQ(session->documents().document(), first) << "it is no step of the history";
+}
+
 }  // namespace fw::app
