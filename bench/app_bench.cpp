@@ -2,12 +2,14 @@
 // How long each view takes to paint at 1280×800, and how soon the window and a first look are up. Figures go to docs/performance.md.
 #include "app/desks.hpp"
 #include "app/main_window.hpp"
+#include "app/page_view.hpp"
 #include "app/theme.hpp"
 #include "repeated_demo.hpp"
 
 #include <benchmark/benchmark.h>
 #include <QApplication>
 #include <QEventLoop>
+#include <QScrollBar>
 #include <QTimer>
 #include <algorithm>
 #include <chrono>
@@ -78,6 +80,27 @@ void OpenKnownTenMinutes(benchmark::State& state) {
     std::filesystem::remove_all(folder);
 }
 
+/// Of the page of ten minutes: one frame after a turn of the wheel, every fifth after coming nearer or going farther. A sixtieth of a second is 16.7 ms.
+void ScrollAndZoomTheirPage(benchmark::State& state) {
+    window->show_desk(Desk::Survey);
+    QApplication::processEvents();
+    PageView* page = window->page();
+    QImage image(page->viewport()->size(), QImage::Format_ARGB32_Premultiplied);
+    std::vector<double> took;
+    int step = 0;
+    for (auto _ : state) {
+        const auto begun = Clock::now();
+        if (++step % 5 == 0) page->zoom(step % 50 < 25 ? 1 : -1);
+        else page->verticalScrollBar()->setValue((page->verticalScrollBar()->value() + 120) % std::max(1, page->verticalScrollBar()->maximum()));
+        page->viewport()->render(&image);
+        took.push_back(std::chrono::duration<double>(Clock::now() - begun).count() * 1000);
+    }
+    page->zoom_to_usual();
+    std::sort(took.begin(), took.end());
+    state.counters["p95_ms"] = took[took.size() * 95 / 100];
+    state.counters["rows"] = static_cast<double>(page->rows().size());
+}
+
 /// What is drawn for a frame: all views anew, as after an edit or while scrolling, or only what the playhead touches, as while playing.
 enum class Frame { Anew, Playing };
 
@@ -132,8 +155,9 @@ BENCHMARK_CAPTURE(Paint, rebuild, Desk::Rebuild, "role:bass", Frame::Anew)->Iter
 BENCHMARK_CAPTURE(Paint, rebuild_playing, Desk::Rebuild, "role:bass", Frame::Playing)->Iterations(100)->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(Paint, check, Desk::Check, "role:bass", Frame::Anew)->Iterations(100)->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(Paint, check_playing, Desk::Check, "role:bass", Frame::Playing)->Iterations(100)->Unit(benchmark::kMillisecond);
-// Last, because it leaves another recording open.
+// Last, because it leaves another recording open: the page of these ten minutes is then scrolled.
 BENCHMARK(OpenKnownTenMinutes)->Unit(benchmark::kSecond)->UseManualTime()->Iterations(5);
+BENCHMARK(ScrollAndZoomTheirPage)->Unit(benchmark::kMillisecond)->Iterations(200);
 BENCHMARK(FirstLookAtFourMinutes)->Unit(benchmark::kSecond)->UseManualTime()->Iterations(3);
 
 }  // namespace

@@ -2,6 +2,7 @@
 // How well each processor does what it says, at four rates: one row a signal and setting, as a table for docs/quality.md.
 #include "base/pitch.hpp"
 #include "dsp/fft.hpp"
+#include "engine/lens.hpp"
 #include "sound/catalogue.hpp"
 #include "support/rendering.hpp"
 
@@ -162,6 +163,34 @@ struct Row {
 
 }  // namespace
 
+/// A sine of one frequency through a lens: its level there in dB, once it has filled.
+double lens_gain_db(Lens lens, double rate, double hz, float left = 0.5F, float right = 0.5F) {
+    LensFilter filter(rate);
+    filter.jump(&lens);
+    std::vector<float> l, r;
+    for (int f = 0; f < static_cast<int>(1.5 * rate); ++f) {
+        const auto v = static_cast<float>(std::sin(2.0 * std::numbers::pi * hz * f / rate));
+        l.push_back(left * v), r.push_back(right * v);
+    }
+    double in = 0.0, out = 0.0;
+    for (std::size_t f = l.size() / 2; f < l.size(); ++f) in += static_cast<double>(l[f]) * l[f];
+    for (std::size_t at = 0; at + 128 <= l.size(); at += 128)
+        filter.process(std::span(l).subspan(at, 128), std::span(r).subspan(at, 128), static_cast<std::int64_t>(at));
+    for (std::size_t f = l.size() / 2; f < l.size() / 128 * 128; ++f) out += static_cast<double>(l[f]) * l[f];
+    return 10.0 * std::log10(out / in + 1e-12);
+}
+Lens lens(LensKind kind) {
+    Lens l;
+    l.kind = kind;
+    return l;
+}
+double lens_lag_ms(LensKind kind, double rate) {
+    const Lens l = lens(kind);
+    LensFilter filter(rate);
+    filter.jump(&l);
+    return 1000.0 * static_cast<double>(filter.latency_frames()) / rate;
+}
+
 int main() {
     const std::vector<Row> rows{
         {"Equaliser", "bell +6 dB at 1 kHz, Q 1: gain there off by", "dB",
@@ -200,6 +229,15 @@ int main() {
         {"Reverb", "decay 2 s: decay off by", "%", reverb_error_percent},
         {"Limiter", "12 dB into a ceiling of −1 dB: above it by", "dB", limiter_overshoot_db},
         {"Duck", "6 dB: depth off by", "dB", duck_error_db},
+        {"Lens low", "at its edge of 150 Hz: off −3.01 dB by", "dB", [](double r) { return lens_gain_db(lens(LensKind::Low), r, kLowEdge_hz) + 3.01; }},
+        {"Lens low", "an octave above its edge", "dB", [](double r) { return lens_gain_db(lens(LensKind::Low), r, 2.0 * kLowEdge_hz); }},
+        {"Lens air", "an octave below its edge of 5 kHz", "dB", [](double r) { return lens_gain_db(lens(LensKind::Air), r, 0.5 * kAirEdge_hz); }},
+        {"Lens sides", "what is alike in both sides: left of it", "dB", [](double r) { return lens_gain_db(lens(LensKind::Sides), r, 700.0); }},
+        {"Lens centre", "what is on the left only: left of it", "dB", [](double r) { return lens_gain_db(lens(LensKind::Centre), r, 700.0, 0.5F, 0.0F); }},
+        {"Lens percussive", "a held tone: left of it", "dB", [](double r) { return lens_gain_db(lens(LensKind::Percussive), r, 700.0); }},
+        {"Lens centre, sides", "comes later by", "ms", [](double r) { return lens_lag_ms(LensKind::Centre, r); }},
+        {"Lens tonal, percussive", "comes later by", "ms", [](double r) { return lens_lag_ms(LensKind::Tonal, r); }},
+        {"Lens of an element", "comes later by", "ms", [](double r) { return lens_lag_ms(LensKind::Element, r); }},
         {"Synth", "sub bass, A1: pitch off by", "cents",
          [](double r) {
              return pitch_error_cents(kSynth, {"Sub bass", 0, {}, false, 0.0}, 33, r);

@@ -1,11 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// For every excerpt with known beats: how many gestures lead from the draft's count to the right one, of those the facts offer? A gesture is a reading chosen, half a beat to either
-// side, the downbeat set at the cursor, the upbeat typed, or tapping along (eight taps, ± 20 ms unsteady, 15 ms late).
+// For every excerpt with known beats: how many gestures lead from the draft's count to the right one, of those the facts offer? A gesture is a reading chosen,
+// half a beat to either side, the downbeat set at the cursor, the upbeat typed, or tapping along (eight taps, ± 20 ms unsteady, 15 ms late).
 //   fw-readings CORPUS_DIR... [--misread]
-// With --misread every excerpt that is counted right is first counted wrong, as the ear may on other music: at 1/2, 2, 3/2, 2/3, 4/3 and 3/4 of its tempo, half a beat and a whole one off.
+// With --misread every excerpt that is counted right is first counted wrong, as the ear may on other music: at 1/2, 2, 3/2, 2/3, 4/3 and 3/4 of its tempo, half
+// a beat and a whole one off.
+#include "analysis/readings.hpp"
 #include "analysis/analyst.hpp"
 #include "analysis/draft.hpp"
-#include "analysis/readings.hpp"
 #include "model/edits.hpp"
 
 #include <algorithm>
@@ -152,16 +153,25 @@ int main(int argc, char** argv) {
             if (misread) {
                 if (!score(draft).right(meter_known)) continue;
                 const Ticks beat = draft.song->meter.at_bar(1).beat_ticks();
-                for (const auto& [words, factor, later] : {std::tuple{"half", 0.5, Ticks{0}}, {"double", 2.0, Ticks{0}}, {"3/2", 1.5, Ticks{0}}, {"2/3", 2.0 / 3.0, Ticks{0}},
-                                                           {"4/3", 4.0 / 3.0, Ticks{0}}, {"3/4", 0.75, Ticks{0}}, {"half a beat off", 1.0, beat / 2}, {"a beat off", 1.0, beat},
-                                                           {"2/3, aside", 2.0 / 3.0, beat / 3}, {"3/2, aside", 1.5, beat / 2}}) {
+                for (const auto& [words, factor, later] : {std::tuple{"half", 0.5, Ticks{0}},
+                                                           {"double", 2.0, Ticks{0}},
+                                                           {"3/2", 1.5, Ticks{0}},
+                                                           {"2/3", 2.0 / 3.0, Ticks{0}},
+                                                           {"4/3", 4.0 / 3.0, Ticks{0}},
+                                                           {"3/4", 0.75, Ticks{0}},
+                                                           {"half a beat off", 1.0, beat / 2},
+                                                           {"a beat off", 1.0, beat},
+                                                           {"2/3, aside", 2.0 / 3.0, beat / 3},
+                                                           {"3/2, aside", 1.5, beat / 2}}) {
                     const Remake begin = take_reading(draft, factor, later);
                     if (score(begin).right(meter_known)) continue;
                     const Way w = way(begin);
                     ++songs, ++wrong;
                     first += w.offered_first;
                     ++reached[w.gestures];
-                    if (w.gestures > 1) std::printf("%-14s %-16s  %d  %-34s  (%.2f, %.2f)\n", path.stem().stem().c_str(), words, w.gestures, w.how.c_str(), w.best.beats, w.best.ones);
+                    if (w.gestures > 1)
+                        std::printf("%-14s %-16s  %d  %-34s  (%.2f, %.2f)\n", path.stem().stem().c_str(), words, w.gestures, w.how.c_str(), w.best.beats,
+                                    w.best.ones);
                 }
                 continue;
             }
@@ -202,7 +212,8 @@ int main(int argc, char** argv) {
                         gestures == 9 ? "not in two" : std::to_string(gestures).c_str(), how.c_str(), best.beats, best.ones, by_taps.c_str());
         }
     }
-    std::printf("%d excerpts: right at once %d, in one gesture %d (the first reading offered in %d of %d), in two %d, not in two %d; tapping finds the beats of %d\n", songs, reached[0],
-                reached[1], first, wrong, reached[2], reached[9], tapped);
+    std::printf(
+        "%d excerpts: right at once %d, in one gesture %d (the first reading offered in %d of %d), in two %d, not in two %d; tapping finds the beats of %d\n",
+        songs, reached[0], reached[1], first, wrong, reached[2], reached[9], tapped);
     return 0;
 }

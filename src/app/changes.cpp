@@ -39,7 +39,7 @@ namespace {
 
 /// "up a third".
 QString interval_words(int up) {
-    static const char* const kNames[] = {"",        "a semitone", "a tone",   "a third",  "a third",   "a fourth", "a tritone",
+    static const char* const kNames[] = {"",        "a semitone", "a tone",  "a third",   "a third",   "a fourth", "a tritone",
                                          "a fifth", "a sixth",    "a sixth", "a seventh", "a seventh", "an octave"};
     const int size = std::abs(up);
     const QString name = size <= 12 ? tr(kNames[size]) : tr("%1 semitones").arg(size);

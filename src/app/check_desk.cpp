@@ -5,8 +5,8 @@
 #include "app/command_registry.hpp"
 #include "app/desks.hpp"
 #include "app/painting.hpp"
-#include "check/share.hpp"
 #include "check/remedy.hpp"
+#include "check/share.hpp"
 #include "check/words.hpp"
 #include "commands/call.hpp"
 

@@ -20,7 +20,7 @@ class DocumentStore final : public QObject {
 public:
     struct Contents {
         History history;
-        QString file;  ///< empty: never saved
+        QString file;                           ///< empty: never saved
         std::map<ElementId, double> spent_s{};  ///< on elements since it was opened; kept with what is saved, and no step of the history
     };
 

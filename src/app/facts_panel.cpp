@@ -325,7 +325,8 @@ void FactsPanel::element_state() {
     words("intended", tr("≈ a difference you intend"), state.intended);
     words("reason", tr("why it is close enough, or left out"), state.reason);
     if (const double spent_s = session_.documents().spent_s(id); spent_s >= 60.0)
-        note(tr("%1 min spent on it").arg(std::lround(spent_s / 60.0)), tr("While it was chosen and something was being done; Check ▸ What next says where time is worth most"));
+        note(tr("%1 min spent on it").arg(std::lround(spent_s / 60.0)),
+             tr("While it was chosen and something was being done; Check ▸ What next says where time is worth most"));
 }
 
 }  // namespace fw::app

@@ -116,7 +116,8 @@ void FactsPanel::section_rows() {
             if (earlier.id == s.repeat_of) repeats->setCurrentIndex(repeats->count() - 1);
         }
         connect(repeats, &QComboBox::activated, this, [this, id = s.id, repeats] {
-            session_.documents().run(Line("section.repeat").with("section", section_text(session_.remake(), id)).with("of", repeats->currentData().toString().toStdString()));
+            session_.documents().run(
+                Line("section.repeat").with("section", section_text(session_.remake(), id)).with("of", repeats->currentData().toString().toStdString()));
         });
         auto* copy = new QPushButton(tr("copy"));
         copy->setFixedWidth(44);
@@ -143,7 +144,8 @@ void FactsPanel::section_rows() {
         const Section* model = r.song->section(s.repeat_of);
         if (model && model->length != s.length)
             note(tr("? %1 bars, where what it repeats has %2").arg(bars).arg(std::lround(static_cast<double>(model->length) / static_cast<double>(bar))));
-        else if (!model && bars % 2 == 1 && bars > 2 && i + 1 < r.song->sections.size()) note(tr("? %1 bars, an odd length: does an edge lie a bar off?").arg(bars));
+        else if (!model && bars % 2 == 1 && bars > 2 && i + 1 < r.song->sections.size())
+            note(tr("? %1 bars, an odd length: does an edge lie a bar off?").arg(bars));
     }
 }
 
@@ -155,7 +157,7 @@ struct Change {
     int bar = 1;
     QString what;
     double start_s = 0.0, end_s = 0.0, other_start_s = 0.0, other_end_s = 0.0;  ///< the two places heard in turn
-    bool repeat = false;                                                      ///< of a repeat; else an entry or exit
+    bool repeat = false;                                                        ///< of a repeat; else an entry or exit
 };
 
 std::vector<Change> changes_of(Session& session) {
@@ -211,7 +213,9 @@ void FactsPanel::checklist() {
     const auto& remarks = session_.remake().notebook->remarks;
     const auto said = [&](const Change& c) -> const Remark* {
         for (const Remark& m : remarks)
-            if (m.element == ElementId::sections() && m.start == c.at && (m.kind == RemarkKind::Seen || m.kind == RemarkKind::Dismissed || m.kind == RemarkKind::Question)) return &m;
+            if (m.element == ElementId::sections() && m.start == c.at &&
+                (m.kind == RemarkKind::Seen || m.kind == RemarkKind::Dismissed || m.kind == RemarkKind::Question))
+                return &m;
         return nullptr;
     };
     for (const bool repeat : {true, false}) {
@@ -238,9 +242,13 @@ void FactsPanel::checklist() {
                 b->setToolTip(tip);
                 connect(b, &QPushButton::clicked, this, [this, at = c.at, kind, was = remark ? names_of(remark->kind) : QString(), words = c.what] {
                     if (was == kind)
-                        return void(session_.documents().run(Line("remark.remove").with("kind", kind).with("element", "sections").with("at", place_text(session_.remake().song->meter, at))));
+                        return void(session_.documents().run(
+                            Line("remark.remove").with("kind", kind).with("element", "sections").with("at", place_text(session_.remake().song->meter, at))));
                     if (!was.isEmpty())
-                        session_.documents().run(Line("remark.remove").with("kind", was.toStdString()).with("element", "sections").with("at", place_text(session_.remake().song->meter, at)));
+                        session_.documents().run(Line("remark.remove")
+                                                     .with("kind", was.toStdString())
+                                                     .with("element", "sections")
+                                                     .with("at", place_text(session_.remake().song->meter, at)));
                     session_.documents().run(Line("remark.add")
                                                  .with("kind", kind)
                                                  .with("element", "sections")
@@ -274,8 +282,10 @@ void FactsPanel::checklist() {
                 for (const Change& c : changes_of(session_))
                     for (const Remark& m : session_.remake().notebook->remarks)
                         if (c.repeat == repeat && m.kind == RemarkKind::Dismissed && m.element == ElementId::sections() && m.start == c.at) {
-                            session_.documents().run(
-                                Line("remark.remove").with("kind", "dismissed").with("element", "sections").with("at", place_text(session_.remake().song->meter, c.at)));
+                            session_.documents().run(Line("remark.remove")
+                                                         .with("kind", "dismissed")
+                                                         .with("element", "sections")
+                                                         .with("at", place_text(session_.remake().song->meter, c.at)));
                             break;
                         }
             });

@@ -49,7 +49,8 @@ QLabel* heading(const QString& text) {
 
 QString LensPanel::title(const Lens& lens) {
     if (lens.kind == LensKind::Band) return QString("%1–%2 Hz").arg(std::lround(lens.low_hz)).arg(std::lround(lens.high_hz));
-    if (lens.kind == LensKind::Pitch) return tr("around %1").arg(QString::fromStdString(note_name(static_cast<int>(std::lround(pitch_of(lens.pitch_hz))), false)));
+    if (lens.kind == LensKind::Pitch)
+        return tr("around %1").arg(QString::fromStdString(note_name(static_cast<int>(std::lround(pitch_of(lens.pitch_hz))), false)));
     if (lens.kind == LensKind::Element) return tr("this element");
     return of_core(lens_name(lens.kind));
 }
@@ -118,8 +119,10 @@ LensPanel::LensPanel(Session& session, const CommandRegistry& commands, QWidget*
     clicks->addWidget(on_);
     clicks->addWidget(level_);
     between_ = new QButtonGroup(this);
-    for (const auto& [text, between, tip] : {std::tuple{tr("beats"), 0, tr("Clicks on beats only")}, {tr("halves"), 1, tr("One click more between beats")},
-                                             {tr("thirds"), 2, tr("Two more: triplets")}, {tr("quarters"), 3, tr("Three more")}}) {
+    for (const auto& [text, between, tip] : {std::tuple{tr("beats"), 0, tr("Clicks on beats only")},
+                                             {tr("halves"), 1, tr("One click more between beats")},
+                                             {tr("thirds"), 2, tr("Two more: triplets")},
+                                             {tr("quarters"), 3, tr("Three more")}}) {
         auto* b = new QPushButton(text);
         b->setCheckable(true);
         b->setToolTip(tip);
@@ -189,7 +192,9 @@ void LensPanel::list_spots() {
         go->setToolTip(tr("Loop it again, through the same lens"));
         connect(go, &QPushButton::clicked, this, [this, spot = s] { session_.survey().go_to_spot(spot); });
         auto* forget = new QPushButton(tr("forget"));
-        connect(forget, &QPushButton::clicked, this, [this, name = s.name] { session_.documents().run(Line("spot.remove").with("name", name)); }, Qt::QueuedConnection);
+        connect(
+            forget, &QPushButton::clicked, this, [this, name = s.name] { session_.documents().run(Line("spot.remove").with("name", name)); },
+            Qt::QueuedConnection);
         row->addWidget(go, 1);
         row->addWidget(forget);
         spots_->addWidget(line);

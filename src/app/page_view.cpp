@@ -188,7 +188,8 @@ void PageView::paint_strips(QPainter& p, const Row& row, const QRectF& area, con
     };
     const auto mark = [&](double start_s, double end_s, double sure) {
         const double x = axis.x_at(std::max(from_s, start_s)), end = axis.x_at(std::min(to_s, end_s));
-        p.fillRect(QRectF(x, y, std::max(1.5, end - x - 0.5), kStrip - 3), with_alpha(theme().original, static_cast<int>(70 + 185 * std::clamp(sure, 0.0, 1.0))));
+        p.fillRect(QRectF(x, y, std::max(1.5, end - x - 0.5), kStrip - 3),
+                   with_alpha(theme().original, static_cast<int>(70 + 185 * std::clamp(sure, 0.0, 1.0))));
     };
     for (const HeardPart& part : a->parts) {
         strip(QString::fromStdString(part.name));
@@ -205,7 +206,10 @@ void PageView::paint_strips(QPainter& p, const Row& row, const QRectF& area, con
     for (; hit != a->drums.end() && hit->time_s < to_s; ++hit) {
         const bool low = hit->kind == DrumKind::Kick || hit->kind == DrumKind::Tom;
         const bool high = hit->kind == DrumKind::HatClosed || hit->kind == DrumKind::HatOpen || hit->kind == DrumKind::Ride || hit->kind == DrumKind::Crash;
-        p.fillRect(QRectF(axis.x_at(hit->time_s), y + (low ? 3 : 0), 1.5, high ? 2 : low ? 4 : 7),
+        p.fillRect(QRectF(axis.x_at(hit->time_s), y + (low ? 3 : 0), 1.5,
+                          high  ? 2
+                          : low ? 4
+                                : 7),
                    with_alpha(theme().original, static_cast<int>(70 + 185 * std::clamp(hit->confidence, 0.0, 1.0))));
     }
 }
@@ -255,7 +259,7 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
             p.drawLine(QPointF(x_of(t), wave.bottom() - (t == a ? h.wave : 0)), QPointF(x_of(t), wave.bottom() + (t == a ? 6 : 4)));
         }
         p.setPen(theme().faint);
-        p.setFont(figure_font(h.ruler < 14 ? 6.5 : 8));
+        p.setFont(h.ruler < 14 ? figure_font(6.5) : text_font(8));
         const auto changes = bar_changes(session_, a, b);
         QString text = QString::number(bar);
         if (!changes.empty()) text += " ≠ " + (h.ruler < 14 ? QString() : change_words(changes));
@@ -298,10 +302,11 @@ bool PageView::viewportEvent(QEvent* event) {
         if (const auto beat = beat_at(help->pos())) {
             const auto& pins = session_.remake().song->pins;
             const bool pinned = std::any_of(pins.begin(), pins.end(), [&](const Pin& pin) { return pin.at == *beat; });
-            QToolTip::showText(help->globalPos(),
-                               pinned ? tr("Pinned: drag it, or double-click to let go of it.")
-                                      : tr("Drag this beat to where the recording has it; its neighbours follow up to the next pin or bar line, with Shift all the rest."),
-                               viewport());
+            QToolTip::showText(
+                help->globalPos(),
+                pinned ? tr("Pinned: drag it, or double-click to let go of it.")
+                       : tr("Drag this beat to where the recording has it; its neighbours follow up to the next pin or bar line, with Shift all the rest."),
+                viewport());
             return true;
         }
         if (const Ticks t = tick_at(help->pos()); t >= 0) {

@@ -55,7 +55,9 @@ void FactsPanel::tempo() {
         if (std::abs(bpm->value() - was) > 0.0004) session_.documents().run(Line("tempo.set").with("bpm", QString::number(bpm->value(), 'f', 3).toStdString()));
     });
     column_->addWidget(bpm);
-    commands_row({{"song.halve", tr("Halve")}, {"song.double", tr("Double")}, {"song.tap", session_.survey().taps() ? tr("Tap: %1").arg(session_.survey().taps()) : tr("Tap along")}});
+    commands_row({{"song.halve", tr("Halve")},
+                  {"song.double", tr("Double")},
+                  {"song.tap", session_.survey().taps() ? tr("Tap: %1").arg(session_.survey().taps()) : tr("Tap along")}});
     button(
         tr("Downbeat at the cursor"), commands_.with_keys(tr("Make the beat nearest to the playhead the first of a bar"), "song.downbeat"),
         [this] { session_.downbeat_here(); }, "downbeat");
@@ -75,9 +77,11 @@ void FactsPanel::readings() {
         const Reading& reading = survey.readings()[i];
         auto* row = new QHBoxLayout;
         // Where only the beats move the tempo says nothing.
-        auto* take = new QPushButton(reading.factor == 1.0 ? of_core(reading.words) : tr("%1 · %2 BPM").arg(of_core(reading.words)).arg(reading.bpm, 0, 'f', 2));
+        auto* take =
+            new QPushButton(reading.factor == 1.0 ? of_core(reading.words) : tr("%1 · %2 BPM").arg(of_core(reading.words)).arg(reading.bpm, 0, 'f', 2));
         take->setObjectName(QString("reading%1").arg(i));
-        take->setToolTip(tr("Count it so: %1 BPM. It fits %2 in all; %3. No note moves in time.").arg(reading.bpm, 0, 'f', 2).arg(percent_text(reading.fit), fits(reading)));
+        take->setToolTip(
+            tr("Count it so: %1 BPM. It fits %2 in all; %3. No note moves in time.").arg(reading.bpm, 0, 'f', 2).arg(percent_text(reading.fit), fits(reading)));
         connect(take, &QPushButton::clicked, this, [this, reading] { session_.survey().take_reading(reading); });
         take->setProperty("compact", true);
         take->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
@@ -109,7 +113,8 @@ void FactsPanel::bars_and_beats() {
     connect(meter, &QComboBox::textActivated, this,
             [this](const QString& text) { session_.documents().run(Line("meter.set").with("meter", text.toStdString())); });
     column_->addWidget(meter);
-    for (std::size_t i = 1; i < song.meter.changes().size() && i < 8; ++i) note(tr("%1 from bar %2").arg(text_of(song.meter.changes()[i])).arg(song.meter.changes()[i].bar));
+    for (std::size_t i = 1; i < song.meter.changes().size() && i < 8; ++i)
+        note(tr("%1 from bar %2").arg(text_of(song.meter.changes()[i])).arg(song.meter.changes()[i].bar));
     auto* line = new QHBoxLayout;
     line->addWidget(new QLabel(tr("From the cursor's bar")), 1);
     const int bar = song.meter.position(song.tempo.nearest_tick(session_.transport().position_s())).bar;
@@ -131,7 +136,8 @@ void FactsPanel::bars_and_beats() {
     upbeat->setObjectName("upbeat");
     upbeat->setToolTip(tr("Beats before the first full bar"));
     connect(upbeat, &QDoubleSpinBox::editingFinished, this, [this, upbeat, now] {
-        if (const int beats = static_cast<int>(upbeat->value()); beats != now) session_.documents().run(Line("tempo.upbeat").with("beats", std::to_string(beats)));
+        if (const int beats = static_cast<int>(upbeat->value()); beats != now)
+            session_.documents().run(Line("tempo.upbeat").with("beats", std::to_string(beats)));
     });
     upbeat_line->addWidget(upbeat);
     column_->addLayout(upbeat_line);
@@ -140,22 +146,22 @@ void FactsPanel::bars_and_beats() {
     commands_row({{"song.bar-more", tr("One bar more")}, {"song.bar-fewer", tr("One fewer")}});
     commands_row({{"song.steady", tr("Steady")}, {"song.follow", tr("Follow")}, {"song.free", tr("Free time")}});
     if (!song.pins.empty()) {
-        note(song.pins.size() == 1 ? tr("One beat is pinned.") : tr("%1 beats are pinned.").arg(song.pins.size()), tr("Triangles on the page; a double-click lets go of one"));
+        note(song.pins.size() == 1 ? tr("One beat is pinned.") : tr("%1 beats are pinned.").arg(song.pins.size()),
+             tr("Triangles on the page; a double-click lets go of one"));
         commands_row({{"song.unpin", tr("Let go of the nearest")}});
     }
     for (const FreeTime& f : song.free_time)
-        note(tr("Free time from bar %1 to %2").arg(song.meter.position(f.start).bar).arg(song.meter.position(f.start + f.length - 1).bar), tr("Clicks are silent there"));
+        note(tr("Free time from bar %1 to %2").arg(song.meter.position(f.start).bar).arg(song.meter.position(f.start + f.length - 1).bar),
+             tr("Clicks are silent there"));
     if (const auto analysis = session_.recording().analysis; analysis && !analysis->tempo.free_time.empty()) {
         heading(tr("Heard without a pulse"));
         for (const auto& [from, to] : analysis->tempo.free_time)
             note(QString("%1 – %2").arg(time_text(from), time_text(to)), tr("No pulse is heard here; beats are counted through from both sides"));
     }
     heading(tr("Feel"));
-    note(std::abs(song.swing_ratio - 0.5) < 0.02 ? QString(tr("straight"))
-                                                 : tr("swung %1ths, %2 : %3")
-                                                       .arg(song.swing_subdivision)
-                                                       .arg(std::lround(song.swing_ratio * 100))
-                                                       .arg(std::lround(100 - song.swing_ratio * 100)));
+    note(std::abs(song.swing_ratio - 0.5) < 0.02
+             ? QString(tr("straight"))
+             : tr("swung %1ths, %2 : %3").arg(song.swing_subdivision).arg(std::lround(song.swing_ratio * 100)).arg(std::lround(100 - song.swing_ratio * 100)));
 }
 
 void FactsPanel::choose_key(std::size_t area, const Key& key) {
@@ -201,7 +207,8 @@ void FactsPanel::key() {
     connect(standard, &QCheckBox::toggled, this, [this](bool on) { session_.documents().run(Line("tuning.standard").with("on", on ? "on" : "off")); });
     column_->addWidget(standard);
     button(
-        tr("Probe the pitch"), commands_.with_keys(tr("Of what is looped, or at the playhead, through the lens; of the chosen part where the rebuild is heard"), "song.probe"),
+        tr("Probe the pitch"),
+        commands_.with_keys(tr("Of what is looped, or at the playhead, through the lens; of the chosen part where the rebuild is heard"), "song.probe"),
         [this] { session_.survey().probe(); }, "probe");
     if (survey.probed()) note(survey.probed_words());
 
@@ -244,8 +251,8 @@ void FactsPanel::key() {
         }
         if (r.song->keys.size() > 1)
             button(
-                tr("Take this area away"), tr("The key before it goes on"), [this, i] { session_.documents().run(Line("key.remove").with("area", std::to_string(i + 1))); },
-                QString("remove_key%1").arg(i));
+                tr("Take this area away"), tr("The key before it goes on"),
+                [this, i] { session_.documents().run(Line("key.remove").with("area", std::to_string(i + 1))); }, QString("remove_key%1").arg(i));
     }
     button(
         tr("Another key from the playhead's bar"), tr("Begins an area of its own there, up to the next one"),
@@ -253,8 +260,7 @@ void FactsPanel::key() {
             const Song& now = *session_.remake().song;
             const Ticks here = now.tempo.nearest_tick(session_.transport().position_s());
             const Key* key = now.key_at(here);
-            session_.documents().run(
-                Line("key.add").with("key", key ? key->name() : "C major").with("from", std::to_string(now.meter.position(here).bar)));
+            session_.documents().run(Line("key.add").with("key", key ? key->name() : "C major").with("from", std::to_string(now.meter.position(here).bar)));
         },
         "add_key");
 }

@@ -57,7 +57,8 @@ void Survey::refresh_clicks() {
         song.free_time.clear();
     }
     const double end_s = session_.remake().reference.duration_s;
-    session_.transport().set_clicks(std::make_shared<const ClickTrack>(clicks_of(song, end_s, session_.transport().click().between)), heard_reading_.has_value());
+    session_.transport().set_clicks(std::make_shared<const ClickTrack>(clicks_of(song, end_s, session_.transport().click().between)),
+                                    heard_reading_.has_value());
 }
 
 void Survey::judge() {
@@ -134,10 +135,13 @@ void Survey::take_taps() {
     } else {
         std::string beats;
         const Ticks beat = song.meter.at_bar(1).beat_ticks();
-        for (std::size_t i = 0; i < meaning->beats_s.size(); ++i) beats += std::to_string(static_cast<Ticks>(i) * beat) + " " + number_text(meaning->beats_s[i]) + " ";
+        for (std::size_t i = 0; i < meaning->beats_s.size(); ++i)
+            beats += std::to_string(static_cast<Ticks>(i) * beat) + " " + number_text(meaning->beats_s[i]) + " ";
         done = session_.documents().run(Line("tempo.map").with("beats", beats));
     }
-    if (done) emit session_.told(tr("Counted as it was tapped: %1. If bars begin on another beat, put the playhead on it and press B.").arg(QString::fromStdString(session_.remake().song->tempo_text())));
+    if (done)
+        emit session_.told(tr("Counted as it was tapped: %1. If bars begin on another beat, put the playhead on it and press B.")
+                               .arg(QString::fromStdString(session_.remake().song->tempo_text())));
 }
 
 Ticks Survey::here() const { return session_.remake().song->tempo.nearest_tick(session_.transport().position_s()); }
@@ -227,7 +231,8 @@ void Survey::merge_section_here() {
         emit session_.told(tr("There is no section at the playhead."));
         return;
     }
-    session_.documents().run(Line("section.merge").with("section", section_text(session_.remake(), session_.remake().song->sections[static_cast<std::size_t>(at)].id)));
+    session_.documents().run(
+        Line("section.merge").with("section", section_text(session_.remake(), session_.remake().song->sections[static_cast<std::size_t>(at)].id)));
 }
 
 void Survey::start_section_here() {
@@ -298,7 +303,8 @@ void Survey::remember_spot() {
         .with("at", std::to_string(first))
         .with("length", length_text(meter.tick_of_bar(last) - meter.tick_of_bar(first)));
     if (!seen.empty()) line.with("lens", seen);
-    if (session_.documents().run(line)) emit session_.told(tr("Remembered: %1. Shift+M comes back to it.").arg(QString::fromStdString(seen.empty() ? name : name + ", " + seen)));
+    if (session_.documents().run(line))
+        emit session_.told(tr("Remembered: %1. Shift+M comes back to it.").arg(QString::fromStdString(seen.empty() ? name : name + ", " + seen)));
 }
 
 void Survey::go_to_spot(const Spot& spot) {
@@ -385,7 +391,8 @@ void Survey::probe() {
                 take(rendered->samples);
             } else {
                 const auto frames = static_cast<std::int64_t>(sound->frames());
-                if (from < frames) take(std::span(sound->samples).subspan(static_cast<std::size_t>(2 * from), static_cast<std::size_t>(2 * (std::min(frames, to) - from))));
+                if (from < frames)
+                    take(std::span(sound->samples).subspan(static_cast<std::size_t>(2 * from), static_cast<std::size_t>(2 * (std::min(frames, to) - from))));
             }
             LensFilter filter(rate);
             filter.jump(&lens);
@@ -419,14 +426,16 @@ QString Survey::probed_words() const {
         return tr("%1 %2%3 cents").arg(QString::fromStdString(note_name(key, flats)), cents < 0 ? QString("−") : QString("+")).arg(std::abs(cents));
     };
     QString words = tr("%1, %2 Hz, %3 % clear").arg(named(probed_->hz)).arg(probed_->hz, 0, 'f', 2).arg(std::lround(100.0 * probed_->clear));
-    if (std::abs(std::log2(probed_->end_hz / probed_->start_hz)) > 0.4 / 12.0) words += tr("; from %1 to %2").arg(named(probed_->start_hz), named(probed_->end_hz));
+    if (std::abs(std::log2(probed_->end_hz / probed_->start_hz)) > 0.4 / 12.0)
+        words += tr("; from %1 to %2").arg(named(probed_->start_hz), named(probed_->end_hz));
     return words;
 }
 
 void Survey::scan_for_faint() {
     if (!analysis_ || !session_.recording().sound) return;
     jobs_.run("faint", tr("looking for what is faint"), [this]() -> JobQueue::Work {
-        return [this, analysis = analysis_, document = session_.documents().document(), summary = session_.recording().summary](const Progress&) -> Result<JobQueue::Delivery> {
+        return [this, analysis = analysis_, document = session_.documents().document(),
+                summary = session_.recording().summary](const Progress&) -> Result<JobQueue::Delivery> {
             auto found = std::make_shared<std::vector<FaintFind>>(scan_faint(*analysis, *document, summary));
             return JobQueue::Delivery([this, analysis, found] {
                 if (analysis != analysis_) return;

@@ -70,8 +70,8 @@ public:
     /// Loops the next of the moments in which the chosen element stands most alone.
     void next_clearest();
     const std::vector<ClearMoment>& clearest() const { return clearest_; }
-    /// The sounding pitch of what is looped, or of a quarter of a second at the playhead, through the lens: of the original, or of the chosen part's own sound where
-    /// the rebuild is the source. Told once it is known.
+    /// The sounding pitch of what is looped, or of a quarter of a second at the playhead, through the lens: of the original, or of the chosen part's own sound
+    /// where the rebuild is the source. Told once it is known.
     void probe();
     const std::optional<ProbedPitch>& probed() const { return probed_; }
     QString probed_words() const;
@@ -109,7 +109,7 @@ private:
     std::optional<std::vector<FaintFind>> faint_;  ///< none before it was scanned for
     QTimer clock_;
     std::shared_ptr<const Remake> seen_;  ///< the document when time was last taken
-    JobQueue jobs_;  // last, so that it has ended before anything it works for goes
+    JobQueue jobs_;                       // last, so that it has ended before anything it works for goes
 };
 
 }  // namespace fw::app

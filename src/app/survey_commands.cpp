@@ -26,25 +26,45 @@ void MainWindow::make_survey_commands() {
     const auto add = [&](const char* id, const QString& text, const QKeySequence& keys, std::function<void()> run, const QString& help = {}) {
         commands_.add({id, text, keys, std::move(run), WindowCommand::Where::Everywhere, help, may_change});
     };
-    add("song.tap", tr("&Tap along"), QKeySequence(Qt::Key_Y), [&survey] { survey.tap(); }, tr("Four times or more, on every beat, while it plays: tempo and beats are taken once you rest"));
+    add(
+        "song.tap", tr("&Tap along"), QKeySequence(Qt::Key_Y), [&survey] { survey.tap(); },
+        tr("Four times or more, on every beat, while it plays: tempo and beats are taken once you rest"));
     add("song.pin", tr("Put the nearest beat at the &playhead"), QKeySequence(Qt::Key_P), [&survey] { survey.pin_here(); });
     add("song.unpin", tr("&Let go of the nearest pinned beat"), QKeySequence("Shift+P"), [&survey] { survey.unpin_here(); });
-    add("song.bar-more", tr("Count one bar m&ore"), QKeySequence("Ctrl+Shift+Right"), [&survey] { survey.count_more_bars(1); }, tr("In the loop, or at the playhead; what follows keeps its time"));
-    add("song.bar-fewer", tr("Count one bar fe&wer"), QKeySequence("Ctrl+Shift+Left"), [&survey] { survey.count_more_bars(-1); }, tr("In the loop; what follows keeps its time"));
-    add("song.steady", tr("Make the tempo stead&y"), QKeySequence("Ctrl+Shift+T"), [&survey] { survey.make_steady(); }, tr("In the loop, or the bar at the playhead, between its ends"));
-    add("song.follow", tr("&Follow the recording"), QKeySequence("Ctrl+Shift+F"), [&survey] { survey.follow_recording(); }, tr("In the loop, or the bar at the playhead: beats go where the recording has them"));
-    add("song.free", tr("Free ti&me or pulse"), QKeySequence("Ctrl+Shift+M"), [&survey] { survey.toggle_free_time(); }, tr("The bars of the loop have no pulse, or have one after all"));
+    add(
+        "song.bar-more", tr("Count one bar m&ore"), QKeySequence("Ctrl+Shift+Right"), [&survey] { survey.count_more_bars(1); },
+        tr("In the loop, or at the playhead; what follows keeps its time"));
+    add(
+        "song.bar-fewer", tr("Count one bar fe&wer"), QKeySequence("Ctrl+Shift+Left"), [&survey] { survey.count_more_bars(-1); },
+        tr("In the loop; what follows keeps its time"));
+    add(
+        "song.steady", tr("Make the tempo stead&y"), QKeySequence("Ctrl+Shift+T"), [&survey] { survey.make_steady(); },
+        tr("In the loop, or the bar at the playhead, between its ends"));
+    add(
+        "song.follow", tr("&Follow the recording"), QKeySequence("Ctrl+Shift+F"), [&survey] { survey.follow_recording(); },
+        tr("In the loop, or the bar at the playhead: beats go where the recording has them"));
+    add(
+        "song.free", tr("Free ti&me or pulse"), QKeySequence("Ctrl+Shift+M"), [&survey] { survey.toggle_free_time(); },
+        tr("The bars of the loop have no pulse, or have one after all"));
     add("song.split", tr("&Split the section at the playhead"), QKeySequence(Qt::Key_S), [&survey] { survey.split_section_here(); });
     add("song.merge", tr("Mer&ge the section with the next"), QKeySequence("Shift+S"), [&survey] { survey.merge_section_here(); });
     add("song.section-start", tr("Let the nearest section begin at the playhead"), QKeySequence("Ctrl+Shift+B"), [&survey] { survey.start_section_here(); });
-    add("song.clearest", tr("&Next clearest moment"), QKeySequence(Qt::Key_N), [&survey] { survey.next_clearest(); }, tr("Where the chosen part stands most alone in the original"));
-    add("song.faint", tr("Look for what is &faint"), QKeySequence("Ctrl+Shift+K"), [&survey] { survey.scan_for_faint(); }, tr("Soft layers, soft strokes and the noise of the recording, whatever has been built"));
-    add("song.probe", tr("Pro&be the pitch"), QKeySequence(Qt::Key_J), [&survey] { survey.probe(); }, tr("Of what is looped or at the playhead, through the lens: note, octave, cents and Hz"));
+    add(
+        "song.clearest", tr("&Next clearest moment"), QKeySequence(Qt::Key_N), [&survey] { survey.next_clearest(); },
+        tr("Where the chosen part stands most alone in the original"));
+    add(
+        "song.faint", tr("Look for what is &faint"), QKeySequence("Ctrl+Shift+K"), [&survey] { survey.scan_for_faint(); },
+        tr("Soft layers, soft strokes and the noise of the recording, whatever has been built"));
+    add(
+        "song.probe", tr("Pro&be the pitch"), QKeySequence(Qt::Key_J), [&survey] { survey.probe(); },
+        tr("Of what is looped or at the playhead, through the lens: note, octave, cents and Hz"));
     add("song.row", tr("Add a row of your o&wn…"), QKeySequence("Ctrl+Shift+R"), [this] { add_row(); });
     add("song.research", tr("Notes on the &record…"), QKeySequence("Ctrl+Shift+I"), [this] { write_research(); });
     add("file.beats-in", tr("Take beats from te&xt…"), QKeySequence(), [this] { import_beats(); });
     add("file.beats-out", tr("Write &beats as text…"), QKeySequence(), [this] { export_beats(); });
-    add("view.go", tr("&Go to…"), QKeySequence(Qt::Key_G), [this] { go_to_place(); }, tr("A bar, a beat, a section, a time: 5, 5.3, the and of 2 in 7, verse 2, 1:23"));
+    add(
+        "view.go", tr("&Go to…"), QKeySequence(Qt::Key_G), [this] { go_to_place(); },
+        tr("A bar, a beat, a section, a time: 5, 5.3, the and of 2 in 7, verse 2, 1:23"));
     add("view.nearer", tr("Page &nearer"), QKeySequence::ZoomIn, [this] { page_->zoom(1); });
     add("view.farther", tr("Page &farther"), QKeySequence::ZoomOut, [this] { page_->zoom(-1); });
 
@@ -75,11 +95,16 @@ void MainWindow::make_survey_commands() {
         LensKind kind;
         int key;
     };
-    for (const LensKey& l : {LensKey{"lens.whole", tr("Whole"), LensKind::Whole, Qt::Key_1}, {"lens.low", tr("Low"), LensKind::Low, Qt::Key_2},
-                             {"lens.body", tr("Body"), LensKind::Body, Qt::Key_3}, {"lens.air", tr("Air"), LensKind::Air, Qt::Key_4},
-                             {"lens.tonal", tr("Tonal"), LensKind::Tonal, Qt::Key_5}, {"lens.percussive", tr("Percussive"), LensKind::Percussive, Qt::Key_6},
-                             {"lens.centre", tr("Centre"), LensKind::Centre, Qt::Key_7}, {"lens.sides", tr("Sides"), LensKind::Sides, Qt::Key_8},
-                             {"lens.speaker", tr("Small speaker"), LensKind::Speaker, Qt::Key_9}, {"lens.element", tr("This element"), LensKind::Element, Qt::Key_0}})
+    for (const LensKey& l : {LensKey{"lens.whole", tr("Whole"), LensKind::Whole, Qt::Key_1},
+                             {"lens.low", tr("Low"), LensKind::Low, Qt::Key_2},
+                             {"lens.body", tr("Body"), LensKind::Body, Qt::Key_3},
+                             {"lens.air", tr("Air"), LensKind::Air, Qt::Key_4},
+                             {"lens.tonal", tr("Tonal"), LensKind::Tonal, Qt::Key_5},
+                             {"lens.percussive", tr("Percussive"), LensKind::Percussive, Qt::Key_6},
+                             {"lens.centre", tr("Centre"), LensKind::Centre, Qt::Key_7},
+                             {"lens.sides", tr("Sides"), LensKind::Sides, Qt::Key_8},
+                             {"lens.speaker", tr("Small speaker"), LensKind::Speaker, Qt::Key_9},
+                             {"lens.element", tr("This element"), LensKind::Element, Qt::Key_0}})
         add(l.id, tr("Lens: %1").arg(l.text.toLower()), QKeySequence(l.key), [this, kind = l.kind] {
             Lens lens = session_.transport().lens();
             lens.kind = kind;
@@ -100,13 +125,15 @@ void MainWindow::go_to_place() {
     dialog.setLabelText(tr("A bar (5), a beat (5.3, the and of 2 in 7), a section (verse 2) or a time (1:23):"));
     if (dialog.exec() != QDialog::Accepted || dialog.textValue().trimmed().isEmpty()) return;
     const auto place = parse_place(session_.remake(), dialog.textValue().toStdString());
-    if (!place) return tell(tr("“%1” is no place here: say a bar (5), a beat (5.3, the and of 2 in 7), a section (verse 2) or a time (1:23).").arg(dialog.textValue()));
+    if (!place)
+        return tell(tr("“%1” is no place here: say a bar (5), a beat (5.3, the and of 2 in 7), a section (verse 2) or a time (1:23).").arg(dialog.textValue()));
     session_.transport().seek(session_.remake().song->tempo.seconds(*place));
     page_->show_tick(*place);
 }
 
 void MainWindow::import_beats() {
-    const QString f = QFileDialog::getOpenFileName(this, tr("Take beats from text or MIDI"), QSettings().value("folder").toString(), tr("Beats (*.txt *.tsv *.csv *.mid *.midi);;All files (*)"));
+    const QString f = QFileDialog::getOpenFileName(this, tr("Take beats from text or MIDI"), QSettings().value("folder").toString(),
+                                                   tr("Beats (*.txt *.tsv *.csv *.mid *.midi);;All files (*)"));
     if (f.isEmpty()) return;
     const auto map = read_beat_map(f.toStdString());
     if (!map) return tell(of_core(map.error().message()));
@@ -117,7 +144,8 @@ void MainWindow::export_beats() {
     const QString name = QFileInfo(QString::fromStdString(session_.remake().reference.path)).completeBaseName() + "-beats.txt";
     const QString f = QFileDialog::getSaveFileName(this, tr("Write beats as text"), QSettings().value("folder").toString() + "/" + name, tr("Text (*.txt)"));
     if (f.isEmpty()) return;
-    if (const auto done = write_beat_text(f.toStdString(), *session_.remake().song, session_.remake().reference.duration_s); !done) tell(of_core(done.error().message()));
+    if (const auto done = write_beat_text(f.toStdString(), *session_.remake().song, session_.remake().reference.duration_s); !done)
+        tell(of_core(done.error().message()));
 }
 
 void MainWindow::write_research() {

@@ -29,7 +29,8 @@ SurveyDesk::SurveyDesk(Session& session, const CommandRegistry& commands, QWidge
     bar->addWidget(new QLabel(tr("Bars in a row")));
     auto* phrase = new CalmCombo;
     phrase->setObjectName("phrase");
-    for (const auto& [text, bars] : {std::pair{tr("auto"), 0}, {QString("2"), 2}, {QString("4"), 4}, {QString("8"), 8}, {QString("16"), 16}}) phrase->addItem(text, bars);
+    for (const auto& [text, bars] : {std::pair{tr("auto"), 0}, {QString("2"), 2}, {QString("4"), 4}, {QString("8"), 8}, {QString("16"), 16}})
+        phrase->addItem(text, bars);
     phrase->setToolTip(tr("How long a row is; each section begins a new one"));
     connect(phrase, &QComboBox::activated, this, [this, phrase] { page_->set_phrase(phrase->currentData().toInt()); });
     bar->addWidget(phrase);
@@ -46,7 +47,8 @@ SurveyDesk::SurveyDesk(Session& session, const CommandRegistry& commands, QWidge
     connect(tempo, &QCheckBox::toggled, lane_, &QWidget::setVisible);
     bar->addWidget(tempo);
     bar->addStretch(1);
-    for (const auto& [text, id, tip] : {std::tuple{tr("Farther"), "view.farther", tr("More of the song at once")}, {tr("Nearer"), "view.nearer", tr("Fewer bars, larger")},
+    for (const auto& [text, id, tip] : {std::tuple{tr("Farther"), "view.farther", tr("More of the song at once")},
+                                        {tr("Nearer"), "view.nearer", tr("Fewer bars, larger")},
                                         {tr("Go to…"), "view.go", tr("A bar, a beat, a section or a time")}}) {
         auto* b = new QPushButton(text);
         b->setObjectName(id);
@@ -59,8 +61,8 @@ SurveyDesk::SurveyDesk(Session& session, const CommandRegistry& commands, QWidge
     column->addWidget(lane_);
     connect(page_, &PageView::menu_wanted, this, [this, &commands](const QPoint& at) {
         QMenu menu(this);
-        commands.fill(menu, {"song.downbeat", "song.pin", "song.unpin", "", "song.bar-more", "song.bar-fewer", "song.steady", "song.follow", "song.free", "", "song.split", "song.merge", "song.section-start", "",
-                             "listen.loop-bar", "listen.loop-section", "spot.remember"});
+        commands.fill(menu, {"song.downbeat", "song.pin", "song.unpin", "", "song.bar-more", "song.bar-fewer", "song.steady", "song.follow", "song.free", "",
+                             "song.split", "song.merge", "song.section-start", "", "listen.loop-bar", "listen.loop-section", "spot.remember"});
         menu.exec(at);
     });
 }

@@ -68,7 +68,8 @@ void TempoLane::paint_still(QPainter& p) const {
         p.drawText(QRectF(4, y_of(bpm) - 7, kLeft - 10, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(bpm, 'f', 1));
     }
     for (const FreeTime& f : song.free_time)
-        p.fillRect(QRectF(axis.x_of(f.start), kTop, axis.x_of(f.start + f.length) - axis.x_of(f.start), height() - kTop - kBottom), with_alpha(theme().hairline, 150));
+        p.fillRect(QRectF(axis.x_of(f.start), kTop, axis.x_of(f.start + f.length) - axis.x_of(f.start), height() - kTop - kBottom),
+                   with_alpha(theme().hairline, 150));
     // Every beat, in the original's ink; a line through each steady area with what it says.
     p.setPen(Qt::NoPen);
     p.setBrush(theme().original);

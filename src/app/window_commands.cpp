@@ -164,16 +164,57 @@ void MainWindow::make_menus() {
     commands_.fill(*file, {"file.add-midi", "file.beats-in", "file.beats-out", "", "file.save", "file.save-as", "", "file.hand-off", "", "file.quit"});
     menu(tr("&Edit"), {"edit.undo", "edit.redo", "", "note.select-all", "note.delete", "note.semitone-up", "note.semitone-down", "note.octave-up",
                        "note.octave-down", "note.earlier", "note.later", "note.quantise", "note.straighten", "note.reach", "", "edit.copy-done"});
-    menu(tr("&Song"), {"song.halve", "song.double", "song.tap", "song.downbeat", "", "song.pin", "song.unpin", "song.bar-more", "song.bar-fewer", "song.steady",
-                         "song.follow", "song.free", "", "song.split", "song.merge", "song.section-start", "", "song.clearest", "song.probe", "song.faint", "song.cut", "song.row", "song.research", "",
-                         "song.confirm", "song.clear-mutes"});
+    menu(tr("&Song"), {"song.halve",
+                       "song.double",
+                       "song.tap",
+                       "song.downbeat",
+                       "",
+                       "song.pin",
+                       "song.unpin",
+                       "song.bar-more",
+                       "song.bar-fewer",
+                       "song.steady",
+                       "song.follow",
+                       "song.free",
+                       "",
+                       "song.split",
+                       "song.merge",
+                       "song.section-start",
+                       "",
+                       "song.clearest",
+                       "song.probe",
+                       "song.faint",
+                       "song.cut",
+                       "song.row",
+                       "song.research",
+                       "",
+                       "song.confirm",
+                       "song.clear-mutes"});
     menu(tr("&Check"), {"check.next", "check.previous", "check.hear", "check.lens", "", "check.remedy", "check.intended", "check.question"});
-    menu(tr("&Listen"), {"listen.play", "listen.flip", "listen.turns", "listen.ears", "listen.remainder", "", "listen.loop", "listen.loop-bar",
-                           "listen.loop-section", "listen.loop-notes", "listen.start", "listen.slower", "listen.faster", "", "listen.click", "listen.count-in", "",
-                           "listen.panel", "spot.remember", "spot.next"});
+    menu(tr("&Listen"), {"listen.play",
+                         "listen.flip",
+                         "listen.turns",
+                         "listen.ears",
+                         "listen.remainder",
+                         "",
+                         "listen.loop",
+                         "listen.loop-bar",
+                         "listen.loop-section",
+                         "listen.loop-notes",
+                         "listen.start",
+                         "listen.slower",
+                         "listen.faster",
+                         "",
+                         "listen.click",
+                         "listen.count-in",
+                         "",
+                         "listen.panel",
+                         "spot.remember",
+                         "spot.next"});
     menu(tr("L&ens"), {"lens.whole", "lens.low", "lens.body", "lens.air", "lens.tonal", "lens.percussive", "lens.centre", "lens.sides", "lens.speaker",
                        "lens.element", "lens.band", "lens.pitch"});
-    menu(tr("&View"), {"desk.survey", "desk.transcribe", "desk.rebuild", "desk.check", "desk.hand-off", "", "view.go", "view.nearer", "view.farther", "view.usual", "", "view.night"});
+    menu(tr("&View"), {"desk.survey", "desk.transcribe", "desk.rebuild", "desk.check", "desk.hand-off", "", "view.go", "view.nearer", "view.farther",
+                       "view.usual", "", "view.night"});
     menu(tr("&Help"), {"help.shortcuts", "help.about"});
 }
 

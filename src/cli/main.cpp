@@ -332,7 +332,8 @@ int main(int argc, char** argv) {
 
     auto* counting = app.add_subcommand("beats", "Count a remake by beats from label text or a MIDI file; no note moves in time");
     counting->add_option("REMAKE", file)->required();
-    counting->add_option("BEATS", beats, "text with a time in seconds in each line and 'bar.beat' or the beat of the bar behind it, or a MIDI file")->required();
+    counting->add_option("BEATS", beats, "text with a time in seconds in each line and 'bar.beat' or the beat of the bar behind it, or a MIDI file")
+        ->required();
     counting->add_option("-o", out, "remake to write; the same without it");
     counting->callback([&] { work = [&] { return cli.beats_command(file, beats, out); }; });
 

@@ -399,4 +399,42 @@ TEST(CommandLine, AScriptThatCannotBeDoneSaysWhereAndWritesNothing) {
     EXPECT_NE(list.out.find("part.add-layer"), std::string::npos);
 }
 
+TEST(CommandLine, TheUserGuidesScriptDoesWhatItSays) {
+    const TemporaryFolder folder;
+    const std::string song = (folder / "song.fakturwerk").string(), script = (folder / "guide.txt").string();
+    const std::string guide = slurp(std::filesystem::path(FW_DOCS_DIR) / "user-guide.md");
+    const auto from = guide.find("```script\n"), to = guide.find("```", from + 10);
+    ASSERT_NE(to, std::string::npos);
+    std::ofstream(script) << guide.substr(from + 10, to - from - 10);
+    ASSERT_EQ(run(folder, "new " + kDemo + " -o " + song).code, 0);
+    const auto before = load_remake(song);
+    const Outcome r = run(folder, "do " + song + " " + script);
+    ASSERT_EQ(r.code, 0) << r.err;
+    const auto after = load_remake(song);
+    ASSERT_TRUE(before && after);
+    EXPECT_EQ(after->song->sections.size(), before->song->sections.size());
+    EXPECT_EQ(after->song->sections[1].name, "verse");
+    EXPECT_NEAR(after->song->tempo.seconds(after->song->meter.tick_of_bar(7)), 15.43, 1e-6);
+    EXPECT_EQ(after->notebook->spots.size(), 1u);
+    EXPECT_EQ(after->element(ElementId::tempo()).state, State::Confirmed);
+}
+
+TEST(CommandLine, BeatsGoOutAsTextAreMendedAndComeBack) {
+    const TemporaryFolder folder;
+    const std::string song = (folder / "a.fakturwerk").string(), beats = (folder / "beats.txt").string();
+    ASSERT_TRUE(save_remake(song, test::small_remake()));
+    ASSERT_EQ(run(folder, "export " + song + " --beats " + beats).code, 0);
+    const std::string text = slurp(beats);
+    EXPECT_EQ(text.substr(0, text.find('\n')), "0.500000\t0.500000\t1.1");
+    std::ofstream(beats) << "0.5 1\n1.1 2\n1.7 3\n2.3 1\n2.9 2\n3.5 3\n4.1 1\n";
+    const Outcome r = run(folder, "beats " + song + " " + beats);
+    ASSERT_EQ(r.code, 0) << r.err;
+    const auto after = load_remake(song);
+    ASSERT_TRUE(after);
+    EXPECT_EQ(after->song->meter.at_bar(1).numerator, 3);
+    EXPECT_NEAR(after->song->tempo.bpm_at(0), 100.0, 1e-6);
+    std::ofstream(beats) << "soon\n";
+    expect_sentence(run(folder, "beats " + song + " " + beats), 2, "beats.txt");
+}
+
 }  // namespace fw

@@ -30,7 +30,8 @@ std::vector<BarSpan> bars_of(const std::vector<Beat>& beats, double duration_s) 
 
 constexpr double kAhead = 0.04;      // seconds; what is played this much ahead of a bar line belongs to the bar
 constexpr double kSamePlace = 0.07;  // seconds; strokes this near to the same place of another bar are the same
-// A difference is told only where both sides are sure: fitted on the development corpus, where of the bars told of 98 in 100 differ in truth (docs/accuracy.md).
+// A difference is told only where both sides are sure: fitted on the development corpus, where of the bars told of 98 in 100 differ in truth
+// (docs/accuracy.md).
 constexpr double kSureNote = 0.75, kSureHit = 0.75, kSureChord = 0.5, kSureKind = 0.75;
 constexpr float kNoNote = 0.09F, kNoHit = 0.04F;  // evidence below this says that nothing is played there
 constexpr int kMostSemitones = 6;                 // a repeat may lie this much higher or lower

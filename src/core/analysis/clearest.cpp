@@ -24,7 +24,8 @@ double pitched(const Evidence& e, double from_s, double to_s, int pitch) {
 /// Strokes in a stretch, but for one sound at one time.
 double struck(const Evidence& e, double from_s, double to_s, int column) {
     double sum = 0.0;
-    const auto a = std::max(0L, std::lround(Evidence::pulse_frame(from_s))), b = std::min(static_cast<long>(e.pulse.rows()) - 1, std::lround(Evidence::pulse_frame(to_s)));
+    const auto a = std::max(0L, std::lround(Evidence::pulse_frame(from_s))),
+               b = std::min(static_cast<long>(e.pulse.rows()) - 1, std::lround(Evidence::pulse_frame(to_s)));
     if (b <= a) return 0.0;
     for (int c = 0; c < kDrumKinds; ++c)
         if (c != column) sum += e.pulse.col(c).segment(a, b - a + 1).maxCoeff();
@@ -37,7 +38,8 @@ std::vector<ClearMoment> best(std::vector<ClearMoment> all, std::size_t most) {
     std::vector<ClearMoment> kept;
     for (const ClearMoment& m : all) {
         if (kept.size() == most) break;
-        if (std::none_of(kept.begin(), kept.end(), [&](const ClearMoment& k) { return std::abs(k.start_s - m.start_s) < kApart_s && k.kind == m.kind; })) kept.push_back(m);
+        if (std::none_of(kept.begin(), kept.end(), [&](const ClearMoment& k) { return std::abs(k.start_s - m.start_s) < kApart_s && k.kind == m.kind; }))
+            kept.push_back(m);
     }
     return kept;
 }

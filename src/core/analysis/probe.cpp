@@ -39,7 +39,9 @@ Window pitch_of_window(std::span<const float> x, std::size_t length, double rate
             best = lag;
             while (best + 1 < longest && d[best + 1] < d[best]) ++best;
         }
-    if (best == 0) best = static_cast<std::size_t>(std::min_element(d.begin() + static_cast<std::ptrdiff_t>(shortest), d.begin() + static_cast<std::ptrdiff_t>(longest)) - d.begin());
+    if (best == 0)
+        best = static_cast<std::size_t>(std::min_element(d.begin() + static_cast<std::ptrdiff_t>(shortest), d.begin() + static_cast<std::ptrdiff_t>(longest)) -
+                                        d.begin());
     double lag = static_cast<double>(best);
     if (best > 1 && best < longest) {
         const double a = d[best - 1], b = d[best], c = d[best + 1], bend = a - 2.0 * b + c;
@@ -72,7 +74,8 @@ std::optional<ProbedPitch> probe_pitch(std::span<const float> given, double rate
     const std::size_t length = std::min(3 * period, mono.size() > 2 * period ? mono.size() - period - 1 : 0);
     if (length < period) return std::nullopt;
     std::vector<Window> windows;
-    const std::size_t room = mono.size() - length - period, hop = std::max<std::size_t>(1, std::min(length / 3, room > 0 ? std::max<std::size_t>(room / 40, length / 4) : 1));
+    const std::size_t room = mono.size() - length - period,
+                      hop = std::max<std::size_t>(1, std::min(length / 3, room > 0 ? std::max<std::size_t>(room / 40, length / 4) : 1));
     for (std::size_t at = 0; at <= room; at += hop) windows.push_back(pitch_of_window(mono.subspan(at, length + period), length, rate, low_hz, high_hz));
     double loudest = 0.0;
     for (const Window& w : windows) loudest = std::max(loudest, w.power);
@@ -87,7 +90,8 @@ std::optional<ProbedPitch> probe_pitch(std::span<const float> given, double rate
     double clear = 0.0;
     for (const Window& w : windows) pitches.push_back(std::log2(w.hz)), clear += w.clear / static_cast<double>(windows.size());
     const std::size_t few = std::max<std::size_t>(1, std::min<std::size_t>(3, windows.size() / 4));
-    const std::vector<double> first(pitches.begin(), pitches.begin() + static_cast<std::ptrdiff_t>(few)), last(pitches.end() - static_cast<std::ptrdiff_t>(few), pitches.end());
+    const std::vector<double> first(pitches.begin(), pitches.begin() + static_cast<std::ptrdiff_t>(few)),
+        last(pitches.end() - static_cast<std::ptrdiff_t>(few), pitches.end());
     return ProbedPitch{std::exp2(median(pitches)), clear, std::exp2(median(first)), std::exp2(median(last))};
 }
 

@@ -139,8 +139,7 @@ std::vector<Reading> readings(const Song& song, const Evidence& evidence) {
         double factor;
         const char* words;
     };
-    constexpr std::array<Choice, 6> kFactors{
-        {{0.5, "half"}, {2.0, "double"}, {1.5, "3/2"}, {2.0 / 3.0, "2/3"}, {4.0 / 3.0, "4/3"}, {0.75, "3/4"}}};
+    constexpr std::array<Choice, 6> kFactors{{{0.5, "half"}, {2.0, "double"}, {1.5, "3/2"}, {2.0 / 3.0, "2/3"}, {4.0 / 3.0, "4/3"}, {0.75, "3/4"}}};
     for (const Choice& choice : kFactors) {
         if (present.bpm * choice.factor < 25.0 || present.bpm * choice.factor > 320.0) continue;
         // From the part of a beat and the beat of the bar that fit it best.
@@ -156,7 +155,7 @@ std::vector<Reading> readings(const Song& song, const Evidence& evidence) {
     all.push_back(judged(1.0, meter.beat_ticks() / 2, 0, 0, "half a beat later"));
     all.push_back(judged(1.0, -meter.beat_ticks() / 2, 0, 0, "half a beat earlier"));
     if (triple) all.push_back(judged(2.0 / 3.0, 0, meter.beats(), 4, "straight"));
-    else all.push_back(judged(1.5, 0, 3 * meter.beats(), 8, "in triplets"));
+    else all.push_back(judged(1.5, 0, 3 * meter.beats(), 8, "triplets"));
     std::stable_sort(all.begin(), all.end(), [](const Reading& a, const Reading& b) { return a.fit > b.fit; });
     all.insert(all.begin(), present);
     return all;
@@ -233,11 +232,10 @@ std::optional<TapMeaning> meaning_of_taps(const Song& song, const Evidence& evid
             const double phase = 2.0 * M_PI * tempo.ticks(y) / static_cast<double>(beat);
             c += std::cos(phase), s += std::sin(phase);
         }
-        double phase = std::atan2(s, c) / (2.0 * M_PI);
+        const double phase = std::atan2(s, c) / (2.0 * M_PI);
         double best = 0.0, least = 1e9;
         for (const double p : {0.0, 0.25, 1.0 / 3.0, 0.5, 2.0 / 3.0, 0.75}) {
-            double d = std::abs(phase - p);
-            d = std::min(d, 1.0 - d);
+            double d = std::abs(std::remainder(phase - p, 1.0));
             // Simple places are likelier than quarters and thirds.
             d += p == 0.0 ? 0.0 : p == 0.5 ? 0.02 : 0.06;
             if (d < least) least = d, best = p;

@@ -112,7 +112,9 @@ void tell_noise(const SoundSummary& s, std::vector<FaintFind>& found) {
     const auto mean_db = [&](double low, double high) {
         double sum = 0.0;
         int n = 0;
-        for (auto k = static_cast<long>(std::lround(semitone_of(low))); k <= std::lround(semitone_of(high)) && k < static_cast<long>(SoundSummary::kSemitones); ++k, ++n) sum += q.db[static_cast<std::size_t>(std::max(0L, k))];
+        for (auto k = static_cast<long>(std::lround(semitone_of(low))); k <= std::lround(semitone_of(high)) && k < static_cast<long>(SoundSummary::kSemitones);
+             ++k, ++n)
+            sum += q.db[static_cast<std::size_t>(std::max(0L, k))];
         return n ? sum / n : -200.0;
     };
     // Even noise gains 3 dB an octave in semitones: what does so is hiss, what falls is a room.
@@ -131,7 +133,8 @@ std::vector<FaintFind> scan_faint(const Analysis& a, const Remake& remake, const
     const Song& song = *remake.song;
     double whole = 0.0;
     for (std::size_t f = 0; f < s.semitones.frames(); ++f)
-        for (std::size_t k = 0; k < SoundSummary::kSemitones; ++k) whole += power(s.db_at(f, k) + kWeight_db[std::min(k / kOctave, kBands - 1)]) / static_cast<double>(s.semitones.frames());
+        for (std::size_t k = 0; k < SoundSummary::kSemitones; ++k)
+            whole += power(s.db_at(f, k) + kWeight_db[std::min(k / kOctave, kBands - 1)]) / static_cast<double>(s.semitones.frames());
     if (whole <= 1e-10) return {};
     std::vector<FaintFind> music;
     for (const Section& section : song.sections) {
@@ -165,7 +168,8 @@ std::vector<FaintFind> scan_faint(const Analysis& a, const Remake& remake, const
             const auto most = std::max_element(of_pitch.begin(), of_pitch.end());
             double all = 0.0;
             for (const double p : of_pitch) all += p;
-            if (*most > 0.4 * all) layer.pitch = SoundSummary::kLowestSemitone + static_cast<int>(b * kOctave + static_cast<std::size_t>(most - of_pitch.begin()));
+            if (*most > 0.4 * all)
+                layer.pitch = SoundSummary::kLowestSemitone + static_cast<int>(b * kOctave + static_cast<std::size_t>(most - of_pitch.begin()));
             music.push_back(layer);
         }
         // Strokes that were not sure enough to be written, but come again and again.

@@ -30,8 +30,9 @@ struct FaintFind {
     bool music() const { return kind == FaintKind::Layer || kind == FaintKind::Drum; }
 };
 
-/// Noise of the recording first, then by section what is soft and goes on, loudest first within each; at most 24. The noise is told from the quietest twentieth of the sound that is not
-/// digital silence, and only where that is steady and like noise: a song that never rests has none that can be told. Pure, thread-safe.
+/// Noise of the recording first, then by section what is soft and goes on, loudest first within each; at most 24. The noise is told from the quietest twentieth
+/// of the sound that is not digital silence, and only where that is steady and like noise: a song that never rests has none that can be told. Pure,
+/// thread-safe.
 std::vector<FaintFind> scan_faint(const Analysis& analysis, const Remake& remake, const SoundSummary& original);
 
 /// "bars 5 to 12, 3.5 kHz to 7.0 kHz, 31 dB below the whole, around E7".

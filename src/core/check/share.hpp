@@ -17,8 +17,8 @@ std::shared_ptr<const Share> share_of(const Analysis& analysis, const Remake& re
 /// The share of one drum sound.
 std::shared_ptr<const Share> share_of_drum(const Analysis& analysis, DrumKind kind);
 
-/// The lens a finding is heard best through: around the pitch that is missing, wrong or too much, the share of its drum, the band in which tone or width differ;
-/// the element's share for what concerns all of it; else the whole. Pure, thread-safe.
+/// The lens a finding is heard best through: around the pitch that is missing, wrong or too much, the share of its drum, the band in which tone or width
+/// differ; the element's share for what concerns all of it; else the whole. Pure, thread-safe.
 Lens lens_of(const Finding& finding, const Analysis& analysis, const Remake& remake);
 
 }  // namespace fw

@@ -82,7 +82,8 @@ std::string help_text(const Argument& a) { return a.choices ? std::string(a.help
 
 std::vector<const Command*> commands() {
     std::vector<const Command*> all;
-    for (const auto subject : {time_commands(), section_commands(), song_commands(), notebook_commands(), part_commands(), note_commands(), sound_commands(), clip_commands()})
+    for (const auto subject :
+         {time_commands(), section_commands(), song_commands(), notebook_commands(), part_commands(), note_commands(), sound_commands(), clip_commands()})
         for (const Command& c : subject) all.push_back(&c);
     return all;
 }

@@ -21,10 +21,8 @@ constexpr Argument kElement[] = {{"element", "its name, or tempo, key, sections,
                                  {"spent", "seconds more spent on it", false}};
 constexpr Argument kRow[] = {{"name", "what the row is called"}};
 
-constexpr Argument kSpot[] = {{"name", "what it is called"},
-                              {"at", "a place"},
-                              {"length", "how long the loop is: 1/4, 2 bars", false},
-                              {"lens", "through which it is heard", false}};
+constexpr Argument kSpot[] = {
+    {"name", "what it is called"}, {"at", "a place"}, {"length", "how long the loop is: 1/4, 2 bars", false}, {"lens", "through which it is heard", false}};
 constexpr Argument kName[] = {{"name", "which"}};
 constexpr Argument kWords[] = {{"words", "what was found out; empty takes it away"}};
 

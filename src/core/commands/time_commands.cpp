@@ -23,7 +23,8 @@ constexpr Argument kStretch[] = {{"from", "a place"}, {"to", "a place"}};
 constexpr Argument kTimes[] = {{"from", "a beat: where the first lies"}, {"times", "seconds of one beat after the other, with spaces between"}};
 constexpr Argument kMap[] = {{"beats", "ticks and seconds in turn, with spaces between"}, {"meters", "bar and meter in turn: 1 4/4 9 3/4", false}};
 constexpr Argument kCount[] = {{"from", "a bar"}, {"to", "the bar behind the last one"}, {"bars", "how many they are in truth"}};
-constexpr Argument kMeter[] = {{"meter", "as 4/4, 3/4 or 6/8"}, {"from", "a bar: the meter holds from there to the next change; all bars where it is not said", false}};
+constexpr Argument kMeter[] = {{"meter", "as 4/4, 3/4 or 6/8"},
+                               {"from", "a bar: the meter holds from there to the next change; all bars where it is not said", false}};
 constexpr Argument kFree[] = {{"from", "a place"}, {"length", "2 bars, 3 beats, 1/4"}};
 
 MeterMap::Change meter_of(const std::string& text) {
@@ -92,7 +93,8 @@ const Command kCommands[] = {
      [](const Call& c) { return reread_tempo(c.remake, c.number("factor", 0.1, 10.0)); }},
     {"tempo.downbeat", "Set downbeat", "Makes the beat nearest to a place the first of a bar.", kAt, false,
      [](const Call& c) { return set_downbeat(c.remake, c.remake.song->tempo.seconds(c.place("at"))); }},
-    {"tempo.read", "Take reading", "Counts the same music at another tempo, from other beats and in another meter at once; no note moves in time.", kReading, false,
+    {"tempo.read", "Take reading", "Counts the same music at another tempo, from other beats and in another meter at once; no note moves in time.", kReading,
+     false,
      [](const Call& c) {
          const MeterMap::Change meter = c.has("meter") ? meter_of(c.text("meter")) : MeterMap::Change{1, 0, 0};
          return take_reading(c.remake, c.number("factor", 0.1, 10.0), c.has("later") ? c.length("later") : 0, meter.numerator, meter.denominator);
@@ -105,14 +107,16 @@ const Command kCommands[] = {
      [](const Call& c) { return set_tempo(c.remake, c.number("bpm", limits::kSlowestBpm, limits::kFastestBpm)); }},
     {"tempo.pin", "Move beat", "Puts a beat where it lies in the recording; its neighbours follow up to the next pinned beat.", kPinned, false,
      [](const Call& c) {
-         return done(c, pin_beat(c.remake, c.place("at"), c.number("time", -limits::kOutside_s, c.remake.reference.duration_s + limits::kOutside_s), reach_of(c)),
+         return done(c,
+                     pin_beat(c.remake, c.place("at"), c.number("time", -limits::kOutside_s, c.remake.reference.duration_s + limits::kOutside_s), reach_of(c)),
                      "the beat would pass a neighbour that holds: let go of that one's pin first, or move it less");
      }},
     {"tempo.unpin", "Let go of beat", "Takes a beat's pin away; the beat stays where it is.", kAt, false,
      [](const Call& c) { return done(c, unpin_beat(c.remake, c.place("at")), "no beat is pinned there"); }},
     {"tempo.beats", "Place beats", "Puts beats at these times, one after the other; what is behind goes on from the last one.", kTimes, false,
      [](const Call& c) {
-         return done(c, place_beats(c.remake, c.place("from"), numbers_of(c.text("times"))), "two times at least have to be said, each later than the one before");
+         return done(c, place_beats(c.remake, c.place("from"), numbers_of(c.text("times"))),
+                     "two times at least have to be said, each later than the one before");
      }},
     {"tempo.steady", "Make tempo steady", "Counts a stretch at one tempo from end to end; no note moves in time.", kStretch, false,
      [](const Call& c) {

@@ -19,7 +19,8 @@ ClickTrack clicks_of(const Song& song, double end_s, int between) {
             for (int k = 0; k <= between; ++k) {
                 const double s = song.tempo.seconds(static_cast<double>(t) + static_cast<double>(beat) * k / (between + 1));
                 const bool one = k == 0 && song.meter.position(t).beat == 1;
-                if (s >= 0.0 && s <= end_s) track.clicks.push_back({s, k > 0 ? ClickTrack::Kind::Between : one ? ClickTrack::Kind::One : ClickTrack::Kind::Beat});
+                if (s >= 0.0 && s <= end_s)
+                    track.clicks.push_back({s, k > 0 ? ClickTrack::Kind::Between : one ? ClickTrack::Kind::One : ClickTrack::Kind::Beat});
             }
         t += beat;
     }

@@ -154,7 +154,10 @@ struct LensFilter::Path {
 };
 
 LensFilter::LensFilter(double sample_rate_hz)
-    : paths_{std::make_unique<Path>(sample_rate_hz), std::make_unique<Path>(sample_rate_hz)}, left_(kLargestBlock), right_(kLargestBlock), rate_(sample_rate_hz) {}
+    : paths_{std::make_unique<Path>(sample_rate_hz), std::make_unique<Path>(sample_rate_hz)},
+      left_(kLargestBlock),
+      right_(kLargestBlock),
+      rate_(sample_rate_hz) {}
 
 LensFilter::~LensFilter() = default;
 

@@ -38,7 +38,8 @@ std::optional<Lens> parse_lens(std::string_view text);
 /// Lets part of a stereo sound through, changing from one lens to another by a crossfade of 10 ms once the next one has filled.
 ///
 /// Bands and the small speaker are filters without delay (Butterworth, 24 dB an octave); centre, sides, tonal, percussive and an element's share are masks on
-/// short spectra, which come later by latency_frames(). Real time: process(), change(), jump() and reset() neither allocate, lock nor throw. Threads: one at a time.
+/// short spectra, which come later by latency_frames(). Real time: process(), change(), jump() and reset() neither allocate, lock nor throw. Threads: one at a
+/// time.
 class LensFilter {
 public:
     explicit LensFilter(double sample_rate_hz);

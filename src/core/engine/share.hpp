@@ -10,7 +10,7 @@ struct Share {
     /// A note with its partials, or the noise of a stroke.
     struct Tone {
         double start_s = 0.0, end_s = 0.0;
-        float hz = 0.0F;                       ///< the fundamental; 0: a stroke, which sounds from low_hz to high_hz
+        float hz = 0.0F;  ///< the fundamental; 0: a stroke, which sounds from low_hz to high_hz
         float low_hz = 0.0F, high_hz = 0.0F;
         float power = 1.0F;  ///< against the others
         bool mine = false;   ///< the element's

@@ -8,7 +8,15 @@
 namespace fw {
 
 SpectralLens::SpectralLens(std::size_t size, double rate)
-    : size_(size), hop_(size / 4), rate_(rate), forward_(size), back_(size), window_(hann_window(size)), weights_(size / 2 + 1), mine_(size / 2 + 1), others_(size / 2 + 1) {
+    : size_(size),
+      hop_(size / 4),
+      rate_(rate),
+      forward_(size),
+      back_(size),
+      window_(hann_window(size)),
+      weights_(size / 2 + 1),
+      mine_(size / 2 + 1),
+      others_(size / 2 + 1) {
     // Once before and once behind: the two together are a Hann window, of which four overlap to 2.
     for (std::size_t k = 0; k < size_; ++k) window_[k] = std::sqrt(window_[k]);
     for (std::size_t c = 0; c < 2; ++c) {
@@ -37,8 +45,8 @@ void SpectralLens::reset() noexcept {
 }
 
 void SpectralLens::mask_of_share(std::int64_t centre) noexcept {
-    constexpr float kLeast = 1e-3F;     // what no note explains is nobody's
-    constexpr double kLead_s = 0.02;    // a stroke is let through from just before it is written
+    constexpr float kLeast = 1e-3F;   // what no note explains is nobody's
+    constexpr double kLead_s = 0.02;  // a stroke is let through from just before it is written
     constexpr int kPartials = 16, kLobe = 2;
     std::fill(mine_.begin(), mine_.end(), 0.0F);
     std::fill(others_.begin(), others_.end(), 0.0F);

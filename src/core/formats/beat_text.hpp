@@ -21,9 +21,9 @@ struct BeatMap {
 std::string beat_text(const Song& song, double end_s);
 Status write_beat_text(const std::filesystem::path& path, const Song& song, double end_s);
 
-/// Reads a time at the beginning of each line and what label follows it: "5.1" (bar and beat), "1" (beat of the bar) or nothing. Lines that begin with # and empty
-/// ones are left out. Bars begin where beats say 1; without any, four beats are a bar. Of a Standard MIDI File its tempo and meter events, from the place it says it begins.
-/// Errors: those of read_file; BeatsUnusable with what is wrong with which line.
+/// Reads a time at the beginning of each line and what label follows it: "5.1" (bar and beat), "1" (beat of the bar) or nothing. Lines that begin with # and
+/// empty ones are left out. Bars begin where beats say 1; without any, four beats are a bar. Of a Standard MIDI File its tempo and meter events, from the place
+/// it says it begins. Errors: those of read_file; BeatsUnusable with what is wrong with which line.
 Result<BeatMap> read_beat_map(const std::filesystem::path& path);
 Result<BeatMap> parse_beat_text(std::string_view text, const std::string& name);
 

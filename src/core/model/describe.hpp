@@ -376,7 +376,8 @@ void describe(V& v, T& r) {
 template <class V, Either<Remark> T>
 void describe(V& v, T& r) {
     v.what("a remark");
-    v.choice("kind", r.kind, names::kRemarks, "a question, an intended difference, something faint, where it is heard clearest, a change that was seen to or dismissed");
+    v.choice("kind", r.kind, names::kRemarks,
+             "a question, an intended difference, something faint, where it is heard clearest, a change that was seen to or dismissed");
     v.element("element", r.element, "what it is about");
     v.place("start", r.start, "where");
     v.span("length", r.length, "how long");

@@ -42,7 +42,8 @@ Sound through(const Lens& lens, const Sound& s) {
 double level(const std::vector<float>& v, double from_s = 0.5, double to_s = 1e9) {
     double sum = 0.0;
     std::size_t n = 0;
-    for (auto f = static_cast<std::size_t>(from_s * kRate); f < v.size() && static_cast<double>(f) < to_s * kRate; ++f, ++n) sum += static_cast<double>(v[f]) * v[f];
+    for (auto f = static_cast<std::size_t>(from_s * kRate); f < v.size() && static_cast<double>(f) < to_s * kRate; ++f, ++n)
+        sum += static_cast<double>(v[f]) * v[f];
     return 10.0 * std::log10(sum / static_cast<double>(std::max<std::size_t>(1, n)) + 1e-12);
 }
 

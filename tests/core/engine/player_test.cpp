@@ -495,7 +495,8 @@ TEST(PlayerTest, ClicksFallOnTheirBeatsToTheSample) {
     std::vector<double> begins;
     std::vector<float> peaks;
     for (std::size_t f = 1; f < all.size(); ++f) {
-        if (all[f] != 0.0F && (begins.empty() || static_cast<double>(f) / 44100.0 - begins.back() > 0.2)) begins.push_back(static_cast<double>(f) / 44100.0), peaks.push_back(0.0F);
+        if (all[f] != 0.0F && (begins.empty() || static_cast<double>(f) / 44100.0 - begins.back() > 0.2))
+            begins.push_back(static_cast<double>(f) / 44100.0), peaks.push_back(0.0F);
         if (!peaks.empty()) peaks.back() = std::max(peaks.back(), std::abs(all[f]));
     }
     ASSERT_GE(begins.size(), 7u);

@@ -41,7 +41,11 @@ TEST(BeatText, UpbeatsBarsAndPlainTimesAreRead) {
 }
 
 TEST(BeatText, WhatIsNoListOfBeatsIsRefusedWithItsLine) {
-    for (const auto& [text, why] : {std::pair{"", "fewer than two"}, {"1.0\n", "fewer than two"}, {"1.0\nhello\n", "line 2"}, {"2.0\n1.0\n", "line 2 is not later"}, {"1.0\nnan\n", "line 2"},
+    for (const auto& [text, why] : {std::pair{"", "fewer than two"},
+                                    {"1.0\n", "fewer than two"},
+                                    {"1.0\nhello\n", "line 2"},
+                                    {"2.0\n1.0\n", "line 2 is not later"},
+                                    {"1.0\nnan\n", "line 2"},
                                     {"0\n9e9\n", "beyond any recording"}}) {
         const auto read = parse_beat_text(text, "beats.txt");
         ASSERT_FALSE(read) << text;

@@ -20,7 +20,9 @@ TEST(Places, AreReadAsPeopleSayThem) {
     EXPECT_EQ(parse_place(r, "A #2"), 4 * 3840);
     EXPECT_EQ(parse_place(r, "#2"), 4 * 3840);
     EXPECT_EQ(parse_place(r, "1.5s"), 2 * 960);
-    for (const char* bad : {"", "fifty", "the and of 5 in 2", "and", "e 3", "the x of 2 in 7", "1:75", "5.9", "5.1.5000", "5.", "verse 3", "5.3.2.1", "#9", "99999999999", "nans"}) EXPECT_FALSE(parse_place(r, bad)) << bad;
+    for (const char* bad : {"", "fifty", "the and of 5 in 2", "and", "e 3", "the x of 2 in 7", "1:75", "5.9", "5.1.5000", "5.", "verse 3", "5.3.2.1", "#9",
+                            "99999999999", "nans"})
+        EXPECT_FALSE(parse_place(r, bad)) << bad;
     EXPECT_EQ(parse_place(r, "1:02.5"), r.song->tempo.nearest_tick(62.5));
     EXPECT_EQ(parse_place(r, "bar 5"), 4 * 3840);
     EXPECT_EQ(parse_place(r, "five"), 4 * 3840);

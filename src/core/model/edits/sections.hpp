@@ -16,7 +16,8 @@ Remake copy_section(const Remake& remake, SectionId section, Ticks to);
 Remake split_section(const Remake& remake, Ticks at);
 /// Makes one of a section and the one behind it.
 Remake merge_section(const Remake& remake, SectionId section);
-/// Moves where a section begins to the bar line nearest to a tick: what is gained or lost there belongs to the section before. At least one bar is left of both.
+/// Moves where a section begins to the bar line nearest to a tick: what is gained or lost there belongs to the section before. At least one bar is left of
+/// both.
 Remake move_section_start(const Remake& remake, SectionId section, Ticks to);
 /// Says that a section repeats an earlier one and gives it that one's letter; none: it is something of its own, with a letter that is not used yet.
 Remake set_repeat(const Remake& remake, SectionId section, SectionId of);

@@ -12,7 +12,6 @@ namespace {
 
 using Anchor = TempoMap::Anchor;
 
-
 Remake recounted(const Remake& remake, Recount how) {
     Remake next = remake;
     TimeMapper mapper(remake, std::move(how));
@@ -77,8 +76,8 @@ Remake shifted(const Remake& remake, Ticks by) {
     const auto bar = static_cast<double>(song.meter.at_bar(1).bar_ticks());
     const double bars = std::round(static_cast<double>(by) / bar) * bar;
     const TempoMap tempo = song.tempo.reread(1.0, by);
-    Remake next = recounted(remake, {tempo, [bars](double t) { return t + bars; }, [by](double t) { return t + static_cast<double>(by); },
-                                     on_beats(song, tempo, song.meter)});
+    Remake next = recounted(
+        remake, {tempo, [bars](double t) { return t + bars; }, [by](double t) { return t + static_cast<double>(by); }, on_beats(song, tempo, song.meter)});
     tidy_chords(next.song.edit());
     return next;
 }

@@ -34,7 +34,7 @@ Remake place_beats(const Remake& remake, Ticks from, const std::vector<double>& 
 
 /// A straight line through the beats of a stretch.
 struct SteadyFit {
-    double bpm = 0.0;    ///< quarters a minute
+    double bpm = 0.0;     ///< quarters a minute
     double rms_ms = 0.0;  ///< of the beats about it
     double most_ms = 0.0;
 };
