@@ -1,12 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/ledger.hpp"
 
+#include "app/survey.hpp"
+
 #include <QHelpEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QToolTip>
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace fw::app {
 
@@ -33,10 +36,14 @@ Ledger::Ledger(Session& session, QWidget* parent) : QWidget(parent), session_(se
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Ledger"));
     still_.follow(*this, session_, {&Session::document_changed, &Session::report_changed, &Session::selection_changed});
+    connect(&session_, &Session::transport_changed, this, [this] {
+        if (hears_share_of(session_.selection().element()) != std::exchange(share_, hears_share_of(session_.selection().element()))) still_.renew(*this);
+    });
 }
 
 QRect Ledger::row_rect(int row) const { return {0, kHead + row * kRow, width(), kRow}; }
 QRect Ledger::state_rect(int row) const { return {8, kHead + row * kRow + 8, 20, 20}; }
+QRect Ledger::share_rect(int row) const { return {width() - 128, kHead + row * kRow + 24, 40, 17}; }
 QRect Ledger::solo_rect(int row) const { return {width() - 84, kHead + row * kRow + 24, 36, 17}; }
 QRect Ledger::mute_rect(int row) const { return {width() - 44, kHead + row * kRow + 24, 38, 17}; }
 
@@ -92,7 +99,7 @@ void Ledger::paint_still(QPainter& p) const {
                 p.drawText(QRectF(width() - 90, area.top() + 6, 82, 20), Qt::AlignVCenter | Qt::AlignRight, figure);
                 const auto bars = by_section(r, *m);
                 const bool part = static_cast<bool>(id.part());
-                const double wide = (part ? width() - 34 - 94 : width() - 34 - 12), step = std::min(16.0, wide / std::max<std::size_t>(1, bars.size()));
+                const double wide = (part ? width() - 34 - 136 : width() - 34 - 12), step = std::min(16.0, wide / std::max<std::size_t>(1, bars.size()));
                 for (std::size_t i = 0; id.part() && i < bars.size(); ++i) {
                     const double h = bars[i] ? std::max(1.0, 12.0 * *bars[i]) : 1.0;
                     p.fillRect(QRectF(34 + static_cast<double>(i) * step, area.top() + 40 - h, step - 2, h), match_color(bars[i]));
@@ -110,12 +117,15 @@ void Ledger::paint_still(QPainter& p) const {
                 p.drawText(b, Qt::AlignCenter, text);
             };
             if (part) {
+                button(share_rect(row), tr("share"), hears_share_of(id));
                 button(solo_rect(row), "solo", part->solo);
                 button(mute_rect(row), "mute", part->mute);
             }
         }
     }
 }
+
+bool Ledger::hears_share_of(ElementId id) const { return session_.transport().lens().kind == LensKind::Element && session_.selection().element() == id; }
 
 void Ledger::toggle_confirmed(int row) {
     const Remake& r = session_.remake();
@@ -135,6 +145,13 @@ void Ledger::mousePressEvent(QMouseEvent* e) {
         const Part& part = *r.part(id.part());
         const bool on = solo ? part.solo : part.mute;
         session_.documents().run(Line(solo ? "part.solo" : "part.mute").with("part", part_text(r, part.id)).with("on", on ? "off" : "on"));
+        return;
+    }
+    if (id.part() && share_rect(row).contains(e->pos())) {
+        Lens lens;
+        if (!hears_share_of(id)) lens.kind = LensKind::Element;
+        session_.selection().select_element(id);
+        session_.survey().set_lens(lens);
         return;
     }
     session_.selection().select_element(id);
@@ -159,6 +176,8 @@ bool Ledger::event(QEvent* e) {
             const ElementId id = session_.remake().element_ids()[static_cast<std::size_t>(row)];
             const ElementState s = session_.remake().element(id);
             text = QString::fromStdString(session_.remake().element_name(id)) + ": " + state_name(s.state) + tr(". Click the mark to confirm it.");
+            if (id.part() && share_rect(row).contains(help->pos()))
+                text = tr("Hear what of the original is this part's, by the evidence (lens: this element, 0).");
             if (solo_rect(row).contains(help->pos())) text = tr("Hear only this part of the rebuild.");
             if (mute_rect(row).contains(help->pos())) text = tr("Leave this part out of the rebuild's sound.");
             if (const auto report = session_.report())

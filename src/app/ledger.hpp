@@ -8,7 +8,8 @@
 
 namespace fw::app {
 
-/// The elements in working order: state, name, match figure with a bar per section, and solo and mute for parts.
+/// The elements in working order: state, name, match figure with a bar per section, and for parts what of the original is theirs (the lens on the element),
+/// solo and mute.
 /// A click selects, a click on the mark or Return confirms and reopens, up and down walk.
 class Ledger final : public QWidget {
     Q_OBJECT
@@ -18,6 +19,7 @@ public:
     QSize sizeHint() const override { return {236, 400}; }
     /// Where a row and its switches lie, for tests and tooltips.
     QRect row_rect(int row) const;
+    QRect share_rect(int row) const;
     QRect solo_rect(int row) const;
     QRect mute_rect(int row) const;
     QRect state_rect(int row) const;
@@ -32,8 +34,11 @@ private:
     void paint_still(QPainter& painter) const;
     int row_at(const QPoint& p) const;
     void toggle_confirmed(int row);
+    /// Whether the original's share of an element is what is heard.
+    bool hears_share_of(ElementId id) const;
     Session& session_;
     StillPicture still_;
+    bool share_ = false;  ///< as it was painted last
 };
 
 }  // namespace fw::app

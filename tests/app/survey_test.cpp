@@ -512,4 +512,30 @@ TEST_F(SurveyTest, TimeIsTakenForTheChosenElementWhileSomethingIsDone) {
     EXPECT_EQ(session->documents().document(), first) << "it is no step of the history";
 }
 
+TEST_F(SurveyTest, TheLedgersShareSwitchPutsTheLensOnItsPart) {
+    const auto ids = session->remake().element_ids();
+    const int row = static_cast<int>(std::find(ids.begin(), ids.end(), ElementId(part(PartRole::Bass)->id)) - ids.begin());
+    QTest::mouseClick(window->ledger(), Qt::LeftButton, {}, window->ledger()->share_rect(row).center());
+    EXPECT_EQ(session->transport().lens().kind, LensKind::Element);
+    ASSERT_TRUE(session->transport().lens().share);
+    EXPECT_EQ(session->selection().element(), ElementId(part(PartRole::Bass)->id));
+    QTest::mouseClick(window->ledger(), Qt::LeftButton, {}, window->ledger()->share_rect(row).center());
+    EXPECT_EQ(session->transport().lens().kind, LensKind::Whole);
+}
+
+TEST_F(SurveyTest, AFindingIsHeardThroughItsOwnLensAndAgainThroughNone) {
+    // A bass note a tritone off is sure to be told.
+    const PartId bass = part(PartRole::Bass)->id;
+    const auto notes = placed_notes(*part(PartRole::Bass));
+    session->documents().edit(change_notes(session->remake(), bass, {notes[6].ref()}, {.semitones = 6}, Reach::Here), "Transpose notes");
+    settle();
+    window->show_desk(Desk::Check);
+    key(Qt::Key_Period);
+    key(Qt::Key_H, Qt::ShiftModifier);
+    EXPECT_NE(session->transport().lens().kind, LensKind::Whole);
+    EXPECT_TRUE(session->transport().player().playing());
+    key(Qt::Key_H, Qt::ShiftModifier);
+    EXPECT_EQ(session->transport().lens().kind, LensKind::Whole);
+}
+
 }  // namespace fw::app
