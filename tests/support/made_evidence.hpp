@@ -69,7 +69,8 @@ inline void sound(ByteGrid& sounding, ByteGrid& onset, double start_s, double en
 
 inline void play(Evidence& e, double start_s, double end_s, int pitch, float strength = 0.9F) {
     sound(e.sounding, e.onset, start_s, end_s, pitch, strength);
-    for (auto f = static_cast<std::size_t>(Evidence::pitch_frame(start_s)); f < static_cast<std::size_t>(Evidence::pitch_frame(end_s)); ++f)
+    const auto end = std::min(e.level.frames(), static_cast<std::size_t>(Evidence::pitch_frame(end_s)));
+    for (auto f = static_cast<std::size_t>(Evidence::pitch_frame(start_s)); f < end; ++f)
         e.level.set(f, static_cast<std::size_t>(pitch - Evidence::kLowestPitch), 0.7F);
     spike(e.pulse, start_s, kPitchedOnset, strength);
 }

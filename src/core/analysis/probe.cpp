@@ -57,17 +57,28 @@ Window pitch_of_window(std::span<const float> x, std::size_t length, double rate
 std::optional<ProbedPitch> probe_pitch(std::span<const float> given, double rate, double low_hz, double high_hz) {
     constexpr double kClear = 0.7;
     if (!(low_hz > 0.0) || !(high_hz > low_hz)) return std::nullopt;
-    // As few samples as the highest pitch needs: the cost goes with their square.
-    std::vector<float> thinned;
+    std::vector<float> smooth;
     std::span<const float> mono = given;
-    if (const auto step = static_cast<std::size_t>(rate / 11025.0); step > 1 && high_hz < 1200.0) {
-        for (std::size_t i = 0; i + step <= mono.size(); i += step) {
-            float mean = 0.0F;
-            for (std::size_t k = 0; k < step; ++k) mean += mono[i + k] / static_cast<float>(step);
-            thinned.push_back(mean);
+    if (high_hz < 2000.0) {
+        // What lies above the band is smoothed away (three running means, a B-spline), and then as few samples are looked at as the band needs: the cost goes with their square.
+        smooth.assign(given.begin(), given.end());
+        const auto width = static_cast<std::size_t>(std::max(1.0, rate / (2.2 * high_hz)));
+        for (int round = 0; round < 3; ++round) {
+            double sum = 0.0;
+            std::vector<float> mean;
+            for (std::size_t i = 0; i < smooth.size(); ++i) {
+                sum += smooth[i];
+                if (i >= width) sum -= smooth[i - width];
+                if (i + 1 >= width) mean.push_back(static_cast<float>(sum / static_cast<double>(width)));
+            }
+            smooth = std::move(mean);
         }
-        mono = thinned;
-        rate /= static_cast<double>(step);
+        if (const auto step = static_cast<std::size_t>(rate / std::max(11025.0, 8.0 * high_hz)); step > 1) {
+            for (std::size_t i = 0; i * step < smooth.size(); ++i) smooth[i] = smooth[i * step];
+            smooth.resize(smooth.size() / step);
+            rate /= static_cast<double>(step);
+        }
+        mono = smooth;
     }
     const auto period = static_cast<std::size_t>(rate / low_hz) + 3;
     // A short stretch is looked at in one window, as long as it holds two periods.
