@@ -17,7 +17,7 @@ struct Window {
 
 /// YIN on one window: the cumulative mean normalised difference, its first dip below a threshold, refined by a parabola.
 Window pitch_of_window(std::span<const float> x, std::size_t length, double rate, double low_hz, double high_hz) {
-    constexpr double kDip = 0.15;
+    constexpr double kDip = 0.15, kNearly = 0.1;
     const auto longest = static_cast<std::size_t>(rate / low_hz) + 2, shortest = std::max<std::size_t>(2, static_cast<std::size_t>(rate / high_hz));
     Window w;
     for (std::size_t i = 0; i < length; ++i) w.power += static_cast<double>(x[i]) * x[i] / static_cast<double>(length);
@@ -33,15 +33,16 @@ Window pitch_of_window(std::span<const float> x, std::size_t length, double rate
         sum += difference;
         d[lag] = sum > 0.0 ? difference * static_cast<double>(lag) / sum : 1.0;
     }
+    const auto least = std::min_element(d.begin() + static_cast<std::ptrdiff_t>(shortest), d.begin() + static_cast<std::ptrdiff_t>(longest));
+    // The first dip that is as good as any, or nearly: where other things sound, too, none is deep, and twice the period must not win by a little.
+    const double dip = std::max(kDip, *least + kNearly);
     std::size_t best = 0;
     for (std::size_t lag = shortest; lag < longest && best == 0; ++lag)
-        if (d[lag] < kDip) {
+        if (d[lag] < dip) {
             best = lag;
             while (best + 1 < longest && d[best + 1] < d[best]) ++best;
         }
-    if (best == 0)
-        best = static_cast<std::size_t>(std::min_element(d.begin() + static_cast<std::ptrdiff_t>(shortest), d.begin() + static_cast<std::ptrdiff_t>(longest)) -
-                                        d.begin());
+    if (best == 0) best = static_cast<std::size_t>(least - d.begin());
     double lag = static_cast<double>(best);
     if (best > 1 && best < longest) {
         const double a = d[best - 1], b = d[best], c = d[best + 1], bend = a - 2.0 * b + c;
@@ -60,7 +61,8 @@ std::optional<ProbedPitch> probe_pitch(std::span<const float> given, double rate
     std::vector<float> smooth;
     std::span<const float> mono = given;
     if (high_hz < 2000.0) {
-        // What lies above the band is smoothed away (three running means, a B-spline), and then as few samples are looked at as the band needs: the cost goes with their square.
+        // What lies above the band is smoothed away (three running means, a B-spline), and then as few samples are looked at as the band needs: the cost goes
+        // with their square.
         smooth.assign(given.begin(), given.end());
         const auto width = static_cast<std::size_t>(std::max(1.0, rate / (2.2 * high_hz)));
         for (int round = 0; round < 3; ++round) {
