@@ -24,7 +24,7 @@ std::vector<const BarDifference*> bar_changes(const Session& session, Ticks star
     return found;
 }
 
-QString names_of(RemarkKind kind) { return names::kRemarks[static_cast<std::size_t>(kind)]; }
+QString remark_name(RemarkKind kind) { return names::kRemarks[static_cast<std::size_t>(kind)]; }
 
 int section_shift(const Session& session, Ticks start, Ticks end) {
     const auto analysis = session.recording().analysis;
@@ -46,18 +46,20 @@ QString interval_words(int up) {
     return up > 0 ? tr("up %1").arg(name) : tr("down %1").arg(name);
 }
 
-QString chord_words(const std::string& label) {
+QString chord_words(const std::string& label, bool flats) {
     const auto chord = parse_chord(label);
-    return chord ? QString::fromStdString(chord->name(false)) : QString::fromStdString(label);
+    return QString::fromStdString(chord ? chord->name(flats) : label);
 }
 
 }  // namespace
 
-QString change_words(const std::vector<const BarDifference*>& changes) {
+QString change_words(const Session& session, const std::vector<const BarDifference*>& changes) {
     QStringList words;
     for (const BarDifference* d : changes) {
         const QString name = heard_element_name(d->element);
-        if (!d->from.empty()) words << tr("%1 → %2").arg(chord_words(d->from), chord_words(d->to));
+        const Song& song = *session.remake().song;
+        const bool flats = song.flats_at(song.tempo.nearest_tick(d->start_s));
+        if (!d->from.empty()) words << tr("%1 → %2").arg(chord_words(d->from, flats), chord_words(d->to, flats));
         else if (d->up != 0) words << name + " " + interval_words(d->up);
         else if (d->missing == 0) words << QString("%1 +%2").arg(name).arg(d->added);
         else if (d->added == 0) words << QString("%1 −%2").arg(name).arg(d->missing);

@@ -19,9 +19,9 @@ std::vector<const BarDifference*> bar_changes(const Session& session, Ticks star
 int section_shift(const Session& session, Ticks start, Ticks end);
 
 /// "Kick −1, Chords G → G7, Lead up a third": what to expect at a changed bar.
-QString change_words(const std::vector<const BarDifference*>& changes);
+QString change_words(const Session& session, const std::vector<const BarDifference*>& changes);
 
 /// A kind of remark as commands call it.
-QString names_of(RemarkKind kind);
+QString remark_name(RemarkKind kind);
 
 }  // namespace fw::app

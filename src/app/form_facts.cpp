@@ -182,7 +182,7 @@ std::vector<Change> changes_of(Session& session) {
             c.at = song.meter.tick_of_bar(c.bar);
             c.start_s = d.start_s, c.end_s = d.end_s;
             if (other != bars.end()) c.other_start_s = other->second.first, c.other_end_s = other->second.second;
-            c.what = QString("%1 ≠ %2: %3").arg(d.bar).arg(d.of_bar).arg(change_words(bar));
+            c.what = QString("%1 ≠ %2: %3").arg(d.bar).arg(d.of_bar).arg(change_words(session, bar));
             all.push_back(std::move(c));
         }
     std::map<int, std::pair<QStringList, QStringList>> moves;
@@ -238,22 +238,18 @@ void FactsPanel::checklist() {
                 b->setFixedWidth(21);
                 b->setProperty("compact", true);
                 b->setCheckable(true);
-                b->setChecked(remark && names_of(remark->kind) == kind);
+                b->setChecked(remark && remark_name(remark->kind) == kind);
                 b->setToolTip(tip);
-                connect(b, &QPushButton::clicked, this, [this, at = c.at, kind, was = remark ? names_of(remark->kind) : QString(), words = c.what] {
-                    if (was == kind)
-                        return void(session_.documents().run(
-                            Line("remark.remove").with("kind", kind).with("element", "sections").with("at", place_text(session_.remake().song->meter, at))));
-                    if (!was.isEmpty())
-                        session_.documents().run(Line("remark.remove")
-                                                     .with("kind", was.toStdString())
-                                                     .with("element", "sections")
-                                                     .with("at", place_text(session_.remake().song->meter, at)));
-                    session_.documents().run(Line("remark.add")
-                                                 .with("kind", kind)
-                                                 .with("element", "sections")
-                                                 .with("at", place_text(session_.remake().song->meter, at))
-                                                 .with("words", words.toStdString()));
+                connect(b, &QPushButton::clicked, this, [this, at = c.at, kind, was = remark ? remark_name(remark->kind) : QString(), words = c.what] {
+                    const std::string place = place_text(session_.remake().song->meter, at);
+                    const auto about = [&](const char* command, const std::string& which) {
+                        return Line(command).with("kind", which).with("element", "sections").with("at", place);
+                    };
+                    // One word gives way to another in one step.
+                    const QString step = "change at " + QString::fromStdString(place);
+                    if (!was.isEmpty()) session_.documents().run(about("remark.remove", was.toStdString()), step);
+                    if (was != kind) session_.documents().run(about("remark.add", kind).with("words", words.toStdString()), step);
+                    session_.documents().end_gesture();
                 });
                 return b;
             };

@@ -21,23 +21,19 @@ namespace fw::app {
 
 namespace {
 
-struct Row {
-    LensKind kind;
-    const char *text, *tip, *command;
-};
-constexpr std::array<Row, kLenses> kRows{
-    {{LensKind::Whole, "Whole", "All of the sound", "lens.whole"},
-     {LensKind::Low, "Low", "Below 150 Hz", "lens.low"},
-     {LensKind::Body, "Body", "150 Hz to 2.5 kHz", "lens.body"},
-     {LensKind::Air, "Air", "Above 5 kHz", "lens.air"},
-     {LensKind::Tonal, "Tonal", "What lasts: notes without their strokes; it comes 93 ms late", "lens.tonal"},
-     {LensKind::Percussive, "Percussive", "What is struck; it comes 93 ms late", "lens.percussive"},
-     {LensKind::Centre, "Centre", "What both sides have alike; it comes 46 ms late", "lens.centre"},
-     {LensKind::Sides, "Sides", "What the sides have each for itself; it comes 46 ms late", "lens.sides"},
-     {LensKind::Speaker, "Small speaker", "Mono, without bass: a telephone or a kitchen radio", "lens.speaker"},
-     {LensKind::Element, "This element", "What of the sound belongs to the chosen element, by the evidence; it comes 93 ms late", "lens.element"},
-     {LensKind::Band, "Band", "From one frequency to another, set below", "lens.band"},
-     {LensKind::Pitch, "Pitch", "Around one pitch and its first partials, set below", "lens.pitch"}}};
+constexpr std::array<LensRow, kLenses> kRows{
+    {{LensKind::Whole, "Whole", "All of the sound", "lens.whole", "1"},
+     {LensKind::Low, "Low", "Below 150 Hz", "lens.low", "2"},
+     {LensKind::Body, "Body", "150 Hz to 2.5 kHz", "lens.body", "3"},
+     {LensKind::Air, "Air", "Above 5 kHz", "lens.air", "4"},
+     {LensKind::Tonal, "Tonal", "What lasts: notes without their strokes; it comes 93 ms late", "lens.tonal", "5"},
+     {LensKind::Percussive, "Percussive", "What is struck; it comes 93 ms late", "lens.percussive", "6"},
+     {LensKind::Centre, "Centre", "What both sides have alike; it comes 46 ms late", "lens.centre", "7"},
+     {LensKind::Sides, "Sides", "What the sides have each for itself; it comes 46 ms late", "lens.sides", "8"},
+     {LensKind::Speaker, "Small speaker", "Mono, without bass: a telephone or a kitchen radio", "lens.speaker", "9"},
+     {LensKind::Element, "This element", "What of the sound belongs to the chosen element, by the evidence; it comes 93 ms late", "lens.element", "0"},
+     {LensKind::Band, "Band", "From one frequency to another, set below", "lens.band", "Ctrl+1"},
+     {LensKind::Pitch, "Pitch", "Around one pitch and its first partials, set below", "lens.pitch", "Ctrl+2"}}};
 
 QLabel* heading(const QString& text) {
     auto* label = new QLabel(text);
@@ -46,6 +42,8 @@ QLabel* heading(const QString& text) {
 }
 
 }  // namespace
+
+std::span<const LensRow> lens_rows() { return kRows; }
 
 QString LensPanel::title(const Lens& lens) {
     if (lens.kind == LensKind::Band) return QString("%1–%2 Hz").arg(std::lround(lens.low_hz)).arg(std::lround(lens.high_hz));
@@ -73,13 +71,7 @@ LensPanel::LensPanel(Session& session, const CommandRegistry& commands, QWidget*
         lenses_->addButton(b, static_cast<int>(kRows[i].kind));
         grid->addWidget(b, static_cast<int>(i) / 3, static_cast<int>(i) % 3);
     }
-    connect(lenses_, &QButtonGroup::idClicked, this, [this](int id) {
-        Lens lens = session_.transport().lens();
-        lens.kind = static_cast<LensKind>(id);
-        lens.low_hz = low_->value(), lens.high_hz = high_->value();
-        lens.pitch_hz = hertz_of(pitch_->value() + session_.remake().song->tuning_cents / 100.0);
-        session_.survey().set_lens(lens);
-    });
+    connect(lenses_, &QButtonGroup::idClicked, this, [this](int id) { set_lens(static_cast<LensKind>(id)); });
     column->addLayout(grid);
     auto* numbers = new QHBoxLayout;
     const auto number = [&](double value, double low, double high, double step, const QString& unit, int decimals, const char* object, const QString& tip) {
@@ -98,17 +90,9 @@ LensPanel::LensPanel(Session& session, const CommandRegistry& commands, QWidget*
     numbers->addWidget(new QLabel(tr("Pitch")));
     numbers->addWidget(pitch_);
     column->addLayout(numbers);
-    const auto moved = [this](LensKind kind) {
-        if (following_) return;
-        Lens lens = session_.transport().lens();
-        lens.kind = kind;
-        lens.low_hz = std::min(low_->value(), high_->value() - 1.0), lens.high_hz = high_->value();
-        lens.pitch_hz = hertz_of(pitch_->value() + session_.remake().song->tuning_cents / 100.0);
-        session_.survey().set_lens(lens);
-    };
-    connect(low_, &QDoubleSpinBox::valueChanged, this, [moved] { moved(LensKind::Band); });
-    connect(high_, &QDoubleSpinBox::valueChanged, this, [moved] { moved(LensKind::Band); });
-    connect(pitch_, &QDoubleSpinBox::valueChanged, this, [moved] { moved(LensKind::Pitch); });
+    connect(low_, &QDoubleSpinBox::valueChanged, this, [this] { set_lens(LensKind::Band); });
+    connect(high_, &QDoubleSpinBox::valueChanged, this, [this] { set_lens(LensKind::Band); });
+    connect(pitch_, &QDoubleSpinBox::valueChanged, this, [this] { set_lens(LensKind::Pitch); });
 
     column->addWidget(heading(tr("Click")));
     auto* clicks = new QHBoxLayout;
@@ -155,6 +139,15 @@ LensPanel::LensPanel(Session& session, const CommandRegistry& commands, QWidget*
     connect(&session_, &Session::document_changed, this, [this] {
         if (isVisible()) list_spots();
     });
+}
+
+void LensPanel::set_lens(LensKind kind) {
+    if (following_) return;
+    Lens lens;
+    lens.kind = kind;
+    lens.low_hz = std::min(low_->value(), high_->value() - 1.0), lens.high_hz = high_->value();
+    lens.pitch_hz = hertz_of(pitch_->value() + session_.remake().song->tuning_cents / 100.0);
+    session_.survey().set_lens(lens);
 }
 
 void LensPanel::set_click() {

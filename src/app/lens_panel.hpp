@@ -4,6 +4,7 @@
 #include "app/session.hpp"
 
 #include <QFrame>
+#include <span>
 
 class QButtonGroup;
 class QCheckBox;
@@ -13,6 +14,13 @@ namespace fw::app {
 
 class CommandRegistry;
 class NumberField;
+
+/// A lens as the window offers it, in the panel, a menu and at a key.
+struct LensRow {
+    LensKind kind;
+    const char *text, *tip, *command, *keys;
+};
+std::span<const LensRow> lens_rows();
 
 /// What opens above the listening bar: the lenses, the clicks, and the places that are remembered.
 class LensPanel final : public QFrame {
@@ -29,6 +37,8 @@ private:
     void follow();
     void list_spots();
     void set_click();
+    /// Sets a lens with the numbers that stand here.
+    void set_lens(LensKind kind);
 
     Session& session_;
     QButtonGroup* lenses_ = nullptr;

@@ -262,7 +262,7 @@ void PageView::paint_row(QPainter& p, const Row& row) const {
         p.setFont(h.ruler < 14 ? figure_font(6.5) : text_font(8));
         const auto changes = bar_changes(session_, a, b);
         QString text = QString::number(bar);
-        if (!changes.empty()) text += " ≠ " + (h.ruler < 14 ? QString() : change_words(changes));
+        if (!changes.empty()) text += " ≠ " + (h.ruler < 14 ? QString() : change_words(session_, changes));
         const MeterMap::Change& meter = r.song->meter.at_bar(bar);
         if (meter.bar == bar && (bar > 1 || r.song->meter.changes().size() > 1)) text += QString("  %1/%2").arg(meter.numerator).arg(meter.denominator);
         paint_text(p, QRectF(x_of(a) + 3, wave.bottom() + 1, x_of(b) - x_of(a) - 5, h.ruler), Qt::AlignVCenter, text);
@@ -313,7 +313,7 @@ bool PageView::viewportEvent(QEvent* event) {
             const MeterMap& meter = session_.remake().song->meter;
             const int bar = meter.position(t).bar;
             const auto changes = bar_changes(session_, meter.tick_of_bar(bar), meter.tick_of_bar(bar + 1));
-            if (!changes.empty()) text = tr("Bar %1 against bar %2: %3.").arg(bar).arg(changes.front()->of_bar).arg(change_words(changes));
+            if (!changes.empty()) text = tr("Bar %1 against bar %2: %3.").arg(bar).arg(changes.front()->of_bar).arg(change_words(session_, changes));
         }
         QToolTip::showText(help->globalPos(), text, viewport());
         return true;

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What the window does at keys and from menus about the map of the recording and how it is listened to.
+#include "app/lens_panel.hpp"
 #include "app/listening_bar.hpp"
 #include "app/main_window.hpp"
 #include "app/page_view.hpp"
@@ -89,33 +90,15 @@ void MainWindow::make_survey_commands() {
     add("spot.remember", tr("Re&member this place"), QKeySequence(Qt::Key_M), [&survey] { survey.remember_spot(); });
     add("spot.next", tr("Ne&xt remembered place"), QKeySequence("Shift+M"), [&survey] { survey.next_spot(); });
 
-    struct LensKey {
-        const char* id;
-        QString text;
-        LensKind kind;
-        int key;
-    };
-    for (const LensKey& l : {LensKey{"lens.whole", tr("Whole"), LensKind::Whole, Qt::Key_1},
-                             {"lens.low", tr("Low"), LensKind::Low, Qt::Key_2},
-                             {"lens.body", tr("Body"), LensKind::Body, Qt::Key_3},
-                             {"lens.air", tr("Air"), LensKind::Air, Qt::Key_4},
-                             {"lens.tonal", tr("Tonal"), LensKind::Tonal, Qt::Key_5},
-                             {"lens.percussive", tr("Percussive"), LensKind::Percussive, Qt::Key_6},
-                             {"lens.centre", tr("Centre"), LensKind::Centre, Qt::Key_7},
-                             {"lens.sides", tr("Sides"), LensKind::Sides, Qt::Key_8},
-                             {"lens.speaker", tr("Small speaker"), LensKind::Speaker, Qt::Key_9},
-                             {"lens.element", tr("This element"), LensKind::Element, Qt::Key_0}})
-        add(l.id, tr("Lens: %1").arg(l.text.toLower()), QKeySequence(l.key), [this, kind = l.kind] {
-            Lens lens = session_.transport().lens();
-            lens.kind = kind;
-            session_.survey().set_lens(lens);
-        });
-    for (const LensKey& l : {LensKey{"lens.band", tr("Band"), LensKind::Band, 0}, {"lens.pitch", tr("Pitch"), LensKind::Pitch, 0}})
-        add(l.id, tr("Lens: %1").arg(l.text.toLower()), QKeySequence(l.kind == LensKind::Band ? "Ctrl+1" : "Ctrl+2"), [this, kind = l.kind] {
-            Lens lens = session_.transport().lens();
-            lens.kind = kind;
-            session_.survey().set_lens(lens);
-        });
+    for (const LensRow& l : lens_rows())
+        add(
+            l.command, tr("Lens: %1").arg(tr(l.text).toLower()), QKeySequence(l.keys),
+            [this, kind = l.kind] {
+                Lens lens = session_.transport().lens();
+                lens.kind = kind;
+                session_.survey().set_lens(lens);
+            },
+            tr(l.tip));
 }
 
 void MainWindow::go_to_place() {

@@ -8,6 +8,7 @@
 #include "app/survey_desk.hpp"
 #include "app/tempo_lane.hpp"
 #include "formats/beat_text.hpp"
+#include "formats/remake_file.hpp"
 
 #include <QAbstractButton>
 #include <QApplication>
@@ -244,6 +245,10 @@ TEST_F(SurveyTest, TheListOfChangesIsHeardTickedQuestionedAndDismissed) {
     QTest::mouseClick(fact<QPushButton>("question_change1"), Qt::LeftButton);
     ASSERT_EQ(session->remake().notebook->remarks.size(), 1u) << "one word on each";
     EXPECT_EQ(session->remake().notebook->remarks[0].kind, RemarkKind::Question);
+    key(Qt::Key_Z, Qt::ControlModifier);
+    ASSERT_EQ(session->remake().notebook->remarks.size(), 1u);
+    EXPECT_EQ(session->remake().notebook->remarks[0].kind, RemarkKind::Seen) << "the change of word is one step";
+    key(Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
     QTest::mouseClick(fact<QPushButton>("dismissed_move1"), Qt::LeftButton);
     EXPECT_FALSE(fact<QPushButton>("move1")) << "it is off the list";
     QTest::mouseClick(fact<QPushButton>("question_change1"), Qt::LeftButton);
@@ -511,6 +516,17 @@ TEST_F(SurveyTest, TimeIsTakenForTheChosenElementWhileSomethingIsDone) {
     ASSERT_TRUE(QTest::qWaitFor([&] { return session->documents().spent_s(lead) > was; }, 12000));
     session->transport().player().stop();
     EXPECT_EQ(session->documents().document(), first) << "it is no step of the history";
+    DocumentStore store;
+    DocumentStore::Contents contents;
+    contents.history.reset(session->documents().document());
+    (void)store.exchange(std::move(contents));
+    store.spend(lead, 90.0);
+    const auto file = std::filesystem::temp_directory_path() / "fakturwerk-time.fakturwerk";
+    ASSERT_TRUE(store.save(QString::fromStdString(file.string())));
+    const auto saved = load_remake(file);
+    ASSERT_TRUE(saved);
+    EXPECT_EQ(saved->element(lead).time_spent_s, 90.0) << "and is kept with what is saved";
+    std::filesystem::remove(file);
 }
 
 TEST_F(SurveyTest, TheLedgersShareSwitchPutsTheLensOnItsPart) {

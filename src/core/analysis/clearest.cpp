@@ -56,12 +56,6 @@ void add_strokes(const Analysis& a, DrumKind kind, std::vector<ClearMoment>& all
 
 }  // namespace
 
-std::vector<ClearMoment> clearest_strokes(const Analysis& a, DrumKind kind, std::size_t most) {
-    std::vector<ClearMoment> all;
-    if (a.evidence && a.evidence->pitch_frames()) add_strokes(a, kind, all);
-    return best(std::move(all), most);
-}
-
 std::vector<ClearMoment> clearest_moments(const Analysis& a, PartRole role, const std::string& name, std::size_t most) {
     std::vector<ClearMoment> all;
     if (!a.evidence || !a.evidence->pitch_frames()) return all;

@@ -3,7 +3,6 @@
 
 #include "analysis/analysis.hpp"
 
-#include <optional>
 #include <vector>
 
 namespace fw {
@@ -20,7 +19,5 @@ struct ClearMoment {
 /// and strokes, by how sure they are and by how little else the evidence has there. At most `most`. Empty where nothing of the kind was heard. Pure,
 /// thread-safe.
 std::vector<ClearMoment> clearest_moments(const Analysis& analysis, PartRole role, const std::string& name = {}, std::size_t most = 12);
-/// The same of one drum sound.
-std::vector<ClearMoment> clearest_strokes(const Analysis& analysis, DrumKind kind, std::size_t most = 12);
 
 }  // namespace fw

@@ -114,12 +114,6 @@ Song counted(const Song& song, double factor, Ticks later, int numerator, int de
 
 }  // namespace
 
-Reading judge_reading(const Song& song, const Evidence& evidence) {
-    Reading r = judge(song, Ground(evidence));
-    r.words = "as it is";
-    return r;
-}
-
 std::vector<Reading> readings(const Song& song, const Evidence& evidence) {
     const Ground ground(evidence);
     std::vector<Reading> all;
@@ -143,12 +137,16 @@ std::vector<Reading> readings(const Song& song, const Evidence& evidence) {
     for (const Choice& choice : kFactors) {
         if (present.bpm * choice.factor < 25.0 || present.bpm * choice.factor > 320.0) continue;
         // From the part of a beat and the beat of the bar that fit it best.
+        // Whole and half beats are likelier than thirds and quarters, which have to fit clearly better.
+        constexpr double kOddPart = 0.06;
         std::optional<Reading> best;
+        double most = 0.0;
         const Ticks beat = meter.beat_ticks();
         for (const int part : {0, 3, 4, 6, 8, 9})
             for (int place = 0; place < meter.beats(); ++place) {
                 Reading r = judged(choice.factor, part * beat / 12 + place * beat, 0, 0, choice.words);
-                if (!best || r.fit > best->fit + 1e-3) best = std::move(r);
+                const double worth = r.fit - (part % 6 ? kOddPart : 0.0);
+                if (!best || worth > most + 1e-3) most = worth, best = std::move(r);
             }
         all.push_back(std::move(*best));
     }

@@ -28,9 +28,6 @@ struct Reading {
 /// best; beats half a beat later and earlier; triplets for straight time and the other way round. Pure, thread-safe; some tens of milliseconds for a song.
 std::vector<Reading> readings(const Song& song, const Evidence& evidence);
 
-/// How well a song's own count fits.
-Reading judge_reading(const Song& song, const Evidence& evidence);
-
 /// Where the recording itself has the beats of a stretch, from one felt beat to another (included): each at the nearest peak of the evidence, up to 60 ms away,
 /// or where the song counts it.
 std::vector<double> beats_as_heard(const Song& song, const Evidence& evidence, Ticks from, Ticks to);

@@ -17,8 +17,7 @@ constexpr Argument kElement[] = {{"element", "its name, or tempo, key, sections,
                                  {"state", "open, draft, confirmed or left out", false},
                                  {"question", "an open question; empty takes it away", false},
                                  {"intended", "a difference that is meant; empty takes it away", false},
-                                 {"reason", "why it is close enough or left out; empty takes it away", false},
-                                 {"spent", "seconds more spent on it", false}};
+                                 {"reason", "why it is close enough or left out; empty takes it away", false}};
 constexpr Argument kRow[] = {{"name", "what the row is called"}};
 
 constexpr Argument kSpot[] = {
@@ -46,7 +45,6 @@ const Command kCommands[] = {
          if (c.has("question")) now.question = c.text("question");
          if (c.has("intended")) now.intended = c.text("intended");
          if (c.has("reason")) now.reason = c.text("reason");
-         if (c.has("spent")) now.time_spent_s += c.number("spent", 0.0, 1e6);
          return set_element(c.remake, id, now);
      }},
     {"remark.add", "Remark", "Says something about a place: an open question, a difference that is meant, something faint.", kRemark, false,

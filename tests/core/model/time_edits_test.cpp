@@ -220,6 +220,18 @@ TEST(TimeEdits, FreeTimeMeetsAndGoes) {
     EXPECT_EQ(clear_free_time(r, 0), r);
 }
 
+TEST(TimeEdits, PinsAndFreeTimeStayWhereTheyAreInTheRecordingWhateverIsCounted) {
+    Remake r = pin_beat(small_remake(), 2 * kBar, 4.55);
+    r = mark_free_time(r, 5 * kBar, kBar);
+    for (const Remake& next : {set_downbeat(r, 0.5 + 0.5 * 3), set_upbeat(r, 2), reread_tempo(r, 2.0), shift_beats(r, 960)}) {
+        ASSERT_EQ(next.song->pins.size(), 1u);
+        EXPECT_NEAR(next.song->tempo.seconds(next.song->pins[0].at), 4.55, 1e-6);
+        ASSERT_EQ(next.song->free_time.size(), 1u);
+        EXPECT_NEAR(next.song->tempo.seconds(next.song->free_time[0].start), 10.5, 0.002);
+    }
+    EXPECT_TRUE(shift_beats(r, 480).song->pins.empty()) << "it is on no beat any more";
+}
+
 TEST(SectionEdits, CuttingAndMergingChangesNothingThatIsHeard) {
     const Remake r = small_remake();
     const Remake cut = split_section(r, 2 * kBar + 300);

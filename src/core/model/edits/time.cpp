@@ -19,6 +19,11 @@ Remake recounted(const Remake& remake, Recount how) {
     return next;
 }
 
+/// Pins that are on no beat any more cannot be taken hold of.
+void tidy_pins(Song& song) {
+    std::erase_if(song.pins, [&](const Pin& p) { return song.meter.position(p.at).tick != 0; });
+}
+
 /// Everything in proportion: nothing is rounded but where it stands.
 Remake in_proportion(const Remake& remake, double factor, Ticks shift) {
     const Recount::Map all = [factor, shift](double t) { return t * factor + static_cast<double>(shift); };
@@ -79,6 +84,9 @@ Remake shifted(const Remake& remake, Ticks by) {
     Remake next = recounted(
         remake, {tempo, [bars](double t) { return t + bars; }, [by](double t) { return t + static_cast<double>(by); }, on_beats(song, tempo, song.meter)});
     tidy_chords(next.song.edit());
+    // A pinned beat stays where it was put in the recording.
+    for (std::size_t i = 0; i < song.pins.size(); ++i) next.song.edit().pins[i].at = song.pins[i].at + by;
+    tidy_pins(next.song.edit());
     return next;
 }
 
@@ -89,6 +97,7 @@ Remake reread_tempo(const Remake& remake, double factor) {
     Remake next = in_proportion(remake, factor, 0);
     for (Candidate& c : next.song.edit().tempo_candidates)
         if (std::abs(c.bpm / (remake.song->tempo.bpm_at(0) * factor) - 1.0) < 0.01) c.bpm = remake.song->tempo.bpm_at(0);
+    tidy_pins(next.song.edit());
     return next;
 }
 

@@ -17,7 +17,7 @@ struct Recount {
 
     TempoMap tempo;  ///< the new one
     Map structure;   ///< for what stands on bars: sections, patterns and their places, keys, curves
-    Map heard;       ///< for what stands where it sounds: notes, clips, remarks
+    Map heard;       ///< for what stands where it sounds: notes, clips, remarks, free time
     Map chords;      ///< for where chords change
 };
 
@@ -149,6 +149,7 @@ private:
     void one(ChordEvent& item) { under(how_.chords, item); }
     void one(Clip& item) { under(how_.heard, item); }
     void one(Remark& item) { under(how_.heard, item); }
+    void one(FreeTime& item) { under(how_.heard, item); }
     void one(Curve& item) {
         const Section* section = song_.section(item.section);
         begin_at(section ? section->start : 0);
