@@ -2,6 +2,7 @@
 #include "app/close_up.hpp"
 
 #include "app/painting.hpp"
+#include "model/groove.hpp"
 
 #include <QMouseEvent>
 #include <QPainter>
@@ -34,10 +35,24 @@ void CloseUp::zoom(double factor, double about_x) {
     show_from(time - (about_x - kLeft) / pixels_per_s_);
 }
 
-Ticks CloseUp::snap(Ticks tick, bool floor) const {
-    if (grid_ <= 0) return tick;
-    const double cells = static_cast<double>(tick) / static_cast<double>(grid_);
-    return static_cast<Ticks>(floor ? std::floor(cells) : std::round(cells)) * grid_;
+namespace {
+/// The step that holds while Shift is down: three in the time of two.
+Ticks step_of(Ticks grid, Qt::KeyboardModifiers held) { return held & Qt::ShiftModifier ? grid * 2 / 3 : grid; }
+}  // namespace
+
+Ticks CloseUp::snap(Ticks tick, Qt::KeyboardModifiers held, bool below) const {
+    const Ticks step = step_of(grid_, held);
+    if (step <= 0 || held & Qt::AltModifier) return tick;
+    const Grid grid{step, held & Qt::ShiftModifier ? 0.5 : swing_};
+    const MeterMap& meter = session_.remake().song->meter;
+    const Ticks nearest = nearest_on(grid, meter, tick).at;
+    return below && nearest > tick ? nearest_on(grid, meter, tick - step / 2).at : nearest;
+}
+
+Ticks CloseUp::snap_distance(Ticks distance, Qt::KeyboardModifiers held) const {
+    const Ticks step = step_of(grid_, held);
+    if (step <= 0 || held & Qt::AltModifier) return distance;
+    return static_cast<Ticks>(std::llround(static_cast<double>(distance) / static_cast<double>(step))) * step;
 }
 
 void CloseUp::wheelEvent(QWheelEvent* e) {

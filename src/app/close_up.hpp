@@ -29,11 +29,17 @@ public:
     double x_of(Ticks tick) const { return axis().x_of(tick); }
     double time_at(double x) const { return axis().time_at(x); }
     Ticks tick_at(double x) const { return axis().tick_at(x); }
-    void set_grid(Ticks grid) {
-        grid_ = grid;
+    /// What strokes snap to: a step of 0 leaves them where they are.
+    void set_grid(Ticks step, double swing = 0.5, bool onsets = false) {
+        grid_ = step, swing_ = swing, onsets_ = onsets;
         still_.renew(*this);
     }
     Ticks grid() const { return grid_; }
+    /// Other parts are shown faintly beside the chosen one.
+    void set_neighbours(bool shown) {
+        neighbours_ = shown;
+        still_.renew(*this);
+    }
     void zoom(double factor, double about_x);
     static constexpr int kLeft = 84, kRuler = 24, kFoot = 18;
 
@@ -49,8 +55,10 @@ protected:
     /// Takes a press in the ruler; true when it did.
     bool ruler_press(const QPoint& p);
     QRect content() const { return {kLeft, kRuler, width() - kLeft, height() - kRuler - kFoot}; }
-    /// Onto the grid nearest below, or nearest.
-    Ticks snap(Ticks tick, bool floor = false) const;
+    /// Onto the grid, by what is held down: Alt leaves it where it is, Shift takes triplets of the grid. below: no later than it is.
+    Ticks snap(Ticks tick, Qt::KeyboardModifiers held, bool below = false) const;
+    /// A distance in whole steps of the grid, by what is held down.
+    Ticks snap_distance(Ticks distance, Qt::KeyboardModifiers held) const;
     double end_s() const;
 
     void paint_still(QPainter& p);
@@ -59,10 +67,13 @@ protected:
     StillPicture still_;
     double start_s_ = 0.0, pixels_per_s_ = 90.0;
     Ticks grid_ = kTicksPerQuarter / 4;
+    double swing_ = 0.5;
+    bool onsets_ = false;  ///< strokes snap to what was heard
+    bool neighbours_ = true;
 };
 
 /// A pitched part: pitch evidence behind in the original's ink, the user's notes on top in the rebuild's.
-/// Draw with double-click, move by dragging, lengthen at the right edge, delete with Delete; arrows transpose and nudge.
+/// Draw with double-click, move by dragging, lengthen at either edge; Shift draws a lasso; the lane below holds velocities, a drag across it a ramp.
 class NoteCloseUp final : public CloseUp {
     Q_OBJECT
 
@@ -70,14 +81,15 @@ public:
     explicit NoteCloseUp(Session& session, QWidget* parent = nullptr);
     double y_of(int pitch) const;
     int pitch_at(double y) const;
-    void delete_selected();
+    static constexpr int kLane = 54;
+    /// The height in the lane that stands for a velocity.
+    double y_of_velocity(int velocity) const;
     void transpose_selected(int semitones);
-    void nudge_selected(Ticks ticks);
-    void quantise_selected();
-    void straighten_selected();  ///< takes the bends off
-    void select_all();
+    /// Brings a stretch of time into the middle, nearer if it is small.
+    void show_stretch(double start_s, double end_s, int pitch);
     /// Brings the part's own range into view.
     void fit_pitch();
+    std::optional<PlacedNote> note_at(const QPointF& p) const;
 
 protected:
     void paint_content(QPainter& p, const QRect& area) override;
@@ -90,8 +102,19 @@ protected:
     void leaveEvent(QEvent* event) override;
 
 private:
-    enum class Drag { None, Move, Lengthen, Select };
-    std::optional<PlacedNote> note_at(const QPointF& p) const;
+    enum class Drag { None, Move, Lengthen, Begin, Select, Lasso, Velocity };
+    /// Where notes lie, above the lane of velocities.
+    QRect roll() const { return content().adjusted(0, 0, 0, -kLane); }
+    QRect lane() const { return {content().left(), content().bottom() - kLane + 1, content().width(), kLane}; }
+    void paint_key(QPainter& p, const QRect& area, double row) const;
+    void paint_neighbours(QPainter& p, const QRect& area, double row) const;
+    void paint_note(QPainter& p, const PlacedNote& note, double row) const;
+    void paint_missing(QPainter& p, const QRect& area, double row) const;
+    void paint_lane(QPainter& p) const;
+    void drag_velocities(const QPointF& to);
+    Drag edge_at(const PlacedNote& note, double x) const;
+    std::optional<Ticks> onset_near(double x, int pitch) const;
+    Ticks snap_move(Ticks moved, Qt::KeyboardModifiers held) const;
     void audition(int pitch, int velocity = 96);
     const QImage& evidence_image(const QRect& area);
 
@@ -103,6 +126,7 @@ private:
     std::optional<ElementId> fitted_for_;
     QPointF hover_{-1, -1};
     QRectF rubber_;
+    QPolygonF lasso_;
     QImage image_;
     QString image_key_;
 };
@@ -114,9 +138,8 @@ class DrumCloseUp final : public CloseUp {
 public:
     explicit DrumCloseUp(Session& session, QWidget* parent = nullptr);
     QRectF row_rect(int row) const;  ///< row 0 at the bottom, in the order of drum_sounds()
-    void delete_selected();
-    void nudge_selected(Ticks ticks);
-    void quantise_selected();
+    /// The keys of the rows, bottom first: the usual sounds, then what else the part plays.
+    std::vector<int> rows() const;
 
 protected:
     void paint_content(QPainter& p, const QRect& area) override;
@@ -127,7 +150,11 @@ protected:
 
 private:
     std::optional<PlacedNote> hit_at(const QPointF& p) const;
+    int row_of(int key) const;
+    void hear_row(double y);
     QPointF press_;
+    int hovered_ = -1;             ///< the row whose name the pointer is on
+    std::optional<bool> upright_;  ///< whether the drag changes velocity and not time, once it is known
     std::shared_ptr<const Remake> drag_from_;
 };
 

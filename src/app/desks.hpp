@@ -33,16 +33,27 @@ public:
     ChordCloseUp* chords() const { return chords_; }
     /// The close-up shown now.
     CloseUp* current() const;
+    /// Runs a command on the chosen notes with further arguments; says that notes have to be chosen where none are.
+    bool on_notes(const char* command, const std::vector<std::pair<const char*, std::string>>& arguments = {});
     void remove_selected();
     void transpose(int semitones);
     void nudge(int direction);
     void quantise();
     void straighten();
     void select_all();
+    /// Cuts the chosen notes, or the one under the pointer, there; else at the playhead.
+    void split();
+    /// Once more behind themselves, a whole number of bars or beats later; with `to_the_end` until the section ends.
+    void repeat(bool to_the_end);
+    /// Mutes the chosen notes, or lets them sound if all are muted.
+    void mute_or_not();
+    void copy();
+    void paste();
 
 private:
     void follow();
     void name_inks();
+    void take_grid();
     Session& session_;
     QLabel* legend_ = nullptr;
     QStackedWidget* stack_ = nullptr;
@@ -52,6 +63,7 @@ private:
     QLabel* empty_ = nullptr;
     QLabel* title_ = nullptr;
     QComboBox *grid_ = nullptr, *reach_ = nullptr;
+    QCheckBox* neighbours_ = nullptr;
 };
 
 /// Parts × sections with pattern letters; click a cell to mute or unmute it.

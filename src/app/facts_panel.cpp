@@ -6,6 +6,7 @@
 
 #include "app/calm_combo.hpp"
 #include "app/changes.hpp"
+#include "app/doubt_walk.hpp"
 #include "app/number_field.hpp"
 #include "app/survey.hpp"
 #include "app/theme.hpp"
@@ -31,10 +32,6 @@ namespace {
 
 QString percent(double v) { return QString("%1 %").arg(std::lround(v * 100)); }
 
-NumberField* number(double value, double low, double high, double step, const QString& suffix, int decimals = 1) {
-    return new NumberField(value, low, high, step, suffix, decimals);
-}
-
 }  // namespace
 
 FactsPanel::FactsPanel(Session& session, const CommandRegistry& commands, QWidget* parent) : QScrollArea(parent), session_(session), commands_(commands) {
@@ -52,6 +49,7 @@ FactsPanel::FactsPanel(Session& session, const CommandRegistry& commands, QWidge
     connect(&session_, &Session::document_changed, this, later);
     connect(&session_, &Session::selection_changed, this, later);
     connect(&session_.survey(), &Survey::changed, this, later);
+    connect(&session_.walk(), &DoubtWalk::changed, this, later);
     rebuild();
 }
 
@@ -225,7 +223,7 @@ void FactsPanel::part() {
                  "Against the straight grid, by beat of the bar:\n" + steps.trimmed());
         }
     }
-    const bool drums = p->role == PartRole::Drums;
+    doubts(*p);
     heading(tr("In the original"));
     button(
         tr("Hear it where it is clearest"), commands_.with_keys(tr("Loop the next of the moments in which it stands most alone"), "song.clearest"),
@@ -261,38 +259,7 @@ void FactsPanel::part() {
         line->addWidget(box);
         column_->addLayout(line);
     }
-    std::size_t notes = 0, doubtful = 0;
-    for (const PlacedNote& n : placed_notes(*p)) ++notes, doubtful += n.note.confidence < 0.5 && n.note.origin == Origin::Heard;
-    heading(tr("Notes"));
-    note(tr("%1 %2, %3 of them doubtful").arg(notes).arg(drums ? "hits" : "notes").arg(doubtful));
-    if (session_.selection().notes().size() == 1) {
-        for (const PlacedNote& n : placed_notes(*p)) {
-            if (!(n.ref() == session_.selection().notes().front())) continue;
-            const QString what = drums ? QString(drum_sound_of_key(n.note.pitch) ? drum_sound_of_key(n.note.pitch)->name : "?")
-                                       : QString::fromStdString(note_name(n.note.pitch, session_.remake().song->flats_at(n.note.start)));
-            note(QString("%1 at %2").arg(what, QString::fromStdString(session_.remake().song->meter.position(n.note.start).text())));
-            note(tr("velocity %1, length %2 beats, %3")
-                     .arg(n.note.velocity)
-                     .arg(static_cast<double>(n.note.length) / kTicksPerQuarter, 0, 'f', 2)
-                     .arg(n.note.origin == Origin::Heard      ? tr("heard, %1 sure").arg(percent(n.note.confidence))
-                          : n.note.origin == Origin::Imported ? QString("imported")
-                                                              : QString("drawn")));
-        }
-    }
-    if (!session_.selection().notes().empty()) {
-        auto* velocity = number(0, -100, 100, 4, tr(" velocity"), 0);
-        velocity->setPrefix(tr("change by "));
-        velocity->setToolTip(tr("Make the selected notes louder or softer, then press Return"));
-        connect(velocity, &QDoubleSpinBox::editingFinished, this, [this, id, velocity] {
-            const int by = static_cast<int>(velocity->value());
-            velocity->blockSignals(true);
-            velocity->setValue(0);
-            velocity->blockSignals(false);
-            if (by != 0) session_.documents().run(session_.selection().on_notes("note.change", session_.remake(), id).with("velocity", std::to_string(by)));
-        });
-        column_->addWidget(velocity);
-        note(tr("%1 selected").arg(session_.selection().notes().size()));
-    }
+    notes_of(*p);
 }
 
 void FactsPanel::element_state() {

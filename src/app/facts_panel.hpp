@@ -4,8 +4,12 @@
 #include "app/session.hpp"
 
 #include <QScrollArea>
+#include <functional>
 #include <initializer_list>
+#include <map>
+#include <string>
 #include <utility>
+#include <vector>
 
 class QVBoxLayout;
 
@@ -47,11 +51,29 @@ private:
     void chords();
     void part();
     void element_state();
+    // note_facts.cpp
+    void doubts(const Part& part);
+    void notes_of(const Part& part);
+    void chosen_notes(const Part& part);
+    void patterns(const Part& part);
+    void grooves(const Part& part);
+    void from_chords(const Part& part);
+    /// A button and numbers beside it that say how: run gets their values.
+    struct Number {
+        const char* name;
+        double value, low, high, step;
+        QString suffix;
+        QString tip;
+        int decimals = 0;
+    };
+    void tool(const QString& text, const QString& tip, const QString& object, const std::vector<Number>& numbers,
+              std::function<void(const std::vector<double>&)> run);
 
     Session& session_;
     const CommandRegistry& commands_;
     QVBoxLayout* column_ = nullptr;
     Ticks chord_tick_ = 0;
+    std::map<std::string, double> how_;  ///< what the numbers of tools were set to, by tool and name
     bool pending_ = false;
 };
 

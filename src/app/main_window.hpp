@@ -76,6 +76,7 @@ private:
     // window_commands.cpp
     void make_commands();
     void make_survey_commands();
+    void make_transcribe_commands();
     void make_menus();
     void follow();
     void tell(const QString& sentence);

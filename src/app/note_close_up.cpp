@@ -1,26 +1,26 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/close_up.hpp"
 
+#include "app/doubt_walk.hpp"
 #include "app/painting.hpp"
 #include "base/pitch.hpp"
+#include "model/edits/phrasing.hpp"
 
-#include <QMouseEvent>
 #include <QPainter>
-#include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
 
 namespace fw::app {
 
-namespace {
-constexpr double kEdge = 6.0;  // pixels at a note's right end that lengthen it
-}
-
 NoteCloseUp::NoteCloseUp(Session& session, QWidget* parent) : CloseUp(session, parent) {
     setAccessibleName(tr("Close-up of notes"));
     setToolTip(
-        "Double-click draws a note, drag moves it, its right edge lengthens it.\nDelete removes; ↑ ↓ transpose by a semitone, with Shift by an octave; ← → "
-        "nudge; Q quantises; Shift+Q takes a note's bend off; Ctrl+A selects all.");
+        tr("Double-click draws a note, drag moves it, its edges lengthen it; drag on nothing marks, with Shift as a lasso.\nAlt leaves the grid, Shift takes "
+           "triplets of it. Below: velocities; a drag across them makes a ramp.\nAll that is done with chosen notes is in the menu Notes."));
+    connect(&session_.walk(), &DoubtWalk::changed, this, [this] { still_.renew(*this); });
+    connect(&session_.walk(), &DoubtWalk::shows, this, [this](double from_s, double to_s) {
+        if (const Doubt* d = session_.walk().current(); d && isVisible()) show_stretch(from_s, to_s, d->shown.pitch);
+    });
     connect(&session_, &Session::selection_changed, this, [this] {
         // Only another element brings another range: while one is edited its rows must not move under the hand.
         if (fitted_for_ != session_.selection().element()) fit_pitch();
@@ -47,13 +47,13 @@ void NoteCloseUp::fit_pitch() {
 }
 
 double NoteCloseUp::y_of(int pitch) const {
-    const QRect area = content();
+    const QRect area = roll();
     const double row = static_cast<double>(area.height()) / (high_pitch_ - low_pitch_ + 1);
     return area.bottom() + 1 - (pitch - low_pitch_ + 1) * row;
 }
 
 int NoteCloseUp::pitch_at(double y) const {
-    const QRect area = content();
+    const QRect area = roll();
     const double row = static_cast<double>(area.height()) / (high_pitch_ - low_pitch_ + 1);
     return low_pitch_ + static_cast<int>(std::floor((area.bottom() + 1 - y) / row));
 }
@@ -103,11 +103,23 @@ const QImage& NoteCloseUp::evidence_image(const QRect& area) {
     return image_;
 }
 
-void NoteCloseUp::paint_content(QPainter& p, const QRect& area) {
-    const Part* part = session_.selection().part();
-    if (!part) return;
+double NoteCloseUp::y_of_velocity(int velocity) const {
+    const QRect area = lane();
+    return area.bottom() - 2 - (area.height() - 12) * velocity / 127.0;
+}
+
+void NoteCloseUp::show_stretch(double start_s, double end_s, int pitch) {
+    constexpr double kAcross_s = 4.0;
+    const double wide = width() - kLeft;
+    if (wide / pixels_per_s_ > 3.0 * kAcross_s) pixels_per_s_ = wide / kAcross_s;
+    show_from((start_s + std::min(end_s, start_s + kAcross_s)) / 2.0 - wide / pixels_per_s_ / 2.0);
+    while (pitch < low_pitch_ && low_pitch_ > 21) --low_pitch_;
+    while (pitch > high_pitch_ && high_pitch_ < 108) ++high_pitch_;
+    still_.renew(*this);
+}
+
+void NoteCloseUp::paint_key(QPainter& p, const QRect& area, double row) const {
     const Remake& r = session_.remake();
-    const double row = static_cast<double>(area.height()) / (high_pitch_ - low_pitch_ + 1);
     // Rows of the key's scale stay light, the others are tinted: where a note may well be shows without a word.
     const Key* key = r.song->key_at(tick_at(area.left()));
     p.setClipping(false);
@@ -127,48 +139,91 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect& area) {
         }
     }
     p.setClipRect(area);
-    p.setRenderHint(QPainter::SmoothPixmapTransform, false);
-    p.drawImage(area, evidence_image(area));
-    p.setCompositionMode(theme().overprint);
-    const auto report = session_.report();
-    for (const PlacedNote& n : placed_notes(*part)) {
-        const double x0 = x_of(n.note.start), x1 = x_of(n.note.start + n.note.length);
-        if (x1 < area.left() || x0 > area.right() || n.note.pitch < low_pitch_ || n.note.pitch > high_pitch_) continue;
-        const QRectF box(x0, y_of(n.note.pitch) + 1, std::max(3.0, x1 - x0 - 1), std::max(3.0, row - 2));
-        // Loudness is the ink's strength; a note the evidence doubts is drawn hollow.
-        const int alpha = n.muted ? 60 : 120 + n.note.velocity;
-        if (n.note.confidence < 0.5 && n.note.origin == Origin::Heard) {
-            p.setBrush(Qt::NoBrush);
-            p.setPen(QPen(with_alpha(theme().rebuild, 255), 1.3, Qt::DashLine));
-            p.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5));
-        } else {
-            p.setPen(Qt::NoPen);
-            p.setBrush(with_alpha(theme().rebuild, std::min(255, alpha)));
-            p.drawRect(box);
-        }
-        if (!n.note.bend.empty()) {
-            // The way its pitch goes, a row a semitone; the last pitch is held to the end.
-            QPolygonF way;
-            const double middle = y_of(n.note.pitch) + row / 2;
-            for (const BendPoint& b : n.note.bend) way << QPointF(x_of(n.note.start + std::min(b.tick, n.note.length)), middle - b.cents / 100.0 * row);
-            way << QPointF(std::max(x1 - 1, way.back().x()), way.back().y());
-            p.setRenderHint(QPainter::Antialiasing);
-            p.setBrush(Qt::NoBrush);
-            p.setPen(QPen(theme().rebuild, 1.6));
-            p.drawPolyline(way);
-            p.setRenderHint(QPainter::Antialiasing, false);
-        }
-        if (session_.selection().contains(n)) {
-            p.setCompositionMode(QPainter::CompositionMode_SourceOver);
-            p.setBrush(Qt::NoBrush);
-            p.setPen(QPen(theme().selection, 2));
-            p.drawRect(box.adjusted(-1, -1, 1, 1));
-            p.setCompositionMode(theme().overprint);
+    // The tones of the chord of the moment, as faint bands.
+    for (const ChordEvent& c : r.song->chords) {
+        const double x0 = std::max<double>(area.left(), x_of(c.start)), x1 = std::min<double>(area.right(), x_of(c.start + c.length));
+        if (x1 <= x0) continue;
+        const auto tones = c.chord.tones();
+        for (int pitch = low_pitch_; pitch <= high_pitch_; ++pitch)
+            if (std::find(tones.begin(), tones.end(), pitch_class(pitch)) != tones.end())
+                p.fillRect(QRectF(x0, y_of(pitch) + row * 0.3, x1 - x0, row * 0.4), with_alpha(theme().faint, 26));
+    }
+}
+
+void NoteCloseUp::paint_neighbours(QPainter& p, const QRect& area, double row) const {
+    const Part* mine = session_.selection().part();
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(with_alpha(theme().rebuild, 80), 1));
+    for (const auto& part : session_.remake().parts) {
+        if (part.get() == mine || part->role == PartRole::Drums || part->mute) continue;
+        for (const PlacedNote& n : placed_notes(*part)) {
+            const double x0 = x_of(n.note.start), x1 = x_of(n.note.start + n.note.length);
+            if (x0 > area.right()) break;
+            if (n.muted || x1 < area.left() || n.note.pitch < low_pitch_ || n.note.pitch > high_pitch_) continue;
+            p.drawLine(QPointF(x0, y_of(n.note.pitch) + row - 1.5), QPointF(std::max(x0 + 2, x1 - 1), y_of(n.note.pitch) + row - 1.5));
         }
     }
-    p.setCompositionMode(QPainter::CompositionMode_SourceOver);
-    // What the check doubts carries a mark above it.
-    if (report)
+}
+
+void NoteCloseUp::paint_note(QPainter& p, const PlacedNote& n, double row) const {
+    const Part& part = *session_.selection().part();
+    const double x0 = x_of(n.note.start), x1 = x_of(n.note.start + n.note.length);
+    const QRectF box(x0, y_of(n.note.pitch) + 1, std::max(3.0, x1 - x0 - 1), std::max(3.0, row - 2));
+    // Loudness is the ink's strength; what the evidence doubts and nobody has accepted is drawn hollow.
+    constexpr double kDoubtful = 0.6;
+    const auto report = session_.report();
+    const auto right = report ? report->right(part.id, n.ref()) : std::nullopt;
+    const bool open = n.note.origin == Origin::Heard || n.note.origin == Origin::Imported;
+    const bool doubtful = open && !n.note.accepted && (right ? *right < kDoubtful : n.note.origin == Origin::Heard && n.note.confidence < 0.5);
+    const int alpha = n.muted ? 45 : 120 + n.note.velocity;
+    if (doubtful || n.muted) {
+        p.setBrush(n.muted ? QBrush(with_alpha(theme().rebuild, alpha), Qt::BDiagPattern) : QBrush(Qt::NoBrush));
+        p.setPen(QPen(with_alpha(theme().rebuild, n.muted ? 110 : 255), 1.3, doubtful ? Qt::DashLine : Qt::SolidLine));
+        p.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5));
+    } else {
+        p.setPen(Qt::NoPen);
+        p.setBrush(with_alpha(theme().rebuild, std::min(255, alpha)));
+        p.drawRect(box);
+    }
+    if (n.note.roll.strokes > 1) {
+        // Each stroke a line.
+        p.setPen(QPen(theme().rebuild, 1.4));
+        const Roll& roll = n.note.roll;
+        const Ticks first = roll.leads_in ? n.note.start - (roll.strokes - 1) * roll.apart : n.note.start;
+        for (int i = 0; i < roll.strokes; ++i) {
+            const double x = x_of(first + i * roll.apart);
+            p.drawLine(QPointF(x, box.top() - 2), QPointF(x, box.bottom() + 2));
+        }
+    }
+    if (!n.note.bend.empty()) {
+        // The way its pitch goes, a row a semitone; the last pitch is held to the end.
+        QPolygonF way;
+        const double middle = y_of(n.note.pitch) + row / 2;
+        for (const BendPoint& b : n.note.bend) way << QPointF(x_of(n.note.start + std::min(b.tick, n.note.length)), middle - b.cents / 100.0 * row);
+        way << QPointF(std::max(x1 - 1, way.back().x()), way.back().y());
+        p.setRenderHint(QPainter::Antialiasing);
+        p.setBrush(Qt::NoBrush);
+        p.setPen(QPen(theme().rebuild, 1.6));
+        p.drawPolyline(way);
+        p.setRenderHint(QPainter::Antialiasing, false);
+        if (left_out_of_tune(n.note) != 0.0 && n.note.origin != Origin::Heard) {
+            p.setPen(theme().text);
+            p.setFont(text_font(8, true));
+            p.drawText(QRectF(x1 - 6, way.back().y() - 14, 14, 12), Qt::AlignCenter, "!");
+        }
+    }
+    if (session_.selection().contains(n)) {
+        p.setCompositionMode(QPainter::CompositionMode_SourceOver);
+        p.setBrush(Qt::NoBrush);
+        p.setPen(QPen(theme().selection, 2));
+        p.drawRect(box.adjusted(-1, -1, 1, 1));
+        p.setCompositionMode(theme().overprint);
+    }
+}
+
+/// What the check doubts carries a mark above it; what may be missing is drawn where it would be.
+void NoteCloseUp::paint_missing(QPainter& p, const QRect& area, double row) const {
+    if (const auto report = session_.report())
         for (const Finding& f : report->findings) {
             if (!f.listed() || f.element != session_.selection().element() || f.end_s < time_at(area.left()) || f.start_s > time_at(area.right())) continue;
             if (f.kind == FindingKind::Transposed || f.kind == FindingKind::Shifted) continue;  // of the part, not of a note
@@ -182,191 +237,70 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect& area) {
                                  : f.kind == FindingKind::Early      ? "→"
                                                                      : "←";
             p.drawText(QRectF(x_at(f.start_s) - 2, y_of(pitch) - 12, 16, 12), Qt::AlignCenter, mark);
-            if (f.kind == FindingKind::MissingNote) {
-                p.setPen(QPen(theme().original, 1.2, Qt::DotLine));
-                p.drawRect(QRectF(x_at(f.start_s), y_of(pitch) + 1, std::max(3.0, x_at(f.end_s) - x_at(f.start_s)), row - 2));
-            }
         }
-}
-
-void NoteCloseUp::paint_pointer(QPainter& p, const QRect& area) {
-    const Remake& r = session_.remake();
-    const Key* key = r.song->key_at(tick_at(area.left()));
-    if (!rubber_.isNull()) {
-        p.setPen(QPen(theme().selection, 1, Qt::DashLine));
-        p.setBrush(with_alpha(theme().selection, 18));
-        p.drawRect(rubber_.normalized());
+    for (const Doubt& d : session_.walk().doubts()) {
+        if (d.note || d.end_s < time_at(area.left()) || d.start_s > time_at(area.right())) continue;
+        if (d.shown.pitch < low_pitch_ || d.shown.pitch > high_pitch_) continue;
+        p.setBrush(Qt::NoBrush);
+        p.setPen(QPen(theme().original, 1.2, Qt::DotLine));
+        p.drawRect(QRectF(x_at(d.start_s), y_of(d.shown.pitch) + 1, std::max(3.0, x_at(d.end_s) - x_at(d.start_s)), row - 2));
     }
-    if (hover_.x() >= area.left() && area.contains(hover_.toPoint())) {
-        p.setPen(theme().faint);
-        p.setFont(figure_font(8));
-        const Ticks t = tick_at(hover_.x());
-        const QString text = QString("%1  %2").arg(QString::fromStdString(note_name(pitch_at(hover_.y()), key && key->flats())),
-                                                   QString::fromStdString(r.song->meter.position(t).text()));
-        p.drawText(area.adjusted(8, 4, -8, 0), Qt::AlignRight | Qt::AlignTop, text);
-    }
-}
-
-std::optional<PlacedNote> NoteCloseUp::note_at(const QPointF& at) const {
-    const Part* part = session_.selection().part();
-    if (!part) return std::nullopt;
-    std::optional<PlacedNote> found;
-    const int pitch = pitch_at(at.y());
-    for (const PlacedNote& n : placed_notes(*part))
-        if (n.note.pitch == pitch && at.x() >= x_of(n.note.start) - 1 && at.x() <= std::max(x_of(n.note.start) + 4, x_of(n.note.start + n.note.length)) + 1)
-            found = n;
-    return found;
-}
-
-void NoteCloseUp::audition(int pitch, int velocity) {
-    if (const Part* part = session_.selection().part()) session_.transport().player().audition(part->id, std::clamp(pitch, 0, 127), velocity);
-}
-
-void NoteCloseUp::mousePressEvent(QMouseEvent* e) {
-    if (e->button() != Qt::LeftButton || ruler_press(e->pos())) return;
-    setFocus();
-    press_ = e->position();
-    if (press_.x() < kLeft) {
-        audition(pitch_at(press_.y()));
-        return;
-    }
-    drag_ = Drag::Select;
-    rubber_ = QRectF();
-    if (const auto n = note_at(press_)) {
-        const NoteRef ref = n->ref();
-        std::vector<NoteRef> chosen = session_.selection().notes();
-        const auto at = std::find(chosen.begin(), chosen.end(), ref);
-        if (e->modifiers() & Qt::ControlModifier) {
-            if (at == chosen.end()) chosen.push_back(ref);
-            else chosen.erase(at);
-        } else if (at == chosen.end()) {
-            chosen = {ref};
-        }
-        session_.selection().select_notes(std::move(chosen));
-        drag_ = press_.x() > x_of(n->note.start + n->note.length) - kEdge ? Drag::Lengthen : Drag::Move;
-        drag_from_ = session_.documents().document();
-        last_semitones_ = 0;
-        audition(n->note.pitch, n->note.velocity);
-    } else if (!(e->modifiers() & Qt::ControlModifier)) {
-        session_.selection().select_notes({});
+    const Doubt* now = session_.walk().current();
+    if (!now) return;
+    // The one that is being looked at, and the pitch that is tried.
+    const double x0 = x_at(now->start_s), x1 = std::max(x0 + 3.0, x_at(now->end_s));
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(theme().selection, 1.6));
+    p.drawRect(QRectF(x0, y_of(now->shown.pitch) + 1, x1 - x0, row - 2).adjusted(-3, -3, 3, 3));
+    if (const auto tried = session_.walk().candidate()) {
+        const int pitch = now->alternatives[*tried].pitch;
+        p.setPen(QPen(theme().rebuild, 2, Qt::DotLine));
+        p.drawRect(QRectF(x0, y_of(pitch) + 1, x1 - x0, row - 2));
     }
 }
 
-void NoteCloseUp::mouseMoveEvent(QMouseEvent* e) {
-    hover_ = e->position();
-    const Part* part = session_.selection().part();
-    if (!(e->buttons() & Qt::LeftButton) || !part || drag_ == Drag::None) {
-        const auto n = note_at(hover_);
-        setCursor(n ? (hover_.x() > x_of(n->note.start + n->note.length) - kEdge ? Qt::SizeHorCursor : Qt::SizeAllCursor) : Qt::ArrowCursor);
-        update();
-        return;
+void NoteCloseUp::paint_lane(QPainter& p) const {
+    const QRect area = lane();
+    p.setClipping(false);
+    p.setPen(theme().hairline);
+    p.drawLine(0, area.top(), area.right(), area.top());
+    p.setPen(theme().faint);
+    p.setFont(text_font(8.5));
+    p.drawText(QRectF(8, area.top(), kLeft - 16, area.height()), Qt::AlignVCenter | Qt::AlignRight, tr("velocity"));
+    p.setClipRect(area);
+    p.setCompositionMode(theme().overprint);
+    for (const PlacedNote& n : placed_notes(*session_.selection().part())) {
+        const double x = x_of(n.note.start);
+        if (x < area.left() - 4) continue;
+        if (x > area.right()) break;
+        const bool chosen = session_.selection().contains(n);
+        const double y = y_of_velocity(n.note.velocity);
+        p.setPen(QPen(with_alpha(chosen ? theme().selection : theme().rebuild, n.muted ? 70 : 220), chosen ? 2.4 : 1.6));
+        p.drawLine(QPointF(x, area.bottom() - 2), QPointF(x, y));
+        p.fillRect(QRectF(x - 2.5, y - 2, 5, 4), with_alpha(chosen ? theme().selection : theme().rebuild, n.muted ? 70 : 255));
     }
-    if (drag_ == Drag::Select) {
-        rubber_ = QRectF(press_, hover_);
-        std::vector<NoteRef> within;
-        const QRectF box = rubber_.normalized();
-        for (const PlacedNote& n : placed_notes(*part)) {
-            const double y = y_of(n.note.pitch), row = y_of(n.note.pitch) - y_of(n.note.pitch + 1);
-            if (box.intersects(QRectF(x_of(n.note.start), y, std::max(2.0, x_of(n.note.start + n.note.length) - x_of(n.note.start)), row)))
-                within.push_back(n.ref());
-        }
-        session_.selection().select_notes(std::move(within));
-        return;
-    }
-    if ((hover_ - press_).manhattanLength() < 3) return;
-    // Always from the document the drag began with, so that there and back again is no change at all.
-    const Ticks moved = tick_at(hover_.x()) - tick_at(press_.x());
-    const Ticks step = e->modifiers() & Qt::AltModifier ? moved : snap(moved);
-    if (drag_ == Drag::Lengthen) {
-        session_.documents().run(session_.selection().on_notes("note.change", *drag_from_, part->id).with("lengthen", length_text(step)), "drag", drag_from_);
-        return;
-    }
-    const int semitones = pitch_at(hover_.y()) - pitch_at(press_.y());
-    if (semitones != last_semitones_) {
-        last_semitones_ = semitones;
-        if (const auto n = note_at(press_)) audition(n->note.pitch + semitones);
-        else audition(pitch_at(hover_.y()));
-    }
-    session_.documents().run(
-        session_.selection().on_notes("note.change", *drag_from_, part->id).with("move", length_text(step)).with("semitones", std::to_string(semitones)),
-        "drag", drag_from_);
+    p.setCompositionMode(QPainter::CompositionMode_SourceOver);
 }
 
-void NoteCloseUp::mouseReleaseEvent(QMouseEvent*) {
-    session_.documents().end_gesture();
-    drag_ = Drag::None;
-    drag_from_.reset();
-    rubber_ = QRectF();
-    update();
-}
-
-void NoteCloseUp::mouseDoubleClickEvent(QMouseEvent* e) {
-    const Part* part = session_.selection().part();
-    if (!part || e->position().x() < kLeft || e->pos().y() < kRuler || note_at(e->position())) return;
-    Note n;
-    n.start = std::max<Ticks>(0, snap(tick_at(e->position().x()), true));
-    n.length = grid_ > 0 ? grid_ : kTicksPerQuarter / 4;
-    n.pitch = pitch_at(e->position().y());
-    n.velocity = 96;
-    session_.selection().draw_note(part->id, n);
-    audition(n.pitch);
-    session_.selection().select_notes({});
-    drag_ = Drag::None;
-}
-
-void NoteCloseUp::wheelEvent(QWheelEvent* e) {
-    if (!(e->modifiers() & Qt::ShiftModifier)) return CloseUp::wheelEvent(e);
-    const int delta = e->angleDelta().y() + e->angleDelta().x();
-    const int step = delta > 0 ? 2 : -2;
-    if (low_pitch_ + step >= 21 && high_pitch_ + step <= 108) low_pitch_ += step, high_pitch_ += step;
-    still_.renew(*this);
-}
-
-void NoteCloseUp::leaveEvent(QEvent*) {
-    hover_ = {-1, -1};
-    update();
-}
-
-void NoteCloseUp::delete_selected() {
-    const Part* part = session_.selection().part();
-    if (!part || session_.selection().notes().empty()) return;
-    session_.documents().run(session_.selection().on_notes("note.remove", session_.remake(), part->id));
-    session_.selection().select_notes({});
-}
-
-void NoteCloseUp::transpose_selected(int semitones) {
-    const Part* part = session_.selection().part();
-    if (!part || session_.selection().notes().empty()) return;
-    for (const PlacedNote& n : placed_notes(*part))
-        if (n.ref() == session_.selection().notes().front()) audition(n.note.pitch + semitones, n.note.velocity);
-    session_.documents().run(session_.selection().on_notes("note.change", session_.remake(), part->id).with("semitones", std::to_string(semitones)));
-}
-
-void NoteCloseUp::nudge_selected(Ticks ticks) {
-    const Part* part = session_.selection().part();
-    if (part && !session_.selection().notes().empty()) session_.selection().nudge(part->id, ticks);
-}
-
-void NoteCloseUp::quantise_selected() {
-    const Part* part = session_.selection().part();
-    if (part && grid_ > 0 && !session_.selection().notes().empty())
-        session_.documents().run(session_.selection().on_notes("note.quantise", session_.remake(), part->id).with("grid", length_text(grid_)));
-}
-
-void NoteCloseUp::straighten_selected() {
+void NoteCloseUp::paint_content(QPainter& p, const QRect&) {
     const Part* part = session_.selection().part();
     if (!part) return;
-    const auto notes = placed_notes(*part);
-    const bool any = std::any_of(notes.begin(), notes.end(), [&](const PlacedNote& n) { return !n.note.bend.empty() && session_.selection().contains(n); });
-    if (any) session_.documents().run(session_.selection().on_notes("note.straighten", session_.remake(), part->id));
-}
-
-void NoteCloseUp::select_all() {
-    const Part* part = session_.selection().part();
-    if (!part) return;
-    std::vector<NoteRef> all;
-    for (const PlacedNote& n : placed_notes(*part)) all.push_back(n.ref());
-    session_.selection().select_notes(std::move(all));
+    const QRect area = roll();
+    const double row = static_cast<double>(area.height()) / (high_pitch_ - low_pitch_ + 1);
+    paint_key(p, area, row);
+    p.setRenderHint(QPainter::SmoothPixmapTransform, false);
+    p.drawImage(area, evidence_image(area));
+    p.setCompositionMode(theme().overprint);
+    if (neighbours_) paint_neighbours(p, area, row);
+    for (const PlacedNote& n : placed_notes(*part)) {
+        if (x_of(n.note.start) > area.right()) break;
+        if (x_of(n.note.start + n.note.length) < area.left() || n.note.pitch < low_pitch_ || n.note.pitch > high_pitch_) continue;
+        paint_note(p, n, row);
+    }
+    p.setCompositionMode(QPainter::CompositionMode_SourceOver);
+    paint_missing(p, area, row);
+    paint_lane(p);
+    p.setClipRect(content());
 }
 
 }  // namespace fw::app

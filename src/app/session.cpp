@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/session.hpp"
 
+#include "app/doubt_walk.hpp"
 #include "app/survey.hpp"
 #include "app/words.hpp"
 
@@ -42,6 +43,7 @@ Session::Session(std::unique_ptr<AudioOutput> output, QObject* parent) : QObject
     connect(&transport_, &Transport::changed, this, &Session::transport_changed);
     connect(&transport_, &Transport::failed, this, &Session::failed);
     survey_ = std::make_unique<Survey>(*this);
+    walk_ = std::make_unique<DoubtWalk>(*this);
     say_lock();
 }
 

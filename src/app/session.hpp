@@ -20,6 +20,7 @@
 
 namespace fw::app {
 
+class DoubtWalk;
 class Survey;
 
 /// What the whole window works on: the document, what is known of its recording, what is chosen, what is heard; and the jobs that open things and that follow
@@ -41,6 +42,7 @@ public:
     Transport& transport() { return transport_; }
     const Transport& transport() const { return transport_; }
     Survey& survey() { return *survey_; }
+    DoubtWalk& walk() { return *walk_; }
     const RecordingStore& recording() const { return open_.recording; }
     const Remake& remake() const { return documents_.remake(); }
 
@@ -146,6 +148,7 @@ private:
     std::shared_ptr<const Plan> plan_;
 
     std::unique_ptr<Survey> survey_;
+    std::unique_ptr<DoubtWalk> walk_;
 
     int job_number_ = 0;
     QTimer rebuild_timer_;

@@ -3,17 +3,53 @@
 #include "app/desks.hpp"
 #include "app/words.hpp"
 
+#include "app/doubt_walk.hpp"
 #include "app/theme.hpp"
+#include "model/edits/phrasing.hpp"
 
+#include <QApplication>
+#include <QCheckBox>
+#include <QClipboard>
 #include <QComboBox>
+#include <QCursor>
 #include <QEvent>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
 #include <QStackedWidget>
 #include <QVBoxLayout>
+#include <algorithm>
 
 namespace fw::app {
+
+namespace {
+
+struct GridRow {
+    const char* name;
+    Ticks step;
+    enum { Straight, Swung, Heard } kind = Straight;
+};
+constexpr GridRow kGrids[] = {{"whole", 3840},
+                              {"half", 1920},
+                              {"quarter", 960},
+                              {"quarter dotted", 1440},
+                              {"quarter triplet", 640},
+                              {"eighth", 480},
+                              {"eighth swung", 480, GridRow::Swung},
+                              {"eighth dotted", 720},
+                              {"eighth triplet", 320},
+                              {"sixteenth", 240},
+                              {"sixteenth swung", 240, GridRow::Swung},
+                              {"sixteenth triplet", 160},
+                              {"five a quarter", 192},
+                              {"seven a quarter", 137},
+                              {"thirty-second", 120},
+                              {"sixty-fourth", 60},
+                              {"strokes heard", 240, GridRow::Heard},
+                              {"off", 0}};
+constexpr int kSixteenth = 9;
+
+}  // namespace
 
 TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands, QWidget* parent) : QWidget(parent), session_(session) {
     auto* column = new QVBoxLayout(this);
@@ -35,16 +71,9 @@ TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands
     tools->addSpacing(6);
     grid_ = new QComboBox;
     grid_->setObjectName("grid");
-    grid_->setToolTip(tr("Where notes snap to; Alt while dragging moves freely"));
-    for (const auto& [name, ticks] : {std::pair{"quarter", 960},
-                                      {"eighth", 480},
-                                      {"eighth triplet", 320},
-                                      {"sixteenth", 240},
-                                      {"sixteenth triplet", 160},
-                                      {"thirty-second", 120},
-                                      {"off", 0}})
-        grid_->addItem(name, ticks);
-    grid_->setCurrentIndex(3);
+    grid_->setToolTip(tr("Where strokes snap to; while dragging or drawing Alt leaves it and Shift takes triplets of it"));
+    for (const GridRow& row : kGrids) grid_->addItem(tr(row.name));
+    grid_->setCurrentIndex(kSixteenth);
     tools->addWidget(grid_);
     reach_ = new QComboBox;
     reach_->setObjectName("reach");
@@ -56,6 +85,12 @@ TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands
     tools->addWidget(new QLabel(tr("Edit")));
     tools->addSpacing(6);
     tools->addWidget(reach_);
+    neighbours_ = new QCheckBox(tr("Others"));
+    neighbours_->setObjectName("neighbours");
+    neighbours_->setChecked(true);
+    neighbours_->setToolTip(tr("The other parts' notes as thin lines"));
+    tools->addSpacing(8);
+    tools->addWidget(neighbours_);
     const auto zoom = [&](const char* text, double factor, const QString& tip) {
         auto* b = new QPushButton(text);
         b->setToolTip(tip);
@@ -76,10 +111,8 @@ TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands
     empty_->setAlignment(Qt::AlignCenter);
     stack_->addWidget(empty_);
     column->addWidget(stack_, 1);
-    connect(grid_, &QComboBox::currentIndexChanged, this, [this] {
-        for (CloseUp* c : {static_cast<CloseUp*>(notes_), static_cast<CloseUp*>(drums_), static_cast<CloseUp*>(chords_)})
-            c->set_grid(grid_->currentData().toInt());
-    });
+    connect(grid_, &QComboBox::currentIndexChanged, this, &TranscribeDesk::take_grid);
+    connect(neighbours_, &QCheckBox::toggled, notes_, &CloseUp::set_neighbours);
     connect(&session_, &Session::selection_changed, this, &TranscribeDesk::follow);
     connect(&session_, &Session::document_changed, this, &TranscribeDesk::follow);
     follow();
@@ -109,20 +142,130 @@ void TranscribeDesk::follow() {
     if (auto* now = current()) now->show_from(at);
 }
 
-void TranscribeDesk::remove_selected() { current() == drums_ ? drums_->delete_selected() : notes_->delete_selected(); }
+void TranscribeDesk::take_grid() {
+    const GridRow& row = kGrids[std::clamp(grid_->currentIndex(), 0, static_cast<int>(std::size(kGrids)) - 1)];
+    const double swing = row.kind == GridRow::Swung ? session_.remake().song->swing_ratio : 0.5;
+    for (CloseUp* c : {static_cast<CloseUp*>(notes_), static_cast<CloseUp*>(drums_), static_cast<CloseUp*>(chords_)})
+        c->set_grid(row.step, swing, row.kind == GridRow::Heard);
+}
+
+bool TranscribeDesk::on_notes(const char* command, const std::vector<std::pair<const char*, std::string>>& arguments) {
+    const Part* part = session_.selection().part();
+    if (!part || session_.selection().notes().empty()) {
+        emit session_.told(tr("Choose notes first: click one, or drag around several."));
+        return false;
+    }
+    Line line = session_.selection().on_notes(command, session_.remake(), part->id);
+    for (const auto& [name, value] : arguments) line.with(name, value);
+    return session_.documents().run(line);
+}
+
+void TranscribeDesk::remove_selected() {
+    if (session_.walk().current()) return session_.walk().remove();
+    if (!session_.selection().notes().empty() && on_notes("note.remove")) session_.selection().select_notes({});
+}
+
 void TranscribeDesk::transpose(int semitones) {
     if (current() == notes_) notes_->transpose_selected(semitones);
 }
+
 void TranscribeDesk::nudge(int direction) {
-    const Ticks step = direction * (kTicksPerQuarter / 64);
-    current() == drums_ ? drums_->nudge_selected(step) : notes_->nudge_selected(step);
+    const Part* part = session_.selection().part();
+    if (part && !session_.selection().notes().empty()) session_.selection().nudge(part->id, direction * (kTicksPerQuarter / 64));
 }
-void TranscribeDesk::quantise() { current() == drums_ ? drums_->quantise_selected() : notes_->quantise_selected(); }
+
+void TranscribeDesk::quantise() {
+    const GridRow& row = kGrids[std::clamp(grid_->currentIndex(), 0, static_cast<int>(std::size(kGrids)) - 1)];
+    if (session_.selection().notes().empty() || row.step <= 0) return;
+    if (row.kind == GridRow::Swung)
+        on_notes("note.quantise", {{"grid", length_text(row.step)}, {"swing", std::to_string(std::clamp(session_.remake().song->swing_ratio, 0.5, 0.75))}});
+    else on_notes("note.quantise", {{"grid", length_text(row.step)}});
+}
+
 void TranscribeDesk::straighten() {
-    if (current() == notes_) notes_->straighten_selected();
+    const Part* part = session_.selection().part();
+    if (!part) return;
+    const auto notes = notes_meant(*part, session_.selection().notes());
+    if (std::any_of(notes.begin(), notes.end(), [](const PlacedNote& n) { return !n.note.bend.empty(); })) on_notes("note.straighten");
 }
+
 void TranscribeDesk::select_all() {
-    if (session_.selection().part()) notes_->select_all();
+    const Part* part = session_.selection().part();
+    if (!part) return;
+    std::vector<NoteRef> all;
+    for (const PlacedNote& n : placed_notes(*part)) all.push_back(n.ref());
+    session_.selection().select_notes(std::move(all));
+}
+
+void TranscribeDesk::split() {
+    const Part* part = session_.selection().part();
+    CloseUp* view = current();
+    if (!part || !view) return;
+    const QPointF pointer = view->mapFromGlobal(QCursor::pos());
+    const auto under = view == notes_ && view->rect().contains(pointer.toPoint()) ? notes_->note_at(pointer) : std::nullopt;
+    if (under && session_.selection().notes().empty()) session_.selection().select_notes({under->ref()});
+    const Ticks at = under ? view->tick_at(pointer.x()) : session_.remake().song->tempo.nearest_tick(session_.transport().position_s());
+    on_notes("note.split", {{"at", place_text(session_.remake().song->meter, at)}});
+}
+
+void TranscribeDesk::repeat(bool to_the_end) {
+    const Part* part = session_.selection().part();
+    if (!part) return;
+    const auto notes = notes_meant(*part, session_.selection().notes());
+    if (notes.empty()) {
+        on_notes("note.copy");
+        return;
+    }
+    // As far as they reach: whole bars, or whole beats where they stay within one bar and its half.
+    const MeterMap& meter = session_.remake().song->meter;
+    Ticks end = 0;
+    for (const PlacedNote& n : notes) end = std::max(end, n.note.start + std::min(n.note.length, kTicksPerQuarter / 8));
+    const int bar = meter.position(notes.front().note.start).bar;
+    const Ticks begin = meter.tick_of_bar(bar), beat = meter.at_bar(bar).beat_ticks(), whole = meter.at_bar(bar).bar_ticks();
+    const Ticks first_beat = begin + (notes.front().note.start - begin + beat / 8) / beat * beat, beats = (end - first_beat + beat - 1) / beat;
+    const Ticks by = beats * beat * 2 <= whole ? std::max(beat, beats * beat) : (end - begin + whole - 1) / whole * whole;
+    if (!to_the_end) {
+        on_notes("note.copy", {{"by", length_text(by)}});
+        return;
+    }
+    const int section = session_.remake().song->section_at(notes.front().note.start);
+    if (section < 0) {
+        emit session_.told(tr("These notes lie in no section: there is no end to repeat them to."));
+        return;
+    }
+    const Section& s = session_.remake().song->sections[static_cast<std::size_t>(section)];
+    on_notes("note.copy", {{"by", length_text(by)}, {"until", place_text(meter, s.start + s.length)}});
+}
+
+void TranscribeDesk::mute_or_not() {
+    const Part* part = session_.selection().part();
+    if (!part) return;
+    const auto notes = notes_meant(*part, session_.selection().notes());
+    const bool all = !notes.empty() && std::all_of(notes.begin(), notes.end(), [](const PlacedNote& n) { return n.note.muted; });
+    on_notes("note.mute", {{"on", all ? "off" : "on"}});
+}
+
+void TranscribeDesk::copy() {
+    const Part* part = session_.selection().part();
+    if (!part) return;
+    std::vector<Note> copied;
+    for (const PlacedNote& p : notes_meant(*part, session_.selection().notes())) copied.push_back(p.note);
+    if (copied.empty()) return;
+    const MeterMap& meter = session_.remake().song->meter;
+    QApplication::clipboard()->setText(QString::fromStdString(written_text(copied, meter.tick_of_bar(meter.position(copied.front().start).bar))));
+}
+
+void TranscribeDesk::paste() {
+    const Part* part = session_.selection().part();
+    // What was copied here, or anywhere as text; by bar: it comes to lie in the playhead's bar as it lay in its own.
+    const QString text = QApplication::clipboard()->text();
+    if (!part || text.isEmpty()) return;
+    const MeterMap& meter = session_.remake().song->meter;
+    const int bar = meter.position(session_.remake().song->tempo.nearest_tick(session_.transport().position_s()) + kTicksPerQuarter / 8).bar;
+    Line line("note.write");
+    line.with("part", part_text(session_.remake(), part->id)).with("at", std::to_string(bar)).with("notes", text.toStdString());
+    if (session_.selection().reach() == Reach::Here) line.with("reach", "here");
+    session_.documents().run(line);
 }
 
 }  // namespace fw::app

@@ -83,21 +83,6 @@ void MainWindow::make_commands() {
          [&documents, travelling] {
              return travelling(tr("&Redo"), documents.history().can_redo(), documents.history().can_redo() ? documents.history().redo_label() : "");
          }});
-    const auto note = [&](const char* id, const QString& text, const QKeySequence& keys, std::function<void()> run) {
-        add({id, text, keys, std::move(run), Where::CloseUps});
-    };
-    note("note.select-all", tr("Select all notes"), QKeySequence::SelectAll, [this] { transcribe_->select_all(); });
-    note("note.delete", tr("Delete notes"), QKeySequence(Qt::Key_Delete), [this] { transcribe_->remove_selected(); });
-    note("note.semitone-up", tr("Semitone up"), QKeySequence(Qt::Key_Up), [this] { transcribe_->transpose(1); });
-    note("note.semitone-down", tr("Semitone down"), QKeySequence(Qt::Key_Down), [this] { transcribe_->transpose(-1); });
-    note("note.octave-up", tr("Octave up"), QKeySequence("Shift+Up"), [this] { transcribe_->transpose(12); });
-    note("note.octave-down", tr("Octave down"), QKeySequence("Shift+Down"), [this] { transcribe_->transpose(-12); });
-    note("note.earlier", tr("Nudge earlier"), QKeySequence(Qt::Key_Left), [this] { transcribe_->nudge(-1); });
-    note("note.later", tr("Nudge later"), QKeySequence(Qt::Key_Right), [this] { transcribe_->nudge(1); });
-    note("note.quantise", tr("Quantise to the grid"), QKeySequence(Qt::Key_Q), [this] { transcribe_->quantise(); });
-    note("note.straighten", tr("Straighten pitch"), QKeySequence("Shift+Q"), [this] { transcribe_->straighten(); });
-    note("note.reach", tr("Everywhere or here only"), QKeySequence(Qt::Key_R),
-         [&selection] { selection.set_reach(selection.reach() == Reach::Here ? Reach::Everywhere : Reach::Here); });
     add({"edit.copy-done", tr("Copy what was done"), QKeySequence("Ctrl+Shift+C"),
          [&documents] { QApplication::clipboard()->setText(documents.what_was_done()); }, Where::Everywhere,
          tr("As lines of a script, for fakturwerk-cli do")});
@@ -127,6 +112,7 @@ void MainWindow::make_commands() {
     add({"listen.start", tr("To the &start"), QKeySequence(Qt::Key_Home),
          [&transport] { transport.seek(transport.player().looping() ? transport.loop_start() : 0.0); }});
 
+    make_transcribe_commands();
     make_survey_commands();
     for (const DeskName& d : desk_names())
         add({d.command, "&" + tr(d.name), QKeySequence(tr("Alt+%1").arg(static_cast<int>(d.desk) + 1)), [this, desk = d.desk] { show_desk(desk); }});
@@ -162,8 +148,44 @@ void MainWindow::make_menus() {
     recent_ = file->addMenu(tr("Open r&ecent"));
     connect(recent_, &QMenu::aboutToShow, this, &MainWindow::fill_recent);
     commands_.fill(*file, {"file.add-midi", "file.beats-in", "file.beats-out", "", "file.save", "file.save-as", "", "file.hand-off", "", "file.quit"});
-    menu(tr("&Edit"), {"edit.undo", "edit.redo", "", "note.select-all", "note.delete", "note.semitone-up", "note.semitone-down", "note.octave-up",
-                       "note.octave-down", "note.earlier", "note.later", "note.quantise", "note.straighten", "note.reach", "", "edit.copy-done"});
+    menu(tr("&Edit"), {"edit.undo", "edit.redo", "", "note.select-all", "note.delete", "note.copy", "note.paste", "note.reach", "", "edit.copy-done"});
+    menu(tr("&Notes"), {"doubt.next",
+                        "doubt.previous",
+                        "doubt.try",
+                        "doubt.try-back",
+                        "doubt.take",
+                        "doubt.accept",
+                        "doubt.question",
+                        "doubt.end",
+                        "",
+                        "note.semitone-up",
+                        "note.semitone-down",
+                        "note.octave-up",
+                        "note.octave-down",
+                        "note.step-up",
+                        "note.step-down",
+                        "note.double-up",
+                        "note.double-down",
+                        "",
+                        "note.earlier",
+                        "note.later",
+                        "note.quantise",
+                        "note.legato",
+                        "note.detached",
+                        "note.cut-overlaps",
+                        "",
+                        "note.split",
+                        "note.join",
+                        "note.repeat",
+                        "note.repeat-to-end",
+                        "note.mute",
+                        "",
+                        "note.glide",
+                        "note.vibrato",
+                        "note.straighten",
+                        "note.grace",
+                        "note.flam",
+                        "note.roll"});
     menu(tr("&Song"), {"song.halve",
                        "song.double",
                        "song.tap",

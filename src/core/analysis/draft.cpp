@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "analysis/draft.hpp"
 
+#include "model/edits/patterns.hpp"
 #include "model/limits.hpp"
 #include "model/validate.hpp"
 
@@ -11,37 +12,6 @@
 namespace fw {
 
 namespace {
-
-/// Share of notes two patterns have in common, within a thirty-second note. Both ascend by start.
-double common_share(const std::vector<Note>& a, const std::vector<Note>& b) {
-    if (a.empty() && b.empty()) return 1.0;
-    // By pitch, so that one walk through both finds all pairs.
-    std::array<std::vector<Ticks>, 128> theirs;
-    std::array<std::size_t, 128> next{};
-    for (const Note& n : b) theirs[static_cast<std::size_t>(n.pitch)].push_back(n.start);
-    std::size_t shared = 0;
-    for (const Note& n : a) {
-        const auto& starts = theirs[static_cast<std::size_t>(n.pitch)];
-        std::size_t& at = next[static_cast<std::size_t>(n.pitch)];
-        while (at < starts.size() && starts[at] < n.start - kTicksPerQuarter / 8) ++at;
-        if (at < starts.size() && starts[at] <= n.start + kTicksPerQuarter / 8) ++at, ++shared;
-    }
-    return 2.0 * static_cast<double>(shared) / static_cast<double>(a.size() + b.size());
-}
-
-bool came_from_outside(const std::vector<Note>& notes) {
-    return std::any_of(notes.begin(), notes.end(), [](const Note& n) { return n.origin == Origin::Imported; });
-}
-
-/// Whether notes that have no ids yet are those of a pattern: nothing that came from outside is altered by it.
-bool are_one_pattern(const std::vector<Note>& a, const std::vector<Note>& pattern) {
-    if (!came_from_outside(a)) return common_share(a, pattern) >= 0.995;
-    return std::equal(a.begin(), a.end(), pattern.begin(), pattern.end(), [](const Note& x, const Note& y) {
-        Note same = x;
-        same.id = y.id;
-        return same == y;
-    });
-}
 
 std::vector<Layer> default_layers(PartRole role, int program) {
     if (program >= 0) return {{&kSoundFont, {}, program}};
@@ -111,76 +81,6 @@ Result<Remake> with_given_parts(const Remake& remake, const std::vector<GivenPar
     }
     if (const auto wrong = what_is_wrong(r)) return Error{ErrorCode::MidiUnusable, name, "in the remake " + *wrong};
     return r;
-}
-
-void place_notes(Part& part, const std::vector<Note>& song_notes, const std::vector<Section>& sections, const MeterMap& meter) {
-    char next_letter = 'A';
-    std::vector<std::vector<Note>> inside(sections.size()), outside(sections.size() + 1);  // outside: before the first section, after it, …
-    const auto begun_by = [&](Ticks t) {
-        return static_cast<std::size_t>(std::upper_bound(sections.begin(), sections.end(), t, [](Ticks x, const Section& s) { return x < s.start; }) -
-                                        sections.begin());
-    };
-    for (const Note& n : song_notes) {
-        // A note played just ahead of a section's first beat belongs to that section.
-        const Ticks heart = n.start + std::min<Ticks>(n.length / 2, kTicksPerQuarter / 8);
-        const std::size_t s = begun_by(heart);
-        if (s == 0 || heart >= sections[s - 1].start + sections[s - 1].length) {
-            outside[begun_by(n.start)].push_back(n);
-            continue;
-        }
-        inside[s - 1].push_back(n);
-        inside[s - 1].back().start -= sections[s - 1].start;
-    }
-    const auto place = [&](PatternId pattern, Ticks start) { part.placements.push_back({pattern, start, false, PlacementId(part.next_id++)}); };
-    const auto add = [&](Pattern made) {
-        made.id = PatternId(part.next_id++);
-        for (Note& n : made.notes)
-            if (!n.id) n.id = NoteId(part.next_id++);
-        part.patterns.emplace_back(std::move(made));
-        return part.patterns.back()->id;
-    };
-    for (std::size_t s = 0; s < sections.size(); ++s) {
-        if (inside[s].empty()) continue;
-        // The pattern it is most like, and among that one's variants one that it simply repeats.
-        const Pattern* twin = nullptr;
-        double best = 0.0;
-        for (const auto& p : part.patterns) {
-            if (p->parent || p->length != sections[s].length) continue;
-            const double share = common_share(inside[s], p->notes);
-            if (share > best) best = share, twin = p.get();
-        }
-        const Pattern* same = nullptr;
-        for (const auto& p : part.patterns)
-            if (!same && twin && (p.get() == twin || p->parent == twin->id) && are_one_pattern(inside[s], part.notes(*p))) same = p.get();
-        if (same) {
-            place(same->id, sections[s].start);
-            continue;
-        }
-        Pattern made;
-        if (twin && best >= 0.6) {
-            made = variant_of(*twin, std::move(inside[s]), kTicksPerQuarter / 8, part.next_id);
-            made.letter = part.variant_letter(*twin);
-        } else {
-            made.notes = std::move(inside[s]);
-            made.letter = std::string(1, next_letter);
-            if (next_letter < 'Z') ++next_letter;
-        }
-        made.length = sections[s].length;
-        place(add(std::move(made)), sections[s].start);
-    }
-    // What lies outside all sections: one pattern a gap between them, from its first note's bar to the bar after its last note's.
-    for (std::vector<Note>& gap : outside) {
-        if (gap.empty()) continue;
-        const Ticks begin = meter.tick_of_bar(meter.position(gap.front().start).bar);
-        const Ticks end = meter.tick_of_bar(meter.position(gap.back().start).bar + 1);
-        for (Note& n : gap) n.start -= begin;
-        Pattern made;
-        made.letter = "·";
-        made.length = std::max<Ticks>(kTicksPerQuarter, end - begin);
-        made.notes = std::move(gap);
-        place(add(std::move(made)), begin);
-    }
-    std::stable_sort(part.placements.begin(), part.placements.end(), [](const Placement& a, const Placement& b) { return a.start < b.start; });
 }
 
 namespace {

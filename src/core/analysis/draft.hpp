@@ -26,9 +26,4 @@ Result<Remake> draft_remake(const Analysis& analysis, const std::vector<GivenPar
 /// MidiElsewhere where one would lie far outside the recording, MidiUnusable where the whole would be more than a remake may hold.
 Result<Remake> with_given_parts(const Remake& remake, const std::vector<GivenPart>& given, double offset_s, const std::string& name);
 
-/// Cuts song-time notes, ascending by start, into patterns, one a section; a section that repeats another to the note shares its pattern, one
-/// that nearly does becomes a variant (A, A′). What was heard repeats "to the note" within a thirty-second, what came from outside only where it is the
-/// same in everything. Notes outside all sections get patterns of their own. Linear but for the number of sections.
-void place_notes(Part& part, const std::vector<Note>& song_notes, const std::vector<Section>& sections, const MeterMap& meter);
-
 }  // namespace fw

@@ -10,6 +10,7 @@
 
 #include <cstdint>
 #include <functional>
+#include <optional>
 #include <vector>
 
 namespace fw {
@@ -44,6 +45,8 @@ struct Evidence {
     static double pitch_time(double frame) { return frame * ConstantQ::kHop / kAnalysisRate; }
     static double pulse_frame(double time_s) { return time_s * kAnalysisRate / MelSpectra::kHop; }
     static double pitch_frame(double time_s) { return time_s * kAnalysisRate / ConstantQ::kHop; }
+    /// When a stroke of a pitch is heard most clearly within a time of another; nothing where none is heard at three in ten or more.
+    std::optional<double> onset_near(int pitch, double time_s, double within_s) const;
     /// A grid's mean over start_s..end_s at one pitch column (nearest frames, at least one).
     float mean(const ByteGrid& grid, double start_s, double end_s, int pitch) const;
 };

@@ -108,6 +108,20 @@ void hear_pitch(const MonoSignal& signal, Evidence& evidence, const Progress& pr
 
 }  // namespace
 
+std::optional<double> Evidence::onset_near(int pitch, double time_s, double within_s) const {
+    constexpr float kHeard = 0.3F;
+    const int column = pitch - kLowestPitch;
+    if (column < 0 || column >= kPitches || onset.frames() == 0) return std::nullopt;
+    const auto last = static_cast<double>(onset.frames() - 1);
+    const auto a = static_cast<std::size_t>(std::clamp(std::round(pitch_frame(time_s - within_s)), 0.0, last));
+    const auto b = static_cast<std::size_t>(std::clamp(std::round(pitch_frame(time_s + within_s)), static_cast<double>(a), last));
+    std::size_t best = a;
+    for (std::size_t f = a; f <= b; ++f)
+        if (onset.at(f, static_cast<std::size_t>(column)) > onset.at(best, static_cast<std::size_t>(column))) best = f;
+    if (onset.at(best, static_cast<std::size_t>(column)) < kHeard) return std::nullopt;
+    return pitch_time(static_cast<double>(best));
+}
+
 float Evidence::mean(const ByteGrid& grid, double start_s, double end_s, int pitch) const {
     const int column = pitch - kLowestPitch;
     if (column < 0 || column >= kPitches || grid.frames() == 0) return 0.0F;

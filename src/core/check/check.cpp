@@ -284,7 +284,7 @@ private:
             s.part = part.get();
             s.written.drums = part->role == PartRole::Drums;
             if (silent(*part)) continue;
-            for (const PlacedNote& n : placed_notes(*part)) {
+            for (const PlacedNote& n : struck_notes(*part)) {
                 if (n.muted) continue;
                 s.notes.push_back(n);
                 const double end = r_.song->tempo.seconds(n.note.start + n.note.length);
@@ -352,6 +352,7 @@ private:
         constexpr double kTransposed = 0.1;  // of the notes of a part that is off as a whole hardly one is right
         double clear = 0.0, asked = 0.0;
         std::set<std::string> unjudged;
+        std::vector<NoteRight> judged;
         as_a_whole(s);
         for (std::size_t i = 0; i < s.notes.size(); ++i) {
             const PlacedNote& p = s.notes[i];
@@ -368,7 +369,9 @@ private:
             if (s.whole.up) right = std::min(right, kTransposed);
             if (std::abs(verdicts[i].late_s) > kOffTime_s) right *= 1.0 - verdicts[i].untimely;
             tally.written(r_.song->meter.position(p.note.start).bar, belief * right);
+            judged.push_back({p.ref(), right});
         }
+        keep(part.id, std::move(judged));
         surely_heard(s, tally);
         for (const Unwritten& u : s.drums() ? judgement.strokes : judgement.notes)
             if (u.missing >= kPerhaps && !spared(part.id, u.heard.start_s) && should_have(u.heard, s.drums()) == &part)
@@ -378,6 +381,12 @@ private:
         for (const std::string& name : unjudged)
             measures += (name == *unjudged.begin() ? "; not judged, because not clearly heard in this recording: " : ", ") + name;
         element(part, tally, belief * clear / std::max(1.0, asked), std::move(measures));
+    }
+
+    void keep(PartId part, std::vector<NoteRight> judged) {
+        std::sort(judged.begin(), judged.end(), [](const NoteRight& a, const NoteRight& b) { return a.note != b.note ? a.note < b.note : a.right < b.right; });
+        judged.erase(std::unique(judged.begin(), judged.end(), [](const NoteRight& a, const NoteRight& b) { return a.note == b.note; }), judged.end());
+        report_.notes.emplace(part, std::move(judged));
     }
 
     void silent_part(const Part& part) {
@@ -611,6 +620,14 @@ private:
 };
 
 }  // namespace
+
+std::optional<double> CheckReport::right(PartId part, const NoteRef& note) const {
+    const auto mine = notes.find(part);
+    if (mine == notes.end()) return std::nullopt;
+    const auto at = std::lower_bound(mine->second.begin(), mine->second.end(), note, [](const NoteRight& a, const NoteRef& n) { return a.note < n; });
+    if (at == mine->second.end() || at->note != note) return std::nullopt;
+    return at->right;
+}
 
 CheckReport check(const Remake& remake, const Analysis& analysis, const SoundSummary* original, const SoundSummary* rebuild) {
     CheckReport report = Checker(remake, analysis).run();

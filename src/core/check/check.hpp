@@ -5,6 +5,7 @@
 #include "check/sound_summary.hpp"
 #include "model/remake.hpp"
 
+#include <map>
 #include <optional>
 #include <string>
 #include <variant>
@@ -147,12 +148,22 @@ struct SoundReport {
     double original_noise_db = 0.0, rebuild_noise_db = 0.0;  ///< the bed, the rebuild's at matched loudness
 };
 
+/// How likely a written note, or stroke, is right.
+struct NoteRight {
+    NoteRef note;
+    double right = 1.0;  ///< the probability that it is played there, at that pitch
+};
+
 struct CheckReport {
     Match match;  ///< of the whole: parts weighed by how much of them is in the original
     std::vector<ElementMatch> elements;
     std::vector<Finding> findings;                      ///< worst first: how sure by how audible
     std::vector<std::optional<double>> bars, sections;  ///< the notes figure of the whole per bar from bar 1, and per section
     SoundReport sound;
+    std::map<PartId, std::vector<NoteRight>> notes;  ///< of what can be judged, ascending by note; of a roll its least likely stroke
+
+    /// Nothing where it was not judged.
+    std::optional<double> right(PartId part, const NoteRef& note) const;
 };
 
 /// Compares a remake with the evidence's own probabilities, not with decisions drawn from it: what is written against what is heard there, and what is surely

@@ -122,12 +122,11 @@ bool Call::on(std::string_view name) const {
     return *value >= 0.5;
 }
 
-int Call::pitch(std::string_view name) const {
-    const std::string wanted = text(name);
+int Call::pitch_of(const std::string& wanted) const {
     for (const DrumSound& sound : drum_sounds())
         if (same_words(sound.name, wanted) || wanted == sound.id) return sound.key;
     if (const auto value = parse_value(kAnyPitch, wanted)) return static_cast<int>(*value);
-    refuse(quoted(wanted) + " for " + std::string(name) + " is neither a note (C4), a key (0 to 127) nor a drum sound");
+    refuse(quoted(wanted) + " is neither a note (C4), a key (0 to 127) nor a drum sound");
 }
 
 Reach Call::reach() const {
@@ -325,5 +324,15 @@ std::string element_text(const Remake& remake, ElementId element) {
 }
 
 const char* reach_text(Reach reach) { return reach == Reach::Here ? "here" : "everywhere"; }
+
+std::string written_text(const std::vector<Note>& notes, Ticks from) {
+    std::string out;
+    for (const Note& n : notes) {
+        if (!out.empty()) out += ", ";
+        out += std::to_string(n.start - from) + " " + note_name(n.pitch, false) + " " + std::to_string(n.length) + " " + std::to_string(n.velocity);
+        for (const BendPoint& b : n.bend) out += " " + std::to_string(b.tick) + ":" + std::to_string(std::lround(b.cents));
+    }
+    return out;
+}
 
 }  // namespace fw

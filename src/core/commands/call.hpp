@@ -31,7 +31,9 @@ public:
     double number(std::string_view name, double low, double high) const;
     int whole(std::string_view name, int low, int high) const;
     bool on(std::string_view name) const;
-    int pitch(std::string_view name) const;
+    int pitch(std::string_view name) const { return pitch_of(text(name)); }
+    /// What a text names: a note (C4), a key or a drum sound.
+    int pitch_of(const std::string& text) const;
     Reach reach() const;
     ElementId element() const;
     /// A layer or step of what "part", "bus" or "master" name, by its number from 1, a step also by its kind.
@@ -82,6 +84,8 @@ std::string points_text(const Remake& remake, const Parameter& row, Ticks start,
 std::string recipe_text(const std::vector<RecipeEntry>& recipe);
 std::string element_text(const Remake& remake, ElementId element);
 const char* reach_text(Reach reach);
+/// Notes in song time as note.write reads them, counted from a place.
+std::string written_text(const std::vector<Note>& notes, Ticks from);
 
 std::span<const Command> time_commands();
 std::span<const Command> section_commands();

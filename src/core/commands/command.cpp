@@ -99,7 +99,7 @@ Result<Outcome> run_command(const Remake& remake, const Line& line) {
     if (!command) return refusal(line.command(), "there is no such command (see: fakturwerk-cli commands)");
     return guarded(line.command(), [&]() -> Result<Outcome> {
         try {
-            Remake next = command->run(Call(remake, line, *command));
+            Remake next = follow_chords(remake, command->run(Call(remake, line, *command)));
             // What was wrong before is no reason to refuse: nobody is locked out of a document by its fault.
             if (const auto wrong = what_is_wrong(next); wrong && !what_is_wrong(remake)) return refusal(command->undo_text, "afterwards " + *wrong);
             return Outcome{std::move(next), command};

@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "commands/call.hpp"
 
+#include "model/describe.hpp"
+#include "model/limits.hpp"
+
 namespace fw {
 
 namespace {
@@ -14,6 +17,67 @@ constexpr Argument kSwitch[] = {{"part", "which"}, {"on", "on or off"}};
 constexpr Argument kCell[] = {{"part", "which"}, {"section", "where"}, {"on", "on or off"}};
 constexpr Argument kNewRival[] = {{"part", "which"}, {"name", "what the part goes on as"}};
 constexpr Argument kRival[] = {{"part", "which"}, {"rival", "its name, or its number from 1"}};
+constexpr Argument kPatterns[] = {{"part", "which"},
+                                  {"bars", "how long a pattern is: 1 to 64; else what needs the fewest notes", false},
+                                  {"near", "as 1/32: what is nearer is the same note", false},
+                                  {"timing", "even: as most repeats have it; keep: each its own", false}};
+constexpr Argument kPlace[] = {{"part", "which"}, {"pattern", "its letter"}, {"at", "a place: where it plays once more"}};
+constexpr Argument kDerive[] = {{"part", "which"},
+                                {"kind", "block, lowest, roots, top, arpeggio or tone"},
+                                {"linked", "on: it follows when chords change; off: its notes are its own", false},
+                                {"voicing", "close, drop_2, drop_2_4 or open", false},
+                                {"inversion", "0 to 4, or smooth: the shortest way from chord to chord", false},
+                                {"low", "as C3: the lowest note lies in the octave above", false},
+                                {"high", "as C5: the highest", false},
+                                {"tone", "of kind tone: 1, 3, 5, 7 or 9", false},
+                                {"every", "as 1/8: from stroke to stroke; else once a chord", false},
+                                {"share", "of the time to the next stroke that is held", false},
+                                {"strum", "milliseconds from tone to tone; negative from above", false},
+                                {"way", "of an arpeggio: up, down, up_down, down_up, random or together", false},
+                                {"octaves", "1 to 4 that an arpeggio goes through", false},
+                                {"velocity", "1 to 127", false},
+                                {"slope", "how much harder each higher tone is played", false}};
+
+template <std::size_t N>
+int word_of(const Call& c, const char* argument, const std::array<const char*, N>& words, std::size_t first = 0) {
+    for (std::size_t i = first; i < N; ++i)
+        if (c.text(argument) == words[i]) return static_cast<int>(i);
+    std::string all;
+    for (std::size_t i = first; i < N; ++i) all += (i == first ? "" : i + 1 == N ? " or " : ", ") + std::string(words[i]);
+    throw Refused{"\"" + c.text(argument) + "\" for " + argument + " is not known: say " + all};
+}
+
+Remake derive(const Call& c) {
+    Derivation how;
+    const bool bass = c.text("kind") == "lowest" || c.text("kind") == "roots";
+    how.kind = static_cast<FromChords>(word_of(c, "kind", names::kFromChords, 1));
+    how.linked = !c.has("linked") || c.on("linked");
+    if (bass) how.low = 28, how.high = 52;
+    if (how.kind == FromChords::Top) how.low = 55, how.high = 81;
+    if (c.has("voicing")) how.voicing = static_cast<Voicing>(word_of(c, "voicing", names::kVoicings));
+    if (c.has("inversion")) how.inversion = c.text("inversion") == "smooth" ? -1 : c.whole("inversion", 0, 4);
+    if (c.has("low")) how.low = c.pitch("low");
+    if (c.has("high")) how.high = c.pitch("high");
+    if (how.high < how.low + 11) how.high = std::min(127, how.low + 11);
+    if (c.has("tone")) how.tone = c.whole("tone", 1, 9);
+    if (c.has("every")) how.every = static_cast<int>(std::min<Ticks>(c.length("every"), limits::kGrooveStep));
+    if (how.every < 0) throw Refused{"strokes cannot come before each other"};
+    if (c.has("share")) how.length = c.number("share", 0.05, 1.0);
+    if (c.has("strum")) how.strum_ms = c.number("strum", -500.0, 500.0);
+    if (c.has("way")) how.way = static_cast<ArpeggioWay>(word_of(c, "way", names::kWays));
+    if (c.has("octaves")) how.octaves = c.whole("octaves", 1, 4);
+    if (c.has("velocity")) how.velocity = c.whole("velocity", 1, 127);
+    if (c.has("slope")) how.slope = c.whole("slope", -60, 60);
+    if (c.remake.song->chords.empty()) throw Refused{"there are no chords to make it from"};
+    if (c.part().role == PartRole::Drums) throw Refused{"drums are not made of chords"};
+    return derive_part(c.remake, c.part().id, how);
+}
+
+const Pattern& pattern_of(const Call& c) {
+    for (const auto& p : c.part().patterns)
+        if (p->letter == c.text("pattern")) return *p;
+    throw Refused{"the part \"" + c.part().name + "\" has no pattern \"" + c.text("pattern") + "\""};
+}
 
 std::size_t rival_of(const Call& c) {
     const Part& p = c.part();
@@ -51,6 +115,30 @@ const Command kCommands[] = {
     {"part.mute-in", "Mute in section", "Mutes what a part plays in one section, or lets it sound.", kCell, false,
      [](const Call& c) { return mute_cell(c.remake, c.part().id, c.section().id, c.on("on")); }},
     {"parts.clear-mutes", "Clear solos and mutes", "Lets all parts sound.", {}, false, [](const Call& c) { return clear_mutes_and_solos(c.remake); }},
+    {"pattern.find", "Find patterns", "Folds what repeats into patterns, with variants where a repeat differs.", kPatterns, false,
+     [](const Call& c) {
+         Folding how;
+         if (c.has("bars")) how.bars = c.whole("bars", 1, 64);
+         if (c.has("near")) how.near = c.length("near");
+         if (how.near < 0) throw Refused{"nothing is nearer than nothing"};
+         constexpr std::array kTiming{"even", "keep"};
+         how.keep_timing = c.has("timing") && word_of(c, "timing", kTiming) == 1;
+         if (placed_notes(c.part()).empty()) throw Refused{"the part \"" + c.part().name + "\" plays nothing yet"};
+         return find_patterns(c.remake, c.part().id, how);
+     }},
+    {"pattern.place", "Place pattern", "Plays a pattern once more at another place.", kPlace, false,
+     [](const Call& c) {
+         Remake next = place_pattern(c.remake, c.part().id, pattern_of(c).id, c.place("at"));
+         if (next == c.remake) throw Refused{"the part plays something there already"};
+         return next;
+     }},
+    {"part.derive", "Make from chords", "Lets a part play what is made of the chords: all tones, the lowest, roots, tops, an arpeggio, one tone.", kDerive,
+     false, derive},
+    {"part.unlink", "Cut the link to the chords", "The part's notes become its own: they no longer follow the chords.", kPart, false,
+     [](const Call& c) {
+         if (!c.part().derived.linked) throw Refused{"the part \"" + c.part().name + "\" is not linked to the chords"};
+         return unlink_part(c.remake, c.part().id);
+     }},
     {"rival.add", "Keep a rival", "Keeps the part as it is as a rival and goes on with a copy of it.", kNewRival, false,
      [](const Call& c) { return add_rival(c.remake, c.part().id, c.text("name")); }},
     {"rival.choose", "Choose rival", "Lets a rival be the part; what was the part becomes a rival.", kRival, false,

@@ -2,6 +2,7 @@
 #include "commands/call.hpp"
 
 #include "base/pitch.hpp"
+#include "model/chord_words.hpp"
 #include "model/limits.hpp"
 
 namespace fw {
@@ -22,7 +23,60 @@ constexpr Argument kNewKey[] = {{"key", "as D dorian"}, {"from", "a bar: where i
 constexpr Argument kArea[] = {{"area", "which key of the song, from 1"}};
 constexpr Argument kCents[] = {{"cents", "above A4 = 440 Hz"}};
 constexpr Argument kStandard[] = {{"on", "on: A4 = 440 Hz; off: as the recording"}};
-constexpr Argument kChord[] = {{"at", "a place"}, {"chord", "as Dm7, G/B or N.C."}};
+constexpr Argument kChord[] = {
+    {"at", "a place"}, {"chord", "as Dm7, G/B, ii7, bVII or N.C."}, {"length", "over which stretch; else the chord that is there", false}};
+constexpr Argument kChords[] = {{"at", "a place: where the first begins"},
+                                {"chords", "as \"Dm7 G7 | C . | N.C.\": a bar between bars, shared evenly; a dot goes on"}};
+constexpr Argument kCopyChords[] = {
+    {"from", "a place"}, {"to", "to before a place"}, {"at", "where they begin again"}, {"times", "how often; else once", false}};
+constexpr Argument kExtend[] = {{"at", "a place"}, {"up", "on: a third more on top; off: one fewer"}};
+
+Chord chord_of(const Call& c, Ticks at, const std::string& text) {
+    const Key* key = c.remake.song->key_at(at);
+    if (const auto chord = parse_chord_in(key ? *key : Key{}, text)) return *chord;
+    throw Refused{"\"" + text + "\" is not a chord this program knows: try names such as Dm7, Gsus4, F#m7b5 or G/B, or degrees such as ii7"};
+}
+
+/// Chords between bars, as they stand on a lead sheet.
+Remake enter_chords(const Call& c) {
+    Remake next = c.remake;
+    const MeterMap& meter = c.remake.song->meter;
+    const Ticks first = c.place("at");
+    int bar = meter.position(first).bar;
+    std::string all = c.text("chords") + "|";
+    std::vector<std::string> words;
+    bool any = false;
+    std::optional<Chord> last;
+    const auto put = [&](Ticks start, Ticks end, const Chord& chord) { next = put_chord(next, start, end - start, chord), any = true; };
+    std::string word;
+    for (const char ch : all) {
+        if (ch != '|' && ch != ' ') {
+            word += ch;
+            continue;
+        }
+        if (!word.empty()) words.push_back(std::exchange(word, {}));
+        if (ch != '|' || words.empty()) continue;
+        const Ticks from = std::max(first, meter.tick_of_bar(bar)), to = meter.tick_of_bar(bar + 1), share = (to - from) / static_cast<Ticks>(words.size());
+        for (std::size_t i = 0; i < words.size(); ++i) {
+            const Ticks start = from + share * static_cast<Ticks>(i);
+            if (words[i] == ".") {
+                if (!last) throw Refused{"the first chord cannot be a dot: there is none that goes on"};
+            } else {
+                last = chord_of(c, start, words[i]);
+            }
+            // A dot within its bar makes the chord longer; over a bar line it is written again.
+            std::size_t end = i + 1;
+            while (end < words.size() && words[end] == ".") ++end;
+            put(start, end == words.size() ? to : from + share * static_cast<Ticks>(end), *last);
+            i = end - 1;
+        }
+        words.clear();
+        ++bar;
+    }
+    if (!any) throw Refused{"there is no chord to enter"};
+    return next;
+}
+
 const Command kCommands[] = {
     {"key.set", "Set key", "Sets the key, or one of several.", kKey, false,
      [](const Call& c) {
@@ -42,9 +96,28 @@ const Command kCommands[] = {
      [](const Call& c) { return set_at_440(c.remake, c.on("on")); }},
     {"chord.set", "Set chord", "Sets the chord at a place.", kChord, false,
      [](const Call& c) {
-         const auto chord = parse_chord(c.text("chord"));
-         if (!chord) throw Refused{"\"" + c.text("chord") + "\" is not a chord this program knows: try names such as Dm7, Gsus4, F#m7b5 or G/B"};
-         return set_chord(c.remake, c.place("at"), *chord);
+         const Ticks at = c.place("at");
+         const Chord chord = chord_of(c, at, c.text("chord"));
+         if (!c.has("length")) return set_chord(c.remake, at, chord);
+         if (c.length("length") < 1) throw Refused{"a chord has to have a length"};
+         return put_chord(c.remake, at, c.length("length"), chord);
+     }},
+    {"chord.enter", "Enter chords", "Writes chords bar by bar from a place on.", kChords, false, enter_chords},
+    {"chord.copy", "Copy chords", "Writes the chords of a stretch again at another place.", kCopyChords, false,
+     [](const Call& c) {
+         const Ticks from = c.place("from"), to = c.place("to");
+         if (to <= from) throw Refused{"the stretch has no length"};
+         return copy_chords(c.remake, from, to, c.place("at"), c.has("times") ? c.whole("times", 1, 1000) : 1);
+     }},
+    {"chord.extend", "Extend chord", "Gives the chord at a place a third more on top, or one fewer.", kExtend, false,
+     [](const Call& c) {
+         const Ticks at = c.place("at");
+         for (const ChordEvent& e : c.remake.song->chords)
+             if (at >= e.start && at < e.start + e.length) {
+                 const Key* key = c.remake.song->key_at(at);
+                 return set_chord(c.remake, at, extended(key ? *key : Key{}, e.chord, c.on("up")));
+             }
+         throw Refused{"there is no chord there"};
      }},
     {"chord.split", "Split chord", "Cuts the chord at a place in two.", kAt, false, [](const Call& c) { return split_chord(c.remake, c.place("at")); }},
 };

@@ -7,14 +7,16 @@
 
 namespace fw {
 
-void DroneVoice::add(const Drone& wanted, std::span<float> left, std::span<float> right, double rate) noexcept {
-    const auto ramp = static_cast<float>(1.0 / (0.03 * rate));
-    const auto same = [&] { return now_.count == wanted.count && now_.hz == wanted.hz; };
+void DroneVoice::add(const Drone& wanted, std::span<float> left, std::span<float> right, double rate, double at_s, double speed) noexcept {
+    const auto ramp = static_cast<float>(1.0 / ((wanted.always() ? 0.03 : 0.005) * rate));
+    const auto same = [&] { return now_.count == wanted.count && now_.hz == wanted.hz && now_.within_s == wanted.within_s; };
     bool is_same = same();
     if (is_same && now_.count == 0) return;
     for (std::size_t i = 0; i < left.size(); ++i) {
         // Another drone begins once the one before has died away.
-        level_ = std::clamp(level_ + (is_same && now_.count > 0 ? ramp : -ramp), 0.0F, 1.0F);
+        const double time_s = at_s + static_cast<double>(i) * speed / rate;
+        const bool sounds = now_.always() || (speed > 0.0 && time_s >= now_.within_s.first && time_s < now_.within_s.second);
+        level_ = std::clamp(level_ + (is_same && now_.count > 0 && sounds ? ramp : -ramp), 0.0F, 1.0F);
         if (level_ <= 0.0F && !is_same) now_ = wanted, is_same = true, phase_ = {};
         float sum = 0.0F;
         for (std::size_t k = 0; k < now_.count; ++k) {

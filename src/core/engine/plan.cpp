@@ -103,8 +103,8 @@ private:
         return state;
     }
 
-    void events_of(const std::vector<PlacedNote>& notes, const Layer& l, PlanLayer& out) const {
-        const auto offset = static_cast<std::int64_t>(std::llround(l.offset_ms / 1000.0 * rate_));
+    void events_of(const std::vector<PlacedNote>& notes, double late_ms, PlanLayer& out) const {
+        const auto offset = static_cast<std::int64_t>(std::llround(late_ms / 1000.0 * rate_));
         for (const PlacedNote& n : notes) {
             if (n.muted || n.note.pitch < out.low_key || n.note.pitch > out.high_key) continue;
             const auto key = static_cast<std::uint8_t>(std::clamp(n.note.pitch + 12 * out.octave, 0, 127));
@@ -130,7 +130,7 @@ private:
         out.id = p.id;
         out.name = p.name;
         out.audible = !p.mute && (!any_solo || p.solo);
-        const auto notes = placed_notes(p);
+        const auto notes = struck_notes(p);
         for (const Layer& l : p.layers) {
             PlanLayer& layer = out.layers.emplace_back();
             layer.id = l.id;
@@ -142,7 +142,7 @@ private:
             layer.level = moves_.add(l.id, kLayerFields[1], l.gain_db);
             layer.pan = moves_.add(l.id, kLayerFields[2], l.pan);
             layer.fields = fields(l.id, l.source->fields, [&](std::size_t i) { return l.value(i); });
-            events_of(notes, l, layer);
+            events_of(notes, l.offset_ms - p.early_ms, layer);
             for (const PlanNote& n : layer.notes) plan_->end_frame = std::max(plan_->end_frame, n.off + static_cast<std::int64_t>(rate_));
         }
         out.steps = steps(p.steps, p.id);
@@ -181,7 +181,7 @@ private:
         std::vector<PlanNote> hits;
         const Part* part = r_.part(trigger.part ? trigger.part : own);
         if (!part) return hits;
-        for (const PlacedNote& n : placed_notes(*part)) {
+        for (const PlacedNote& n : struck_notes(*part)) {
             if (n.muted || (trigger.key >= 0 && n.note.pitch != trigger.key)) continue;
             const std::int64_t on = std::max<std::int64_t>(0, frame_of(n.note.start));
             hits.push_back({on, on + 1, 0, static_cast<std::uint8_t>(n.note.pitch), static_cast<std::uint8_t>(n.note.velocity)});

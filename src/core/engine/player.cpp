@@ -333,6 +333,7 @@ void Player::process(std::span<float> left, std::span<float> right) noexcept {
         const auto l = left.subspan(at, n), r = right.subspan(at, n);
         take_messages();
         const bool playing = playing_;
+        const double from_s = static_cast<double>(position_.load()) / rate_;
         if (playing && !was_playing_) {
             renderer_.seek(frame_), turn_rebuild_ = false;
             lens_filter_.reset(), second_lens_.reset();
@@ -363,7 +364,7 @@ void Player::process(std::span<float> left, std::span<float> right) noexcept {
             audition_left_ -= static_cast<std::int64_t>(n);
             if (audition_left_ <= static_cast<std::int64_t>(0.2 * rate_) && std::exchange(auditioning_, false)) renderer_.release();
         }
-        drone_voice_.add(held_->drone, l, r, rate_);
+        drone_voice_.add(held_->drone, l, r, rate_, from_s, playing ? speed_.load() : 0.0);
         was_playing_ = playing;
     }
 }

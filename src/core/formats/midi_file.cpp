@@ -241,7 +241,7 @@ Status write_midi(const std::filesystem::path& path, const Remake& remake) {
     std::vector<std::vector<PlacedNote>> notes;
     Ticks first = 0;
     for (const auto& part : remake.parts) {
-        notes.push_back(placed_notes(*part));
+        notes.push_back(struck_notes(*part));
         for (const PlacedNote& n : notes.back())
             if (!n.muted) first = std::min({first, n.note.start, n.note.bend.empty() ? n.note.start : n.note.start + n.note.bend.front().tick});
     }

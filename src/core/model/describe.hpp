@@ -35,7 +35,10 @@ inline constexpr std::array kStates{"open", "draft", "confirmed", "left_out"};
 inline constexpr std::array kShapes{"straight", "smooth", "hold", "curved"};
 inline constexpr std::array kAssetOrigins{"made", "recorded", "file", "original"};
 inline constexpr std::array kTreatments{"trim", "gain", "fade", "reverse", "pitch", "stretch"};
-inline constexpr std::array kMembers{"start", "length", "pitch", "velocity", "rest"};
+inline constexpr std::array kMembers{"start", "length", "pitch", "velocity", "rest", "muted"};
+inline constexpr std::array kFromChords{"nothing", "block", "lowest", "roots", "top", "arpeggio", "tone"};
+inline constexpr std::array kVoicings{"close", "drop_2", "drop_2_4", "open"};
+inline constexpr std::array kWays{"up", "down", "up_down", "down_up", "random", "together"};
 inline constexpr std::array kRemarks{"question", "intended", "faint", "clearest", "seen", "dismissed"};
 }  // namespace names
 
@@ -107,6 +110,22 @@ void describe(V& v, T& f) {
     v.unknown(f.unknown);
 }
 
+template <class V, Either<GrooveStep> T>
+void describe(V& v, T& s) {
+    v.what("a step of a groove");
+    v.whole("late", s.late, -limits::kGrooveStep, limits::kGrooveStep, "ticks after the grid; negative before it");
+    v.whole("velocity", s.velocity, 0, 127, "how hard it is played; 0 says nothing of it");
+}
+
+template <class V, Either<Groove> T>
+void describe(V& v, T& g) {
+    v.what("a groove", g.name);
+    v.text("name", g.name, "what it is called");
+    v.whole("step", g.step, 1, limits::kGrooveStep, "ticks from one step to the next");
+    v.list("steps", g.steps, limits::kGrooveSteps, "from a bar's first beat on, over and over");
+    v.unknown(g.unknown);
+}
+
 template <class V, Either<Song> T>
 void describe(V& v, T& s) {
     v.what("the song");
@@ -122,10 +141,21 @@ void describe(V& v, T& s) {
     v.meter("meter", s.meter, "from which bar on, [bar, numerator, denominator]; the first from bar 1");
     v.list("pins", s.pins, limits::kAnchors, "beats put where they are by hand, ascending");
     v.list("free_time", s.free_time, limits::kSections, "stretches without a pulse, ascending");
+    v.list("grooves", s.grooves, limits::kGrooves, "feels that were taken or read");
     v.list("keys", s.keys, limits::kKeys, "ascending");
     v.list("sections", s.sections, limits::kSections, "ascending");
     v.list("chords", s.chords, limits::kChords, "ascending");
     v.unknown(s.unknown);
+}
+
+template <class V, Either<Roll> T>
+void describe(V& v, T& r) {
+    v.what("a roll");
+    v.whole("strokes", r.strokes, 1, limits::kStrokesANote, "how often it is struck");
+    v.span("apart", r.apart, "ticks from one stroke to the next");
+    v.whole("first_velocity", r.first_velocity, 1, 127, "of the first stroke; the last has the note's");
+    v.number("semitones", r.semitones, -limits::kBendCents / 100.0, limits::kBendCents / 100.0, "how far the pitch has risen by the last stroke");
+    v.flag("leads_in", r.leads_in, "whether the note's place is the last stroke's, as of a flam");
 }
 
 template <class V, Either<Note> T>
@@ -139,7 +169,10 @@ void describe(V& v, T& n) {
     v.number("confidence", n.confidence, 0.0, 1.0, "how sure it is");
     v.choice("origin", n.origin, names::kOrigins, "where it comes from");
     v.bend("bend", n.bend, "points [ticks from the note's start, cents]");
-    v.members("own", n.own, "in a variant, of a parent's note: what differs from it, of start, length, pitch, velocity and rest; without it all");
+    v.piece("roll", n.roll, "its strokes, where there are several");
+    v.flag("muted", n.muted, "whether it is silent");
+    v.flag("accepted", n.accepted, "whether the user says that it is right");
+    v.members("own", n.own, "in a variant, of a parent's note: what differs from it, of start, length, pitch, velocity, muted and rest; without it all");
     v.unknown(n.unknown);
 }
 
@@ -211,6 +244,25 @@ void describe(V& v, T& s) {
     v.unknown(s.unknown);
 }
 
+template <class V, Either<Derivation> T>
+void describe(V& v, T& d) {
+    v.what("how a part is made of the chords");
+    v.choice("kind", d.kind, names::kFromChords, "what it has of them");
+    v.flag("linked", d.linked, "whether it follows when they change");
+    v.choice("voicing", d.voicing, names::kVoicings, "how the tones are laid out");
+    v.whole("inversion", d.inversion, -1, 4, "how many of the lowest tones go up an octave; -1: by the shortest way from chord to chord");
+    v.whole("low", d.low, 0, 127, "the lowest note lies in the octave above");
+    v.whole("high", d.high, 0, 127, "the highest pitch");
+    v.whole("tone", d.tone, 1, 13, "of kind tone: which, as a degree above the root");
+    v.whole("every", d.every, 0, limits::kGrooveStep, "ticks from one stroke to the next; 0: once a chord");
+    v.number("length", d.length, 0.05, 1.0, "share of the time to the next stroke that is held");
+    v.number("strum_ms", d.strum_ms, -500.0, 500.0, "from one tone to the next; negative from the highest down");
+    v.choice("way", d.way, names::kWays, "of an arpeggio");
+    v.whole("octaves", d.octaves, 1, 4, "that an arpeggio goes through");
+    v.whole("velocity", d.velocity, 1, 127, "of the lowest tone");
+    v.whole("slope", d.slope, -60, 60, "how much harder each tone above it is played");
+}
+
 template <class V, Either<PartVersion> T>
 void describe_version(V& v, T& p) {
     v.text("version", p.version_name, "what this way to play the part is called");
@@ -220,8 +272,10 @@ void describe_version(V& v, T& p) {
     v.list("steps", p.steps, limits::kStepsAChain, "through which effects, in the order of the signal");
     v.field(kPartFields[0], p.gain_db);
     v.field(kPartFields[1], p.pan);
+    v.field(kPartFields[2], p.early_ms);
     v.list("sends", p.sends, limits::kSends, "how much goes to which bus besides");
     v.meant("output", p.output, "the bus it goes to; none: the master");
+    v.piece("derived", p.derived, "how it was made of the chords");
     v.whole("next_id", p.next_id, 1, 1'000'000'000, "the next number for a pattern, placement or note");
     v.unknown(p.unknown);
 }

@@ -4,10 +4,13 @@
 #pragma once
 
 #include "model/edits/automation.hpp"
+#include "model/edits/chord_parts.hpp"
 #include "model/edits/clips.hpp"
 #include "model/edits/notebook.hpp"
 #include "model/edits/notes.hpp"
 #include "model/edits/parts.hpp"
+#include "model/edits/patterns.hpp"
+#include "model/edits/phrasing.hpp"
 #include "model/edits/sections.hpp"
 #include "model/edits/song.hpp"
 #include "model/edits/sound.hpp"

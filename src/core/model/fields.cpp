@@ -117,7 +117,10 @@ std::optional<double> field_value(const Remake& r, const FieldRef& ref) {
     if (row == all.end()) return std::nullopt;
     const auto i = static_cast<std::size_t>(row - all.begin());
     return std::visit(
-        Each{[&](PartId id) { return i == 0 ? r.part(id)->gain_db : r.part(id)->pan; }, [&](LayerId id) { return layer_value(*find_layer(r, id), i); },
+        Each{[&](PartId id) {
+                 return std::array{r.part(id)->gain_db, r.part(id)->pan, r.part(id)->early_ms}[i];
+             },
+             [&](LayerId id) { return layer_value(*find_layer(r, id), i); },
              [&](StepId id) {
                  const Step& s = *find_step(r, id);
                  return i == 0 ? s.on : s.value(i - 1);

@@ -19,7 +19,9 @@ inline constexpr Parameter kPan{"pan", "Pan", Unit::Share, -1.0, 1.0, 0.0, Scale
 inline constexpr Parameter kOn{"on", "On", Unit::None, 0.0, 1.0, 1.0, Scale::Switch, 1.0, true, "Off lets the sound pass as it is"};
 }  // namespace rows
 
-inline constexpr std::array kPartFields{rows::kLevel, rows::kPan};
+inline constexpr std::array kPartFields{rows::kLevel, rows::kPan,
+                                        Parameter{"early_ms", "Played early", Unit::Milliseconds, -200.0, 500.0, 0.0, Scale::Linear, 1.0, false,
+                                                  "Earlier than written, for a sound that speaks late; the score stays where it is"}};
 inline constexpr std::array kLayerFields{
     Parameter{"on", "On", Unit::None, 0.0, 1.0, 1.0, Scale::Switch, 1.0, true, "Off takes the layer out of the part"},
     rows::kLevel,

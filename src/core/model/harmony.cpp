@@ -27,6 +27,17 @@ constexpr std::array kKinds{
     ChordKind{"9", "9", "dominant ninth", {0, 4, 7, 10, 2}, 5},
     ChordKind{"maj9", "maj9", "major ninth", {0, 4, 7, 11, 2}, 5},
     ChordKind{"min9", "m9", "minor ninth", {0, 3, 7, 10, 2}, 5},
+    // From here on typed, not heard; where there would be six tones and more, what is usually left out is.
+    ChordKind{"maj(9)", "add9", "major with added ninth", {0, 4, 7, 2}, 4},
+    ChordKind{"min(9)", "m(add9)", "minor with added ninth", {0, 3, 7, 2}, 4},
+    ChordKind{"sus4(b7)", "7sus4", "suspended seventh", {0, 5, 7, 10}, 4},
+    ChordKind{"maj6(9)", "69", "major sixth with ninth", {0, 4, 7, 9, 2}, 5},
+    ChordKind{"11", "11", "eleventh, without third", {0, 7, 10, 2, 5}, 5},
+    ChordKind{"min11", "m11", "minor eleventh, without fifth", {0, 3, 10, 2, 5}, 5},
+    ChordKind{"13", "13", "thirteenth, without fifth", {0, 4, 10, 2, 9}, 5},
+    ChordKind{"7(b9)", "7b9", "dominant with flat ninth", {0, 4, 7, 10, 1}, 5},
+    ChordKind{"7(#9)", "7#9", "dominant with sharp ninth", {0, 4, 7, 10, 3}, 5},
+    ChordKind{"(5)", "5", "root and fifth", {0, 7}, 2},
 };
 
 constexpr std::array<std::string_view, 12> kDegrees{"1", "b2", "2", "b3", "3", "4", "b5", "5", "b6", "6", "b7", "7"};

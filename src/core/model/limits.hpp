@@ -18,6 +18,9 @@ inline constexpr std::size_t kPatternsAPart = 4096, kPlacementsAPart = 65'536;
 inline constexpr std::size_t kNotes = 300'000;          ///< kept in patterns, rivals' included
 inline constexpr std::size_t kSoundingNotes = 300'000;  ///< counted once for each placement of their pattern, and as many points of bends
 inline constexpr std::size_t kBendsANote = 4096;
+inline constexpr int kGrooveStep = 7680;  ///< ticks: two whole notes
+inline constexpr std::size_t kGrooves = 64, kGrooveSteps = 256;
+inline constexpr int kStrokesANote = 256;
 inline constexpr double kBendCents = 2400.0, kTuningCents = 100.0;
 inline constexpr std::size_t kCurves = 4096, kPointsACurve = 65'536, kSettings = 65'536;
 inline constexpr std::size_t kAssets = 4096, kClips = 4096, kRecipe = 64;

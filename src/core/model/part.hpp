@@ -13,6 +13,30 @@ enum class PartRole { Bass, Lead, Chords, Other, Drums };
 inline constexpr int kPartRoles = 5;
 const char* part_role_name(PartRole role);  ///< "bass", as in the JSON formats
 
+/// What a part has from the song's chords.
+enum class FromChords { Nothing, Block, Lowest, Roots, Top, Arpeggio, Tone };
+/// How the tones of a chord are laid out: as near as they lie, with the second (or the second and fourth) from above an octave lower, or root and fifth below
+/// and the others above.
+enum class Voicing { Close, Drop2, Drop24, Open };
+enum class ArpeggioWay { Up, Down, UpDown, DownUp, Random, Together };
+
+/// How a part is made of the song's chords. While it is linked every change of the chords makes its notes anew (edits/chord_parts.hpp).
+struct Derivation {
+    FromChords kind = FromChords::Nothing;
+    bool linked = false;
+    Voicing voicing = Voicing::Close;
+    int inversion = 0;        ///< how many of the lowest tones go up an octave; −1 leads each chord to the next by the shortest way
+    int low = 48, high = 72;  ///< the range, MIDI pitches: the lowest note lies in the octave above low, none above high where it can be helped
+    int tone = 7;             ///< of kind Tone: which, as the degree above the root: 1, 3, 5, 7 or 9
+    int every = 0;            ///< a new stroke each so many ticks; 0: once a chord
+    double length = 1.0;      ///< share of the time to the next stroke that is held
+    double strum_ms = 0.0;    ///< from one tone to the next; negative from the highest down
+    ArpeggioWay way = ArpeggioWay::Up;
+    int octaves = 1;               ///< an arpeggio goes through
+    int velocity = 88, slope = 0;  ///< of the lowest tone, and how much harder each one above it is played
+    bool operator==(const Derivation&) const = default;
+};
+
 /// One way to play a part: what it plays, with what sound, and where it goes.
 struct PartVersion {
     std::string version_name;  ///< of a rival; may be empty for the only one
@@ -21,9 +45,11 @@ struct PartVersion {
     std::vector<Layer> layers;
     std::vector<Step> steps;  ///< in the order of the signal
     double gain_db = 0.0;
-    double pan = 0.0;  ///< -1 left … 1 right
+    double pan = 0.0;       ///< -1 left … 1 right
+    double early_ms = 0.0;  ///< played earlier than written, for sounds that speak late
     std::vector<Send> sends;
-    BusId output{};   ///< none: the master
+    BusId output{};  ///< none: the master
+    Derivation derived{};
     int next_id = 1;  ///< for patterns, placements and notes
     Unknown unknown{};
     bool operator==(const PartVersion&) const = default;
@@ -63,11 +89,14 @@ struct NoteRef {
 struct PlacedNote {
     Note note;  ///< start counts from the start of the song
     PlacementId placement;
-    bool muted = false;
+    bool muted = false;  ///< the note or its placement
     NoteRef ref() const { return {placement, note.id}; }
 };
 
 /// All notes of a part in song time, ascending by start, muted ones included and marked.
 std::vector<PlacedNote> placed_notes(const PartVersion& part);
+
+/// What is struck: as placed_notes, with a note's roll as its strokes, each with the note's own ref. Ascending by start.
+std::vector<PlacedNote> struck_notes(const PartVersion& part);
 
 }  // namespace fw

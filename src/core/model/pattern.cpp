@@ -24,7 +24,11 @@ void sort_notes(std::vector<Note>& notes) {
 int difference(const Note& a, const Note& b) {
     return (a.start != b.start ? kOwnStart : 0) | (a.length != b.length ? kOwnLength : 0) | (a.pitch != b.pitch ? kOwnPitch : 0) |
            (a.velocity != b.velocity ? kOwnVelocity : 0) |
-           (a.confidence != b.confidence || a.origin != b.origin || a.bend != b.bend || !(a.unknown == b.unknown) ? kOwnRest : 0);
+           (a.confidence != b.confidence || a.origin != b.origin || a.bend != b.bend || !(a.roll == b.roll) || a.accepted != b.accepted ||
+                    !(a.unknown == b.unknown)
+                ? kOwnRest
+                : 0) |
+           (a.muted != b.muted ? kOwnMuted : 0);
 }
 
 void take_members(Note& into, const Note& from, int members) {
@@ -32,7 +36,11 @@ void take_members(Note& into, const Note& from, int members) {
     if (members & kOwnLength) into.length = from.length;
     if (members & kOwnPitch) into.pitch = from.pitch;
     if (members & kOwnVelocity) into.velocity = from.velocity;
-    if (members & kOwnRest) into.confidence = from.confidence, into.origin = from.origin, into.bend = from.bend, into.unknown = from.unknown;
+    if (members & kOwnMuted) into.muted = from.muted;
+    if (members & kOwnRest) {
+        into.confidence = from.confidence, into.origin = from.origin, into.accepted = from.accepted;
+        into.bend = from.bend, into.roll = from.roll, into.unknown = from.unknown;
+    }
 }
 
 Note resolved(const Note& variants, const Note& parents) {

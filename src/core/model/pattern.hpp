@@ -17,8 +17,18 @@ struct BendPoint {
     bool operator==(const BendPoint&) const = default;
 };
 
+/// One note struck several times: a flam, a ruff, a roll, a build-up. One stroke is the plain note.
+struct Roll {
+    int strokes = 1;
+    Ticks apart = 60;         ///< from one stroke to the next
+    int first_velocity = 96;  ///< of the first stroke; the last has the note's own, those between go evenly from one to the other
+    double semitones = 0.0;   ///< how far the pitch has risen by the last stroke
+    bool leads_in = false;    ///< the note's place is its last stroke's, as of a flam; else its first one's
+    bool operator==(const Roll&) const = default;
+};
+
 /// The members of a note by which a variant's note can differ from its parent's.
-enum NoteMember : int { kOwnStart = 1, kOwnLength = 2, kOwnPitch = 4, kOwnVelocity = 8, kOwnRest = 16, kAllOwn = 31 };
+enum NoteMember : int { kOwnStart = 1, kOwnLength = 2, kOwnPitch = 4, kOwnVelocity = 8, kOwnRest = 16, kOwnMuted = 32, kAllOwn = 63 };
 
 /// A note, or a drum hit: then the pitch is the General MIDI key of the sound. start counts from the pattern's start.
 struct Note {
@@ -29,6 +39,9 @@ struct Note {
     std::vector<BendPoint> bend;
     NoteId id{};
     int own = kAllOwn;  ///< in a variant, of a note of the parent's: the members that are its own; the others follow the parent
+    Roll roll{};
+    bool muted = false;
+    bool accepted = false;  ///< the user has looked at it and says that it is right
     Unknown unknown{};
     bool operator==(const Note&) const = default;
 };

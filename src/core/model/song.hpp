@@ -63,6 +63,22 @@ struct ChordEvent {
     bool operator==(const ChordEvent&) const = default;
 };
 
+/// One step of a groove.
+struct GrooveStep {
+    int late = 0;      ///< ticks later than the grid; negative is earlier
+    int velocity = 0;  ///< 1 to 127; 0: it says nothing of this step
+    bool operator==(const GrooveStep&) const = default;
+};
+
+/// A feel: how far each step of a grid lies off it and how hard it is played, over and over (model/groove.hpp).
+struct Groove {
+    std::string name;
+    int step = kTicksPerQuarter / 4;  ///< ticks
+    std::vector<GrooveStep> steps;
+    Unknown unknown{};
+    bool operator==(const Groove&) const = default;
+};
+
 /// A beat that was put where it is by hand: what is moved beside it ends there.
 struct Pin {
     Ticks at = 0;
@@ -88,6 +104,7 @@ struct Song {
     MeterMap meter;
     std::vector<Pin> pins;            ///< ascending
     std::vector<FreeTime> free_time;  ///< ascending, apart from each other
+    std::vector<Groove> grooves;      ///< each with a name of its own
     std::vector<KeyArea> keys;
     std::vector<Section> sections;
     std::vector<ChordEvent> chords;

@@ -323,7 +323,10 @@ private:
         void add(const Note& n) {
             first = std::min(first, n.start), last = std::max(last, n.start + n.length);
             for (const BendPoint& b : n.bend) first = std::min(first, n.start + b.tick), last = std::max(last, n.start + b.tick);
-            ++notes, bends += n.bend.size();
+            const auto strokes = static_cast<std::size_t>(std::max(1, n.roll.strokes));
+            const Ticks rolling = static_cast<Ticks>(strokes) * n.roll.apart;
+            if (strokes > 1) first = std::min(first, n.start - rolling), last = std::max(last, n.start + rolling);
+            notes += strokes, bends += n.bend.size();
         }
     };
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The whole analysis on sound: signals made in code and the demo, held to the bars the demo must reach.
 #include "analysis/analyst.hpp"
+#include "model/edits/patterns.hpp"
 
 #include "analysis/draft.hpp"
 #include "model/validate.hpp"

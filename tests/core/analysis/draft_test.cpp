@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "analysis/draft.hpp"
+#include "model/edits/patterns.hpp"
 
 #include <gtest/gtest.h>
 #include <algorithm>

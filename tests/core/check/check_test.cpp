@@ -9,6 +9,7 @@
 #include "engine/plan.hpp"
 #include "formats/check_json.hpp"
 #include "model/edits.hpp"
+#include "model/edits/patterns.hpp"
 #include "support/remakes.hpp"
 #include "support/signals.hpp"
 #include "support/truth.hpp"

@@ -117,9 +117,9 @@ TEST(NoteEdits, RemovingAndAddingAreExact) {
 
 TEST(NoteEdits, QuantisingGoesAsFarAsAsked) {
     const Remake r = small_remake();
-    const Remake full = quantise_notes(r, kBass, refs(r, kBass, {1, 2}), 240);
+    const Remake full = quantise_notes(r, kBass, refs(r, kBass, {1, 2}), Quantising{{240}});
     EXPECT_EQ(placed_notes(*full.part(kBass))[1].note.start, 960);
-    const Remake half = quantise_notes(r, kBass, refs(r, kBass, {2}), 240, 0.5);
+    const Remake half = quantise_notes(r, kBass, refs(r, kBass, {2}), Quantising{{240}, 0.5});
     EXPECT_EQ(placed_notes(*half.part(kBass))[2].note.start, 1920 + 7);
 }
 

@@ -168,7 +168,7 @@ TEST(Validate, EditsKeepARemakeValidHoweverOftenTheyAreMade) {
             case 7: r = set_meter(r, pick(1, 12), 1 << pick(0, 4)); break;
             case 8: r = split_chord(r, pick(0, 40000)); break;
             case 9: r = set_chord(r, pick(-4000, 60000), Chord{pick(0, 11), 0, 0}); break;
-            case 10: r = quantise_notes(r, part, some, 240 * pick(0, 4), 1.0, reach); break;
+            case 10: r = quantise_notes(r, part, some, Quantising{{240 * pick(0, 4)}}, reach); break;
             case 11: r = add_layer(r, part, {}); break;
             case 12:
                 if (const auto& layers = r.part(part)->layers; layers.size() > 4) r = remove_layer(r, layers[1].id);

@@ -8,6 +8,7 @@
 #include <functional>
 #include <map>
 #include <set>
+#include <tuple>
 
 namespace fw {
 
@@ -66,6 +67,8 @@ std::set<std::pair<PlacementId, NoteId>> reached(PartVersion& part, const std::v
     return wanted;
 }
 
+}  // namespace
+
 Remake edit_notes(const Remake& remake, PartId part_id, const std::vector<NoteRef>& refs, Reach reach,
                   const std::function<void(Note&, Ticks placement_start)>& change) {
     return with_part(remake, part_id, [&](Part& part) {
@@ -120,7 +123,13 @@ Remake edit_notes(const Remake& remake, PartId part_id, const std::vector<NoteRe
     });
 }
 
-}  // namespace
+std::vector<PlacedNote> notes_meant(const PartVersion& part, const std::vector<NoteRef>& notes) {
+    std::vector<NoteRef> wanted = notes;
+    std::sort(wanted.begin(), wanted.end());
+    std::vector<PlacedNote> all = placed_notes(part);
+    std::erase_if(all, [&](const PlacedNote& n) { return !std::binary_search(wanted.begin(), wanted.end(), n.ref()); });
+    return all;
+}
 
 const Placement* placement_at(const PartVersion& part, Ticks tick) {
     for (const Placement& placement : part.placements) {
@@ -130,42 +139,56 @@ const Placement* placement_at(const PartVersion& part, Ticks tick) {
     return nullptr;
 }
 
-Remake add_note(const Remake& remake, PartId part_id, const Note& note, Reach reach) {
+namespace {
+
+/// The placement that covers a tick, made where there is none.
+PlacementId place_for(Part& part, const Song& song, Ticks at) {
+    if (const Placement* found = placement_at(part, at)) return found->id;
+    Pattern made;
+    made.id = PatternId(part.next_id++);
+    made.letter = "+";
+    Placement placed{made.id, 0, false, PlacementId(part.next_id++), {}};
+    if (const int section = song.section_at(at); section >= 0) {
+        placed.start = song.sections[static_cast<std::size_t>(section)].start;
+        made.length = song.sections[static_cast<std::size_t>(section)].length;
+    } else {
+        const int bar = song.meter.position(at).bar;
+        placed.start = song.meter.tick_of_bar(bar);
+        made.length = song.meter.tick_of_bar(bar + 1) - placed.start;
+    }
+    part.patterns.push_back(made);
+    const auto before = std::upper_bound(part.placements.begin(), part.placements.end(), placed.start, [](Ticks t, const Placement& p) { return t < p.start; });
+    part.placements.insert(before, placed);
+    return placed.id;
+}
+
+}  // namespace
+
+Remake add_note(const Remake& remake, PartId part, const Note& note, Reach reach) { return add_beside(remake, part, {{NoteRef{}, note}}, reach); }
+
+Remake add_beside(const Remake& remake, PartId part_id, const std::vector<Beside>& notes, Reach reach) {
     return with_part(remake, part_id, [&](Part& part) {
-        const Placement* found = placement_at(part, note.start);
-        PlacementId place = found ? found->id : PlacementId();
-        if (!found) {
-            Pattern made;
-            made.id = PatternId(part.next_id++);
-            made.letter = "+";
-            Placement placed{made.id, 0, false, PlacementId(part.next_id++), {}};
-            place = placed.id;
-            const Song& song = *remake.song;
-            if (const int section = song.section_at(note.start); section >= 0) {
-                placed.start = song.sections[static_cast<std::size_t>(section)].start;
-                made.length = song.sections[static_cast<std::size_t>(section)].length;
-            } else {
-                const int bar = song.meter.position(note.start).bar;
-                placed.start = song.meter.tick_of_bar(bar);
-                made.length = song.meter.tick_of_bar(bar + 1) - placed.start;
-            }
-            part.patterns.push_back(made);
-            const auto before =
-                std::upper_bound(part.placements.begin(), part.placements.end(), placed.start, [](Ticks t, const Placement& p) { return t < p.start; });
-            part.placements.insert(before, placed);
-        } else if (reach == Reach::Here) {
-            set_apart(part, place);
+        std::set<std::tuple<PatternId, Ticks, int>> added;
+        std::set<PatternId> touched;
+        for (const Beside& b : notes) {
+            const PlacementId place = place_for(part, *remake.song, b.note.start);
+            if (reach == Reach::Here) set_apart(part, place);
+            const Placement& placement = *part.placement(place);
+            PatternId keeper = placement.pattern;
+            if (const Pattern* here = part.pattern(keeper); here->parent && reach == Reach::Everywhere && b.of.placement == place && !here->own(b.of.note))
+                keeper = here->parent;
+            Note kept = b.note;
+            kept.start -= placement.start;
+            kept.pitch = std::clamp(kept.pitch, 0, 127);
+            kept.velocity = std::clamp(kept.velocity, 1, 127);
+            kept.length = std::max<Ticks>(1, kept.length);
+            kept.own = kAllOwn;
+            if (!added.emplace(keeper, kept.start, kept.pitch).second) continue;
+            kept.id = NoteId(part.next_id++);
+            part.edit_pattern(keeper)->notes.push_back(std::move(kept));
+            touched.insert(keeper);
         }
-        const Placement& placement = *part.placement(place);
-        Pattern& pattern = *part.edit_pattern(placement.pattern);
-        Note kept = note;
-        kept.id = NoteId(part.next_id++);
-        kept.start -= placement.start;
-        kept.pitch = std::clamp(kept.pitch, 0, 127);
-        kept.velocity = std::clamp(kept.velocity, 1, 127);
-        kept.length = std::max<Ticks>(1, kept.length);
-        pattern.notes.push_back(kept);
-        sort_notes(pattern.notes);
+        for (const PatternId p : touched) sort_notes(part.edit_pattern(p)->notes);
     });
 }
 
@@ -219,19 +242,6 @@ Remake change_notes(const Remake& remake, PartId part, const std::vector<NoteRef
         n.velocity = std::clamp(n.velocity + by.velocity, 1, 127);
         n.origin = Origin::Drawn;
     });
-}
-
-Remake quantise_notes(const Remake& remake, PartId part, const std::vector<NoteRef>& notes, Ticks grid, double strength, Reach reach) {
-    if (grid <= 0) return remake;
-    return edit_notes(remake, part, notes, reach, [&](Note& n, Ticks placement_start) {
-        const Ticks at = n.start + placement_start;
-        const Ticks target = static_cast<Ticks>(std::llround(static_cast<double>(at) / static_cast<double>(grid))) * grid;
-        n.start += std::llround(static_cast<double>(target - at) * std::clamp(strength, 0.0, 1.0));
-    });
-}
-
-Remake straighten_notes(const Remake& remake, PartId part, const std::vector<NoteRef>& notes, Reach reach) {
-    return edit_notes(remake, part, notes, reach, [](Note& n, Ticks) { n.bend.clear(); });
 }
 
 }  // namespace fw

@@ -94,4 +94,41 @@ Remake split_chord(const Remake& remake, Ticks tick) {
     return next;
 }
 
+Remake put_chord(const Remake& remake, Ticks start, Ticks length, const Chord& chord) {
+    Remake next = remake;
+    auto& chords = next.song.edit().chords;
+    const Ticks end = start + length;
+    std::vector<ChordEvent> kept;
+    for (const ChordEvent& c : chords) {
+        if (c.start < start) {
+            kept.push_back(c);
+            kept.back().length = std::min(c.length, start - c.start);
+        }
+        if (c.start + c.length > end) {
+            kept.push_back(c);
+            kept.back().start = std::max(c.start, end);
+            kept.back().length = c.start + c.length - kept.back().start;
+        }
+    }
+    ChordEvent made;
+    made.start = start;
+    made.length = length;
+    made.chord = chord;
+    made.origin = Origin::Drawn;
+    kept.push_back(std::move(made));
+    std::stable_sort(kept.begin(), kept.end(), [](const ChordEvent& a, const ChordEvent& b) { return a.start < b.start; });
+    chords = std::move(kept);
+    return next;
+}
+
+Remake copy_chords(const Remake& remake, Ticks from, Ticks to, Ticks at, int times) {
+    Remake next = remake;
+    for (int k = 0; k < times; ++k)
+        for (const ChordEvent& c : remake.song->chords) {
+            if (c.start < from || c.start >= to) continue;
+            next = put_chord(next, c.start - from + at + k * (to - from), std::min(c.length, to - c.start), c.chord);
+        }
+    return next;
+}
+
 }  // namespace fw

@@ -17,6 +17,10 @@ Remake set_at_440(const Remake& remake, bool at_440);
 Remake set_tuning(const Remake& remake, double cents);
 /// Relabels the chord at a place; where there is none, a chord of one bar is written from the bar's start.
 Remake set_chord(const Remake& remake, Ticks tick, const Chord& chord);
+/// Writes a chord over a stretch: what was written there gives way.
+Remake put_chord(const Remake& remake, Ticks start, Ticks length, const Chord& chord);
+/// Copies the chords that begin in a stretch to another place, so many times on end.
+Remake copy_chords(const Remake& remake, Ticks from, Ticks to, Ticks at, int times);
 /// Splits the chord that covers a tick there, so that the second half can be another chord.
 Remake split_chord(const Remake& remake, Ticks tick);
 

@@ -67,7 +67,8 @@ Remake put_field(const Remake& remake, const FieldRef& ref, std::optional<double
     const auto i = static_cast<std::size_t>(row - all.begin());
     const double value = wanted ? clamped(**row, *wanted) : (*row)->neutral;
     const auto settings = [&](Settings& s, std::size_t field) { wanted ? s.set(field, value) : s.clear(field); };
-    if (const auto* part = std::get_if<PartId>(&ref.owner)) return with_part(remake, *part, [&](Part& p) { (i == 0 ? p.gain_db : p.pan) = value; });
+    if (const auto* part = std::get_if<PartId>(&ref.owner))
+        return with_part(remake, *part, [&](Part& p) { *std::array{&p.gain_db, &p.pan, &p.early_ms}[i] = value; });
     if (const auto* layer = std::get_if<LayerId>(&ref.owner))
         return with_layer(remake, *layer, [&](Layer& l) {
             if (i < kLayerFields.size()) layer_member(l, i) = value;

@@ -1,0 +1,325 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The facts of a part's notes: what is doubtful, what is chosen, what repeats, what is made of the chords.
+#include "app/calm_combo.hpp"
+#include "app/command_registry.hpp"
+#include "app/derive_panel.hpp"
+#include "app/doubt_walk.hpp"
+#include "app/facts_panel.hpp"
+#include "app/number_field.hpp"
+#include "app/words.hpp"
+#include "base/pitch.hpp"
+#include "model/chord_words.hpp"
+#include "model/edits/patterns.hpp"
+#include "model/edits/phrasing.hpp"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QTimer>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+namespace fw::app {
+
+namespace {
+
+QString percent(double v) { return QString("%1 %").arg(std::lround(v * 100)); }
+
+QString sound_or_note(int pitch, bool drums, bool flats) {
+    if (!drums) return QString::fromStdString(note_name(pitch, flats));
+    const DrumSound* sound = drum_sound_of_key(pitch);
+    return sound ? tr(sound->name) : tr("key %1").arg(pitch);
+}
+
+}  // namespace
+
+void FactsPanel::tool(const QString& text, const QString& tip, const QString& object, const std::vector<Number>& numbers,
+                      std::function<void(const std::vector<double>&)> run) {
+    auto* row = new QHBoxLayout;
+    row->setSpacing(4);
+    auto* b = new QPushButton(text);
+    b->setObjectName(object);
+    b->setProperty("compact", true);
+    b->setToolTip(tip);
+    row->addWidget(b, 1);
+    std::vector<NumberField*> fields;
+    std::vector<std::string> keys;
+    for (const Number& n : numbers) {
+        const std::string key = object.toStdString() + "." + n.name;
+        const auto kept = how_.find(key);
+        auto* field = new NumberField(kept == how_.end() ? n.value : kept->second, n.low, n.high, n.step, n.suffix, n.decimals);
+        field->setObjectName(QString::fromStdString(key));
+        field->setToolTip(n.tip);
+        field->setFixedWidth(68);
+        connect(field, &QDoubleSpinBox::valueChanged, this, [this, key](double v) { how_[key] = v; });
+        row->addWidget(field);
+        fields.push_back(field);
+    }
+    connect(b, &QPushButton::clicked, this, [fields, run = std::move(run)] {
+        std::vector<double> values;
+        for (const NumberField* f : fields) values.push_back(f->value());
+        run(values);
+    });
+    column_->addLayout(row);
+}
+
+void FactsPanel::doubts(const Part& part) {
+    if (session_.provisional()) return;
+    DoubtWalk& walk = session_.walk();
+    const bool drums = part.role == PartRole::Drums;
+    heading(tr("Doubtful"));
+    const auto missing = std::count_if(walk.doubts().begin(), walk.doubts().end(), [](const Doubt& d) { return !d.note; });
+    const auto doubtful = static_cast<std::ptrdiff_t>(walk.doubts().size()) - missing;
+    if (!session_.report()) {
+        note(tr("being checked"));
+        return;
+    }
+    if (walk.doubts().empty()) note(drums ? tr("no hit is doubtful, none seems to be missing") : tr("no note is doubtful, none seems to be missing"));
+    else note(tr("%1 %2 are doubtful, %3 may be missing").arg(doubtful).arg(drums ? tr("hits") : tr("notes")).arg(missing));
+    const Doubt* d = walk.current();
+    if (!d) {
+        if (!walk.doubts().empty()) commands_row({{"doubt.next", tr("Hear them one by one")}});
+        return;
+    }
+    const bool flats = session_.remake().song->flats_at(d->shown.start);
+    value(tr("%1 of %2: %3 at %4")
+              .arg(walk.index() + 1)
+              .arg(walk.doubts().size())
+              .arg(sound_or_note(d->shown.pitch, drums, flats), QString::fromStdString(place_text(session_.remake().song->meter, d->shown.start))));
+    note(d->note ? tr("written; %1 likely to be right").arg(percent(d->right)) : tr("not written; %1 likely to be missing").arg(percent(1.0 - d->right)));
+    if (d->masked != Masked::Not)
+        note(d->masked == Masked::ByItsOctave    ? tr("hidden under what sounds an octave below")
+             : d->masked == Masked::ByItsTwelfth ? tr("hidden under what sounds a twelfth below")
+                                                 : tr("hidden in a chord"));
+    for (std::size_t i = 0; i < d->alternatives.size(); ++i) {
+        const Alternative& a = d->alternatives[i];
+        QString text = QString("%1   %2").arg(sound_or_note(a.pitch, drums, flats), tr("heard %1").arg(percent(a.heard)));
+        if (a.written) text += tr(", as written");
+        else if (!a.also.empty()) text += tr(", in %1").arg(QString::fromStdString(a.also));
+        auto* b = new QPushButton(text);
+        b->setObjectName(QString("candidate%1").arg(i));
+        b->setCheckable(true);
+        b->setChecked(walk.candidate() == i);
+        b->setToolTip(commands_.with_keys(tr("Hear it over the original, where it would be played"), "doubt.try"));
+        connect(b, &QPushButton::clicked, this, [this, i] { session_.walk().try_candidate(i); });
+        column_->addWidget(b);
+    }
+    commands_row({{"doubt.take", tr("Take")}, {"doubt.accept", d->note ? tr("Right") : tr("Nothing")}, {"doubt.question", tr("?")}});
+    commands_row({{"doubt.previous", tr("Back")}, {"doubt.next", tr("Next")}, {"doubt.end", tr("End")}});
+}
+
+void FactsPanel::notes_of(const Part& p) {
+    const bool drums = p.role == PartRole::Drums;
+    const auto all = placed_notes(p);
+    std::size_t accepted = 0, muted = 0, adrift = 0;
+    for (const PlacedNote& n : all)
+        accepted += n.note.accepted, muted += n.note.muted, adrift += n.note.origin != Origin::Heard && left_out_of_tune(n.note) != 0.0;
+    heading(tr("Notes"));
+    QString text = tr("%1 %2").arg(all.size()).arg(drums ? tr("hits") : tr("notes"));
+    if (accepted) text += tr(", %1 accepted").arg(accepted);
+    if (muted) text += tr(", %1 muted").arg(muted);
+    note(text);
+    if (adrift) note(tr("%1 end off any semitone: a glide that does not arrive, or a bend left out of tune").arg(adrift));
+    chosen_notes(p);
+    patterns(p);
+    if (!drums) from_chords(p);
+    grooves(p);
+}
+
+void FactsPanel::chosen_notes(const Part& p) {
+    const PartId id = p.id;
+    const bool drums = p.role == PartRole::Drums;
+    const auto notes = notes_meant(p, session_.selection().notes());
+    if (notes.empty()) return;
+    if (notes.size() == 1) {
+        const Note& n = notes.front().note;
+        const bool flats = session_.remake().song->flats_at(n.start);
+        note(QString("%1 at %2").arg(sound_or_note(n.pitch, drums, flats), QString::fromStdString(session_.remake().song->meter.position(n.start).text())));
+        note(tr("velocity %1, length %2 beats, %3")
+                 .arg(n.velocity)
+                 .arg(static_cast<double>(n.length) / kTicksPerQuarter, 0, 'f', 2)
+                 .arg(n.origin == Origin::Heard      ? tr("heard, %1 sure").arg(percent(n.confidence))
+                      : n.origin == Origin::Imported ? tr("imported")
+                      : n.origin == Origin::Played   ? tr("played")
+                                                     : tr("drawn")));
+        if (const double off = left_out_of_tune(n); off != 0.0 && n.origin != Origin::Heard)
+            note(tr("ends %1 cents off the nearest semitone").arg(off, 0, 'f', 0));
+    } else {
+        note(tr("%1 selected").arg(notes.size()));
+    }
+    if (!drums && notes.size() > 1) {
+        std::vector<int> pitches;
+        for (const PlacedNote& n : notes) pitches.push_back(n.note.pitch);
+        const bool flats = session_.remake().song->flats_at(notes.front().note.start);
+        int i = 0;
+        for (const auto& [chord, fit] : chords_of_notes(pitches, 3)) {
+            const Ticks from = notes.front().note.start;
+            Ticks to = from;
+            for (const PlacedNote& n : notes) to = std::max(to, n.note.start + n.note.length);
+            button(
+                tr("%1   fits %2").arg(QString::fromStdString(chord.name(flats)), percent(fit)), tr("Write this chord there, as long as the notes last"),
+                [this, c = chord, from, to] {
+                    const MeterMap& meter = session_.remake().song->meter;
+                    const Ticks beat = meter.at_bar(meter.position(from).bar).beat_ticks();
+                    const auto onto = [beat](Ticks t) { return (t + beat / 2) / beat * beat; };
+                    session_.documents().run(Line("chord.set")
+                                                 .with("at", place_text(meter, onto(from)))
+                                                 .with("chord", c.label())
+                                                 .with("length", length_text(std::max(beat, onto(to) - onto(from)))));
+                },
+                QString("named%1").arg(i++));
+        }
+    }
+    const auto run = [this, id](const char* command, std::initializer_list<std::pair<const char*, std::string>> arguments) {
+        Line line = session_.selection().on_notes(command, session_.remake(), id);
+        for (const auto& [name, text] : arguments) line.with(name, text);
+        session_.documents().run(line);
+    };
+    const auto whole = [](double v) { return std::to_string(std::lround(v)); };
+    const auto real = [](double v) { return QString::number(v, 'f', 3).toStdString(); };
+    tool(tr("Velocity"), tr("Plays the chosen notes harder or softer"), "velocity", {{"by", 4, -100, 100, 4, "", tr("By how much")}}, [=](const auto& v) {
+        run("note.change", {{"velocity", whole(v[0])}});
+    });
+    tool(tr("Nudge"), tr("Plays them later; negative earlier"), "nudge", {{"ms", 5, -500, 500, 1, tr(" ms"), tr("Milliseconds")}}, [=](const auto& v) {
+        run("note.change", {{"ms", real(v[0])}});
+    });
+    tool(tr("Quantise"), tr("To sixteenths, flams keep together; Q takes the grid above"), "quantise",
+         {{"strength", 100, 0, 100, 5, " %", tr("How far towards the grid")},
+          {"window", 0, 0, 120, 5, tr(" t"), tr("What is farther off than so many ticks is meant so; 0: nothing is")}},
+         [=](const auto& v) {
+             run("note.quantise", {{"grid", "1/16"}, {"strength", real(v[0] / 100.0)}, {"window", whole(v[1]) + " ticks"}});
+         });
+    tool(tr("Humanise"), tr("By chance, another throw each time"), "humanise",
+         {{"range", 8, 0, 120, 1, tr(" t"), tr("Ticks at most to either side")}, {"velocity", 6, 0, 60, 1, "", tr("Velocity at most to either side")}},
+         [this, run, whole](const std::vector<double>& v) {
+             run("note.humanise", {{"range", whole(v[0]) + " ticks"}, {"velocity", whole(v[1])}, {"seed", whole(++how_["humanise.seed"])}});
+         });
+    if (!drums) {
+        tool(tr("Space"), tr("How much of the time to the next note is held, and what is left free before it"), "space",
+             {{"share", 100, 5, 100, 5, " %", tr("100 % is legato")}, {"gap", 30, 0, 480, 10, tr(" t"), tr("Ticks left free")}}, [=](const auto& v) {
+                 run("note.space", {{"share", real(v[0] / 100.0)}, {"gap", whole(v[1]) + " ticks"}});
+             });
+        tool(tr("Glide"), tr("Into the next note, whose pitch it reaches as that begins"), "glide",
+             {{"time", 240, 10, 1920, 10, tr(" t"), tr("Ticks it takes")}}, [=](const auto& v) {
+                 run("note.glide", {{"time", whole(v[0]) + " ticks"}});
+             });
+        tool(tr("Vibrato"), tr("A wave of the pitch"), "vibrato",
+             {{"depth", 25, 0, 200, 5, " c", tr("Cents to either side")}, {"rate", 5.5, 0.5, 12, 0.1, " Hz", tr("Waves a second"), 1}}, [=](const auto& v) {
+                 run("note.vibrato", {{"depth", real(v[0])}, {"rate", real(v[1])}});
+             });
+    }
+    tool(tr("Roll"), tr("Strikes each so many times, growing from soft to its velocity; 1 for once"), "roll",
+         {{"strokes", 4, 1, 64, 1, "×", tr("Strokes")}, {"apart", 120, 5, 960, 5, tr(" t"), tr("Ticks from one to the next")}}, [=](const auto& v) {
+             run("note.roll", {{"strokes", whole(v[0])}, {"apart", whole(v[1]) + " ticks"}, {"first", "40"}});
+         });
+}
+
+void FactsPanel::patterns(const Part& p) {
+    if (p.placements.empty()) return;
+    const PartId id = p.id;
+    heading(tr("Patterns"));
+    const auto own = std::count_if(p.patterns.begin(), p.patterns.end(), [](const auto& x) { return !x->parent; });
+    const auto changed = variations(p);
+    note(tr("%1 patterns, placed %2 times, %3 of them changed").arg(own).arg(p.placements.size()).arg(changed.size()));
+    button(
+        tr("Find what repeats"),
+        tr("Folds the part into patterns: what most repeats have is written once, what differs becomes a variant. Undo takes it back."),
+        [this, id] { session_.documents().run(Line("pattern.find").with("part", part_text(session_.remake(), id))); }, "find_patterns");
+    constexpr std::size_t kMost = 8;
+    for (std::size_t i = 0; i < std::min(kMost, changed.size()); ++i) {
+        const Variation& v = changed[i];
+        const Placement* place = p.placement(v.placement);
+        const Pattern* pattern = place ? p.pattern(place->pattern) : nullptr;
+        if (!pattern) continue;
+        QStringList what;
+        if (v.left_out) what << QString("−%1").arg(v.left_out);
+        if (v.added) what << QString("+%1").arg(v.added);
+        if (v.changed) what << QString("≠%1").arg(v.changed);
+        button(
+            QString("%1 at %2:  %3")
+                .arg(QString::fromStdString(pattern->letter), QString::fromStdString(place_text(session_.remake().song->meter, v.start)), what.join(" ")),
+            tr("Hear it in turn with the first place of its pattern: − notes fewer, + more, ≠ other ones"),
+            [this, id, v, parent = pattern->parent] {
+                const Part* part = session_.remake().part(id);
+                const TempoMap& tempo = session_.remake().song->tempo;
+                if (!part) return;
+                for (const Placement& first : part->placements)
+                    if (first.pattern == parent) {
+                        session_.transport().hear_in_turn(tempo.seconds(first.start), tempo.seconds(first.start + v.length), tempo.seconds(v.start),
+                                                          tempo.seconds(v.start + v.length));
+                        return;
+                    }
+                session_.transport().set_loop(tempo.seconds(v.start), tempo.seconds(v.start + v.length));
+                session_.transport().seek(session_.transport().loop_start());
+            },
+            QString("variation%1").arg(i));
+    }
+    if (changed.size() > kMost) note(tr("and %1 more").arg(changed.size() - kMost));
+}
+
+void FactsPanel::from_chords(const Part& p) {
+    const PartId id = p.id;
+    heading(tr("From the chords"));
+    if (p.derived.linked) {
+        note(tr("linked: it follows when chords change"));
+        button(
+            tr("Cut the link"), tr("The notes become the part's own"),
+            [this, id] { session_.documents().run(Line("part.unlink").with("part", part_text(session_.remake(), id))); }, "unlink");
+    }
+    auto* b = new QPushButton(p.derived.linked ? tr("How it is made…") : tr("Make it from the chords…"));
+    b->setObjectName("derive");
+    b->setToolTip(
+        tr("Block chords, roots, tops, an arpeggio or one tone of the chords, laid out as you say; it replaces what the part plays, undo takes it back"));
+    connect(b, &QPushButton::clicked, this, [this, id, b] {
+        auto* panel = new DerivePanel(session_, id, this);
+        panel->setAttribute(Qt::WA_DeleteOnClose);
+        panel->adjustSize();
+        const QPoint at = b->mapToGlobal(QPoint(0, 0));
+        panel->move(at.x() - panel->width() - 8, std::max(0, at.y() - panel->height() / 2));
+        panel->show();
+    });
+    column_->addWidget(b);
+}
+
+void FactsPanel::grooves(const Part& p) {
+    const PartId id = p.id;
+    const auto& known = session_.remake().song->grooves;
+    const auto notes = session_.selection().notes();
+    if (known.empty() && notes.size() < 2) return;
+    heading(tr("Groove"));
+    if (notes.size() > 1)
+        button(
+            tr("Take it from the chosen notes"), tr("How far off the sixteenths and how hard each is played, bar by bar"),
+            [this, id] {
+                const Part* part = session_.remake().part(id);
+                if (part)
+                    session_.documents().run(session_.selection()
+                                                 .on_notes("groove.take", session_.remake(), id)
+                                                 .with("name", part->name + " " + std::to_string(session_.remake().song->grooves.size() + 1)));
+            },
+            "take_groove");
+    for (std::size_t i = 0; i < known.size(); ++i) {
+        const Groove& g = known[i];
+        QString steps;
+        for (std::size_t k = 0; k < g.steps.size(); ++k)
+            if (g.steps[k].velocity > 0)
+                steps += tr("step %1: %2%3 ticks, velocity %4\n").arg(k + 1).arg(g.steps[k].late > 0 ? "+" : "").arg(g.steps[k].late).arg(g.steps[k].velocity);
+        auto* line = new QLabel(QString::fromStdString(g.name));
+        line->setToolTip(steps.trimmed());
+        column_->addWidget(line);
+        if (!notes.empty())
+            tool(tr("Lay on"), tr("Moves the chosen notes onto this groove"), QString("lay_groove%1").arg(i),
+                 {{"strength", 100, 0, 100, 5, " %", tr("How far in time")}, {"dynamics", 50, 0, 100, 5, " %", tr("How far in velocity")}},
+                 [this, id, name = g.name](const std::vector<double>& v) {
+                     session_.documents().run(session_.selection()
+                                                  .on_notes("note.quantise", session_.remake(), id)
+                                                  .with("groove", name)
+                                                  .with("strength", QString::number(v[0] / 100.0, 'f', 2).toStdString())
+                                                  .with("dynamics", QString::number(v[1] / 100.0, 'f', 2).toStdString()));
+                 });
+    }
+}
+
+}  // namespace fw::app

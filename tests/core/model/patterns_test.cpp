@@ -1,0 +1,201 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/edits/patterns.hpp"
+
+#include "model/edits/notes.hpp"
+#include "model/edits/parts.hpp"
+#include "model/validate.hpp"
+#include "support/remakes.hpp"
+
+#include <gtest/gtest.h>
+#include <map>
+#include <random>
+#include <set>
+
+namespace fw {
+
+using test::kBass;
+using test::small_remake;
+
+namespace {
+
+constexpr Ticks kBar = 4 * kTicksPerQuarter;
+
+struct Planted {
+    Remake remake;
+    std::set<Ticks> changed;  ///< where the loops begin that differ
+    Ticks loop = kBar;
+};
+
+/// A song of three sections that repeat loops of a length, played by hand, with changes in some of them.
+Planted planted(unsigned seed, int loop_bars, Origin origin) {
+    std::mt19937 dice(seed);
+    const auto pick = [&](int n) { return static_cast<int>(dice() % static_cast<unsigned>(n)); };
+    Planted out;
+    out.loop = loop_bars * kBar;
+    Remake r = small_remake();
+    r.next_id = 200;
+    auto& song = r.song.edit();
+    song.sections.clear();
+    std::vector<Note> notes;
+    Ticks at = 0;
+    for (int s = 0; s < 3; ++s) {
+        const Ticks length = 16 * kBar;
+        song.sections.push_back({at, length, std::string(1, static_cast<char>('A' + s)), "", {}, 1.0, SectionId(s + 100)});
+        std::vector<Note> loop;
+        for (Ticks t = 0; t < out.loop; t += 240)
+            if (pick(5) < 2) {
+                Note n;
+                n.start = t, n.length = 200, n.pitch = 36 + 5 * s + pick(5), n.velocity = 70 + pick(40), n.origin = origin;
+                n.confidence = 0.85 + 0.01 * pick(15);
+                loop.push_back(n);
+            }
+        for (Ticks place = at; place < at + length; place += out.loop) {
+            std::vector<Note> now = loop;
+            if (place > at && pick(6) == 0 && now.size() > 3) {
+                const int what = pick(3);
+                if (what == 0) now.erase(now.begin() + pick(static_cast<int>(now.size())));
+                else if (what == 1) now[static_cast<std::size_t>(pick(static_cast<int>(now.size())))].pitch += 30;
+                else {
+                    Note n = now[static_cast<std::size_t>(pick(static_cast<int>(now.size())))];
+                    n.pitch += 19;
+                    now.push_back(n);
+                }
+                out.changed.insert(place);
+            }
+            for (Note n : now) {
+                n.start += place + pick(31) - 15;
+                n.velocity += pick(13) - 6;
+                // What is heard badly now and then: a note too many that nothing vouches for, or one too few that was hardly heard.
+                notes.push_back(n);
+                if (origin == Origin::Heard && pick(20) == 0) {
+                    Note ghost = n;
+                    ghost.pitch += 7;
+                    ghost.confidence = 0.3 + 0.01 * pick(40);
+                    notes.push_back(ghost);
+                }
+            }
+        }
+        at += length;
+    }
+    std::stable_sort(notes.begin(), notes.end(), [](const Note& a, const Note& b) { return a.start < b.start; });
+    out.remake = with_part(r, kBass, [&](Part& p) {
+        p.patterns.clear(), p.placements.clear(), p.next_id = 1;
+        place_notes(p, notes, r.song->sections, r.song->meter);
+    });
+    const auto wrong = what_is_wrong(out.remake);
+    EXPECT_FALSE(wrong) << *wrong;
+    return out;
+}
+
+std::multiset<std::pair<Ticks, int>> sounding(const Remake& r) {
+    std::multiset<std::pair<Ticks, int>> out;
+    for (const PlacedNote& n : placed_notes(*r.part(kBass)))
+        if (!n.muted) out.emplace(n.note.start, n.note.pitch);
+    return out;
+}
+
+}  // namespace
+
+TEST(FindPatterns, PlantedChangesAreFoundAndNothingElseIsCalledOne) {
+    for (const Origin origin : {Origin::Imported, Origin::Heard}) {
+        int right = 0, told = 0, there = 0;
+        for (unsigned seed = 1; seed <= 40; ++seed) {
+            const int bars = 1 << (seed % 3);
+            const Planted song = planted(seed, bars, origin);
+            const Remake folded = find_patterns(song.remake, kBass);
+            ASSERT_FALSE(what_is_wrong(folded)) << *what_is_wrong(folded);
+            // A change counts at the loop it lies in, however long the patterns that were found.
+            std::set<Ticks> found;
+            for (const Variation& v : variations(*folded.part(kBass)))
+                for (const Ticks t : v.places) found.insert((t + kTicksPerQuarter / 8) / song.loop * song.loop);
+            there += static_cast<int>(song.changed.size());
+            told += static_cast<int>(found.size());
+            for (const Ticks t : found) right += song.changed.contains(t);
+        }
+        EXPECT_GE(there, 100);
+        EXPECT_GE(static_cast<double>(right) / told, 0.95) << "precision, " << (origin == Origin::Heard ? "heard" : "given");
+        EXPECT_GE(static_cast<double>(right) / there, 0.95) << "recall, " << (origin == Origin::Heard ? "heard" : "given");
+    }
+}
+
+TEST(FindPatterns, WhatWasGivenSoundsAsBeforeButForItsTiming) {
+    for (unsigned seed = 1; seed <= 10; ++seed) {
+        const Planted song = planted(seed, 2, Origin::Imported);
+        const Remake folded = find_patterns(song.remake, kBass);
+        const auto before = sounding(song.remake), after = sounding(folded);
+        ASSERT_EQ(before.size(), after.size());
+        std::map<int, std::vector<Ticks>> by_pitch[2];
+        for (const auto& [t, p] : before) by_pitch[0][p].push_back(t);
+        for (const auto& [t, p] : after) by_pitch[1][p].push_back(t);
+        for (const auto& [pitch, times] : by_pitch[0]) {
+            ASSERT_EQ(times.size(), by_pitch[1][pitch].size()) << pitch;
+            for (std::size_t i = 0; i < times.size(); ++i) EXPECT_LE(std::abs(times[i] - by_pitch[1][pitch][i]), 31) << "as far as it was played off";
+        }
+        Folding exact;
+        exact.keep_timing = true;
+        EXPECT_EQ(sounding(find_patterns(song.remake, kBass, exact)), before) << "with its timing kept it sounds the same to the tick";
+    }
+}
+
+TEST(FindPatterns, AnEditOfTheLoopIsHeardInAllItsRepeats) {
+    const Planted song = planted(3, 1, Origin::Imported);
+    const Remake folded = find_patterns(song.remake, kBass);
+    const Part& part = *folded.part(kBass);
+    ASSERT_LE(part.patterns.size() - variations(part).size(), 6u) << "three loops and little else";
+    const auto first = placed_notes(part).front();
+    const Remake higher = change_notes(folded, kBass, {first.ref()}, {.semitones = 40});
+    const auto count = [&](const Remake& r) {
+        int n = 0;
+        for (const PlacedNote& p : placed_notes(*r.part(kBass))) n += p.note.pitch == first.note.pitch + 40;
+        return n;
+    };
+    EXPECT_GE(count(higher), 12) << "of sixteen repeats, but for those that change this very note";
+}
+
+TEST(FindPatterns, WhatWasHeardOnceAndDoubtfullyIsLeftOutAndWhatMostHaveIsWritten) {
+    std::vector<Note> notes;
+    Remake r = small_remake();
+    for (int bar = 0; bar < 8; ++bar)
+        for (int beat = 0; beat < 4; ++beat) {
+            Note n;
+            n.start = bar * kBar + beat * 960, n.length = 400, n.pitch = 40 + beat, n.origin = Origin::Heard;
+            n.confidence = 0.6;
+            if (bar == 5 && beat == 2) continue;  // overheard once, and never heard surely
+            notes.push_back(n);
+            if (bar == 2 && beat == 1) n.pitch = 70, n.confidence = 0.4, notes.push_back(n);
+            if (bar == 6 && beat == 1) n.pitch = 71, n.confidence = 0.4, n.accepted = true, notes.push_back(n);
+        }
+    r = with_part(r, kBass, [&](Part& p) {
+        p.patterns.clear(), p.placements.clear(), p.next_id = 1;
+        place_notes(p, notes, r.song->sections, r.song->meter);
+    });
+    const Remake folded = find_patterns(r, kBass);
+    int low = 0, doubtful = 0, accepted = 0;
+    for (const PlacedNote& n : placed_notes(*folded.part(kBass))) low += n.note.pitch == 42, doubtful += n.note.pitch == 70, accepted += n.note.pitch == 71;
+    EXPECT_EQ(low, 8) << "seven of eight have it";
+    EXPECT_EQ(doubtful, 0);
+    EXPECT_EQ(accepted, 1) << "what the user said is right stays";
+}
+
+TEST(FindPatterns, NothingAndOneNoteAreNoTrouble) {
+    Remake r = small_remake();
+    EXPECT_EQ(find_patterns(r, PartId(77)), r);
+    r = with_part(r, kBass, [](Part& p) { p.patterns.clear(), p.placements.clear(); });
+    EXPECT_EQ(find_patterns(r, kBass), r);
+    Note n;
+    n.start = -100, n.length = 200;
+    r = add_note(r, kBass, n);
+    const Remake folded = find_patterns(r, kBass);
+    EXPECT_FALSE(what_is_wrong(folded));
+    EXPECT_EQ(sounding(folded), sounding(r));
+}
+
+TEST(PlacePattern, GoesOnlyWhereThePartIsFree) {
+    const Remake r = small_remake();
+    EXPECT_EQ(place_pattern(r, kBass, PatternId(1), 2 * kBar), r);
+    const Remake more = place_pattern(r, kBass, PatternId(1), 8 * kBar);
+    EXPECT_EQ(more.part(kBass)->placements.size(), 3u);
+    EXPECT_FALSE(what_is_wrong(more));
+}
+
+}  // namespace fw
