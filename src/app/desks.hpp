@@ -21,6 +21,7 @@ class QTableWidget;
 namespace fw::app {
 
 class CommandRegistry;
+class PlayBar;
 
 /// Close-up of the selected element: notes, drums or chords.
 class TranscribeDesk final : public QWidget {
@@ -47,6 +48,8 @@ public:
     void repeat(bool to_the_end);
     /// Mutes the chosen notes, or lets them sound if all are muted.
     void mute_or_not();
+    void toggle_play_bar();
+    void record();
     void copy();
     void paste();
 
@@ -64,6 +67,7 @@ private:
     QLabel* title_ = nullptr;
     QComboBox *grid_ = nullptr, *reach_ = nullptr;
     QCheckBox* neighbours_ = nullptr;
+    PlayBar* play_ = nullptr;
 };
 
 /// Parts × sections with pattern letters; click a cell to mute or unmute it.

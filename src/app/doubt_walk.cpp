@@ -79,8 +79,8 @@ void DoubtWalk::settle_on(std::size_t index) {
     }
     walking_ = true;
     at_ = index;
-    Doubt& d = doubts_[index];
-    look_closer(session_.remake(), *session_.recording().analysis->evidence, d);
+    look_closer(session_.remake(), *session_.recording().analysis->evidence, doubts_[index]);
+    const Doubt d = doubts_[index];
     place_ = place_of(d);
     candidate_.reset();
     if (d.note) session_.selection().select_notes({*d.note});
@@ -149,13 +149,14 @@ void DoubtWalk::try_candidate(std::size_t alternative) {
 }
 
 void DoubtWalk::take() {
-    const Doubt* d = current();
-    if (!d) return;
+    if (!current()) return;
+    // A copy: choosing its note makes the list anew.
+    const Doubt d = *current();
     const Remake& r = session_.remake();
-    const std::string part = part_text(r, d->part);
-    if (!d->note) {
-        Note n = d->shown;
-        if (candidate_) n.pitch = d->alternatives[*candidate_].pitch;
+    const std::string part = part_text(r, d.part);
+    if (!d.note) {
+        Note n = d.shown;
+        if (candidate_) n.pitch = d.alternatives[*candidate_].pitch;
         Line line("note.add");
         line.with("part", part)
             .with("at", place_text(r.song->meter, n.start))
@@ -166,50 +167,53 @@ void DoubtWalk::take() {
         if (session_.documents().run(line)) go(1);
         return;
     }
-    if (!candidate_ || d->alternatives[*candidate_].written) return accept();
-    const int by = d->alternatives[*candidate_].pitch - d->shown.pitch;
-    session_.selection().select_notes({*d->note});
-    if (session_.documents().run(session_.selection().on_notes("note.change", r, d->part).with("semitones", std::to_string(by)))) go(1);
+    if (!candidate_ || d.alternatives[*candidate_].written) return accept();
+    const int by = d.alternatives[*candidate_].pitch - d.shown.pitch;
+    session_.selection().select_notes({*d.note});
+    if (session_.documents().run(session_.selection().on_notes("note.change", r, d.part).with("semitones", std::to_string(by)))) go(1);
 }
 
 void DoubtWalk::accept() {
-    const Doubt* d = current();
-    if (!d) return;
+    if (!current()) return;
+    // A copy: choosing its note makes the list anew.
+    const Doubt d = *current();
     const Remake& r = session_.remake();
-    if (d->note) {
-        session_.selection().select_notes({*d->note});
-        if (session_.documents().run(session_.selection().on_notes("note.accept", r, d->part).with("on", "on"))) go(1);
+    if (d.note) {
+        session_.selection().select_notes({*d.note});
+        if (session_.documents().run(session_.selection().on_notes("note.accept", r, d.part).with("on", "on"))) go(1);
         return;
     }
     const Line line = Line("remark.add")
                           .with("kind", "dismissed")
-                          .with("element", element_text(r, ElementId(d->part)))
-                          .with("at", place_text(r.song->meter, d->shown.start))
-                          .with("length", length_text(std::max<Ticks>(1, d->shown.length)))
-                          .with("words", note_name(d->shown.pitch, false));
+                          .with("element", element_text(r, ElementId(d.part)))
+                          .with("at", place_text(r.song->meter, d.shown.start))
+                          .with("length", length_text(std::max<Ticks>(1, d.shown.length)))
+                          .with("words", note_name(d.shown.pitch, false));
     if (session_.documents().run(line)) go(1);
 }
 
 void DoubtWalk::remove() {
-    const Doubt* d = current();
-    if (!d || !d->note) return accept();
-    session_.selection().select_notes({*d->note});
-    if (session_.documents().run(session_.selection().on_notes("note.remove", session_.remake(), d->part))) go(1);
+    if (!current() || !current()->note) return accept();
+    // A copy: choosing its note makes the list anew.
+    const Doubt d = *current();
+    session_.selection().select_notes({*d.note});
+    if (session_.documents().run(session_.selection().on_notes("note.remove", session_.remake(), d.part))) go(1);
 }
 
 void DoubtWalk::question() {
-    const Doubt* d = current();
-    if (!d) return;
+    if (!current()) return;
+    // A copy: choosing its note makes the list anew.
+    const Doubt d = *current();
     const Remake& r = session_.remake();
     QStringList names;
-    for (const Alternative& a : d->alternatives) names << QString::fromStdString(note_name(a.pitch, r.song->flats_at(d->shown.start)));
-    const QString words = d->note ? tr("Is it %1?").arg(names.join(", "))
-                                  : tr("Is there a %1?").arg(QString::fromStdString(note_name(d->shown.pitch, r.song->flats_at(d->shown.start))));
+    for (const Alternative& a : d.alternatives) names << QString::fromStdString(note_name(a.pitch, r.song->flats_at(d.shown.start)));
+    const QString words = d.note ? tr("Is it %1?").arg(names.join(", "))
+                                 : tr("Is there a %1?").arg(QString::fromStdString(note_name(d.shown.pitch, r.song->flats_at(d.shown.start))));
     const Line line = Line("remark.add")
                           .with("kind", "question")
-                          .with("element", element_text(r, ElementId(d->part)))
-                          .with("at", place_text(r.song->meter, d->shown.start))
-                          .with("length", length_text(std::max<Ticks>(1, d->shown.length)))
+                          .with("element", element_text(r, ElementId(d.part)))
+                          .with("at", place_text(r.song->meter, d.shown.start))
+                          .with("length", length_text(std::max<Ticks>(1, d.shown.length)))
                           .with("words", words.toStdString());
     if (session_.documents().run(line)) go(1);
 }

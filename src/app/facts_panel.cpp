@@ -28,12 +28,6 @@
 
 namespace fw::app {
 
-namespace {
-
-QString percent(double v) { return QString("%1 %").arg(std::lround(v * 100)); }
-
-}  // namespace
-
 FactsPanel::FactsPanel(Session& session, const CommandRegistry& commands, QWidget* parent) : QScrollArea(parent), session_(session), commands_(commands) {
     setFixedWidth(272);
     setWidgetResizable(true);
@@ -141,54 +135,6 @@ void FactsPanel::rebuild() {
     setWidget(inner);
     if (!focused.isEmpty() && focused != "value" && focused != "heading")
         if (auto* again = inner->findChild<QWidget*>(focused)) again->setFocus();
-}
-
-void FactsPanel::choose_chord(const Chord& chord) {
-    session_.documents().run(Line("chord.set").with("at", place_text(session_.remake().song->meter, chord_tick_)).with("chord", chord.label()));
-}
-
-void FactsPanel::chords() {
-    const Remake& r = session_.remake();
-    const ChordEvent* chosen = nullptr;
-    for (const ChordEvent& c : r.song->chords)
-        if (chord_tick_ >= c.start && chord_tick_ < c.start + c.length) chosen = &c;
-    heading(tr("Chord at bar %1").arg(r.song->meter.position(chord_tick_).bar));
-    const bool flats = r.song->flats_at(chord_tick_);
-    auto* name = new QLineEdit(chosen ? QString::fromStdString(chosen->chord.name(flats)) : QString());
-    name->setObjectName("chord_name");
-    name->setPlaceholderText("Dm7, F#m7b5, G/B, N.C.");
-    name->setToolTip(tr("Type a chord's name and press Return"));
-    connect(name, &QLineEdit::returnPressed, this, [this, name] {
-        const auto chord = parse_chord(name->text().trimmed().toStdString());
-        if (!chord) {
-            emit session_.failed(tr("“%1” is not a chord this program knows: try names such as Dm7, Gsus4, F#m7b5 or G/B.").arg(name->text()));
-            return;
-        }
-        choose_chord(*chord);
-    });
-    column_->addWidget(name);
-    if (chosen) {
-        QString tones;
-        for (const int pc : chosen->chord.tones()) tones += QString::fromStdString(std::string(pitch_class_name(pc, flats))) + " ";
-        note(chosen->chord.none()
-                 ? QString(tr("no chord"))
-                 : tones.trimmed() + ", " + QString::fromStdString(std::string(chord_kinds()[static_cast<std::size_t>(chosen->chord.kind)].words)));
-        note(chosen->origin == Origin::Heard ? tr("heard, %1 sure").arg(percent(chosen->confidence)) : QString(tr("set by you")));
-        heading(tr("Alternatives"));
-        int index = 0;
-        for (const auto& [chord, confidence] : chosen->alternatives)
-            button(
-                QString("%1   %2").arg(QString::fromStdString(chord.name(flats)), percent(confidence)), tr("Take this chord instead"),
-                [this, c = chord] { choose_chord(c); }, QString("alternative%1").arg(index++));
-        button(tr("Split at the cursor"), tr("Cut the chord under the playhead in two"), [this] {
-            const Remake& now = session_.remake();
-            const Ticks beat = now.song->meter.at_bar(1).beat_ticks();
-            const Ticks t = (now.song->tempo.nearest_tick(session_.transport().position_s()) + beat / 2) / beat * beat;
-            session_.documents().run(Line("chord.split").with("at", place_text(now.song->meter, t)));
-        });
-    } else {
-        note(tr("No chord here yet: type one."));
-    }
 }
 
 void FactsPanel::part() {

@@ -26,6 +26,10 @@ public:
     void set_chord_tick(Ticks tick);
     void focus_chord_name();
 
+signals:
+    /// A chord at a place is to be looked at.
+    void chord_wanted(fw::Ticks tick);
+
 private:
     void rebuild();
     /// Rebuilds unless a field is being dragged; then once it is let go.
@@ -38,6 +42,7 @@ private:
     void button(const QString& text, const QString& tip, const std::function<void()>& action, const QString& object = {});
     void choose_key(std::size_t area, const Key& key);
     void choose_chord(const Chord& chord);
+    void hear_chord(const Chord& chord);
     // song_facts.cpp
     void tempo();
     void readings();
@@ -57,6 +62,8 @@ private:
     void chosen_notes(const Part& part);
     void patterns(const Part& part);
     void grooves(const Part& part);
+    void ready(const Part& part);
+    void take_groove_of_original(PartId part);
     void from_chords(const Part& part);
     /// A button and numbers beside it that say how: run gets their values.
     struct Number {
@@ -73,6 +80,7 @@ private:
     const CommandRegistry& commands_;
     QVBoxLayout* column_ = nullptr;
     Ticks chord_tick_ = 0;
+    int heard_chord_ = 0;
     std::map<std::string, double> how_;  ///< what the numbers of tools were set to, by tool and name
     bool pending_ = false;
 };

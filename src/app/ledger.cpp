@@ -1,12 +1,21 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/ledger.hpp"
 
+#include "base/guard.hpp"
+#include "formats/midi_file.hpp"
+#include "model/edits/parts.hpp"
+
 #include "app/survey.hpp"
 
+#include <QApplication>
+#include <QDrag>
 #include <QHelpEvent>
+#include <QMimeData>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QRegularExpression>
 #include <QToolTip>
+#include <QUrl>
 #include <algorithm>
 #include <cmath>
 #include <utility>
@@ -156,7 +165,33 @@ void Ledger::mousePressEvent(QMouseEvent* e) {
     }
     session_.selection().select_element(id);
     if (state_rect(row).contains(e->pos())) toggle_confirmed(row);
+    else if (id.part() && e->button() == Qt::LeftButton) pressed_ = e->pos();
 }
+
+void Ledger::mouseMoveEvent(QMouseEvent* e) {
+    if (!pressed_ || !(e->buttons() & Qt::LeftButton) || (e->pos() - *pressed_).manhattanLength() < QApplication::startDragDistance()) return;
+    pressed_.reset();
+    const Part* part = session_.selection().part();
+    if (!part) return;
+    // A file of the part as it is now, which lives as long as the program: whoever it is dropped on may read it late.
+    if (!dragged_) dragged_ = std::make_unique<QTemporaryDir>();
+    QString name = QString::fromStdString(part->name);
+    name.replace(QRegularExpression("[^\\w -]"), "_");
+    const QString path = dragged_->filePath(name + ".mid");
+    const auto done = guarded("writing " + path.toStdString(), [&] { return write_midi(path.toStdString(), only_part(session_.remake(), part->id)); });
+    if (!done) {
+        emit session_.failed(of_core(done.error().message()));
+        return;
+    }
+    auto* file = new QMimeData;
+    file->setUrls({QUrl::fromLocalFile(path)});
+    last_dragged_ = path;
+    auto* drag = new QDrag(this);
+    drag->setMimeData(file);
+    drag->exec(Qt::CopyAction);
+}
+
+void Ledger::mouseReleaseEvent(QMouseEvent*) { pressed_.reset(); }
 
 void Ledger::keyPressEvent(QKeyEvent* e) {
     const auto ids = session_.remake().element_ids();

@@ -4,7 +4,10 @@
 #include "app/painting.hpp"
 #include "app/session.hpp"
 
+#include <QTemporaryDir>
 #include <QWidget>
+#include <memory>
+#include <optional>
 
 namespace fw::app {
 
@@ -23,10 +26,14 @@ public:
     QRect solo_rect(int row) const;
     QRect mute_rect(int row) const;
     QRect state_rect(int row) const;
+    /// The file of the part that was dragged out last; empty for none.
+    QString last_dragged() const { return last_dragged_; }
 
 protected:
     void paintEvent(QPaintEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     bool event(QEvent* event) override;
 
@@ -38,6 +45,9 @@ private:
     bool hears_share_of(ElementId id) const;
     Session& session_;
     StillPicture still_;
+    std::optional<QPoint> pressed_;
+    std::unique_ptr<QTemporaryDir> dragged_;
+    QString last_dragged_;
     bool share_ = false;  ///< as it was painted last
 };
 

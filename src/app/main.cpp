@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/application.hpp"
 #include "app/main_window.hpp"
+#include "app/recovery.hpp"
 #include "app/theme.hpp"
 #include "app/tour.hpp"
 #include "base/guard.hpp"
@@ -35,8 +36,10 @@ int run(int argc, char** argv) {
     fw::app::Session session;
     fw::app::MainWindow window(session);
     QObject::connect(&app, &fw::app::Application::failed, &session, &fw::app::Session::failed);
+    fw::app::Recovery recovery(session);
     if (parser.isSet(tour)) window.resize(1280, 800);
     window.show();
+    if (!parser.isSet(tour)) window.offer(recovery);
     if (!parser.positionalArguments().isEmpty()) window.open(parser.positionalArguments().first());
     if (parser.isSet(tour)) fw::app::start_tour(window, parser.value(tour));
     return QApplication::exec();

@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/main_window.hpp"
+
+#include "app/recovery.hpp"
 #include "app/words.hpp"
 
 #include "app/check_desk.hpp"
@@ -137,6 +139,7 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
         facts_->focus_chord_name();
     });
     connect(transcribe_->chords(), &ChordCloseUp::chord_selected, facts_, &FactsPanel::set_chord_tick);
+    connect(facts_, &FactsPanel::chord_wanted, transcribe_->chords(), &ChordCloseUp::select_tick);
     connect(transcribe_->chords(), &ChordCloseUp::name_wanted, this, [this](Ticks t) {
         transcribe_->chords()->select_tick(t);
         facts_->focus_chord_name();
@@ -297,7 +300,31 @@ bool MainWindow::may_discard() {
     box.setObjectName("unsaved");
     const int answer = box.exec();
     if (answer == QMessageBox::Save) return save();
+    if (answer == QMessageBox::Discard && recovery_) recovery_->give_up();
     return answer == QMessageBox::Discard;
+}
+
+void MainWindow::offer(Recovery& recovery) {
+    recovery_ = &recovery;
+    const auto left = recovery.left_behind();
+    if (left.empty()) return;
+    // One at a time, the latest first; the others are offered when the program starts next.
+    const Recovery::Left last = left.front();
+    const QString name = last.file.isEmpty() ? tr("a remake that was never saved") : QFileInfo(last.file).fileName();
+    auto* box = new QMessageBox(QMessageBox::Question, tr("Work that was not saved"),
+                                tr("Fakturwerk ended before %1 was saved. A copy from %2 is here.").arg(name, last.when.toString("d MMM, HH:mm")),
+                                QMessageBox::NoButton, this);
+    box->setObjectName("recovery");
+    box->setAttribute(Qt::WA_DeleteOnClose);
+    auto* open = box->addButton(tr("Open it"), QMessageBox::AcceptRole);
+    auto* away = box->addButton(tr("Throw it away"), QMessageBox::DestructiveRole);
+    box->addButton(tr("Later"), QMessageBox::RejectRole);
+    connect(box, &QMessageBox::finished, this, [this, box, open, away, last] {
+        if (!recovery_) return;
+        if (box->clickedButton() == open) recovery_->open(last);
+        else if (box->clickedButton() == away) recovery_->throw_away(last);
+    });
+    box->open();
 }
 
 void MainWindow::ask_for_reference(const QString& remake, const QString& sentence) {

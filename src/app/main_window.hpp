@@ -5,6 +5,7 @@
 #include "app/session.hpp"
 
 #include <QMainWindow>
+#include <QPointer>
 #include <span>
 
 class QButtonGroup;
@@ -15,6 +16,8 @@ class QPushButton;
 class QStackedWidget;
 
 namespace fw::app {
+
+class Recovery;
 
 class CheckDesk;
 class FactsPanel;
@@ -50,6 +53,8 @@ public:
     Desk desk() const;
     /// Opens a recording or a remake; a MIDI file is added to what is open.
     void open(const QString& path);
+    /// Offers what a program that is gone had not saved, and gives up what the user does not want to keep.
+    void offer(Recovery& recovery);
     /// Asks before unsaved changes are lost; true to go on.
     bool may_discard();
 
@@ -92,6 +97,7 @@ private:
     void go_to_place();
     void import_beats();
     void export_beats();
+    void write_notes_as_midi();
     void write_research();
     void add_row();
     /// Asks where what is looped goes, and cuts it from the original.
@@ -118,6 +124,7 @@ private:
     ListeningBar* listening_ = nullptr;
     SongStrip* strip_ = nullptr;
     QString last_message_;
+    QPointer<Recovery> recovery_;
 };
 
 }  // namespace fw::app

@@ -1,11 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The facts of a part's notes: what is doubtful, what is chosen, what repeats, what is made of the chords.
+#include "analysis/ready_patterns.hpp"
 #include "app/calm_combo.hpp"
 #include "app/command_registry.hpp"
 #include "app/derive_panel.hpp"
 #include "app/doubt_walk.hpp"
 #include "app/facts_panel.hpp"
 #include "app/number_field.hpp"
+#include "app/survey.hpp"
 #include "app/words.hpp"
 #include "base/pitch.hpp"
 #include "model/chord_words.hpp"
@@ -125,6 +127,7 @@ void FactsPanel::notes_of(const Part& p) {
     chosen_notes(p);
     patterns(p);
     if (!drums) from_chords(p);
+    else ready(p);
     grooves(p);
 }
 
@@ -283,12 +286,76 @@ void FactsPanel::from_chords(const Part& p) {
     column_->addWidget(b);
 }
 
+/// What was heard in a part's role, as a groove.
+void FactsPanel::take_groove_of_original(PartId id) {
+    const Part* part = session_.remake().part(id);
+    const auto analysis = session_.recording().analysis;
+    if (!part || !analysis) return;
+    const Song& song = *session_.remake().song;
+    const Transport& t = session_.transport();
+    const bool loop = t.loop_end() > t.loop_start();
+    std::vector<Struck> struck;
+    const auto add = [&](double time_s, int velocity, double confidence) {
+        constexpr double kSure = 0.7;
+        if (confidence >= kSure && (!loop || (time_s >= t.loop_start() - 0.02 && time_s < t.loop_end() - 0.02)))
+            struck.push_back({song.tempo.nearest_tick(time_s), velocity});
+    };
+    if (part->role == PartRole::Drums)
+        for (const Hit& h : analysis->drums) add(h.time_s, h.velocity, h.confidence);
+    else
+        for (const HeardPart& h : analysis->parts)
+            if (h.role == part->role)
+                for (const HeardNote& n : h.notes) add(n.onset_s, n.velocity, n.confidence);
+    if (struck.empty()) {
+        emit session_.told(tr("Nothing of %1 was heard surely enough there.").arg(QString::fromStdString(part->name)));
+        return;
+    }
+    constexpr int kSixteenth = kTicksPerQuarter / 4;
+    const Groove g = take_groove("original", struck, song.meter, kSixteenth);
+    const std::string name = part->name + " as heard" + (loop ? " at " + place_text(song.meter, song.tempo.nearest_tick(t.loop_start())) : "");
+    session_.documents().run(Line("groove.add").with("name", name).with("step", "1/16").with("steps", groove_steps_text(g)));
+}
+
+/// Ready patterns that fit what is heard in the loop, or in the bars around the playhead.
+void FactsPanel::ready(const Part& p) {
+    const auto analysis = session_.recording().analysis;
+    if (!analysis || session_.provisional()) return;
+    const Song& song = *session_.remake().song;
+    const auto [first, end] = session_.survey().bars_meant();
+    const auto fits = fit_patterns(*analysis->evidence, song.tempo, song.meter, first, std::max(first, end - 1));
+    if (fits.empty()) return;
+    heading(end - first > 1 ? tr("Ready patterns for bars %1 to %2").arg(first).arg(end - 1) : tr("Ready patterns for bar %1").arg(first));
+    constexpr std::size_t kMost = 3;
+    for (std::size_t i = 0; i < std::min(kMost, fits.size()); ++i)
+        button(
+            QString("%1   %2").arg(tr(std::string(fits[i].pattern->name).c_str()), tr("fits %1").arg(percent(fits[i].fit))),
+            tr("Writes it into these bars, beside what is there; how far it says what is heard there, 0 is chance"),
+            [this, id = p.id, ready = fits[i].pattern, first, end] {
+                std::vector<Note> notes;
+                const MeterMap& meter = session_.remake().song->meter;
+                for (int bar = first; bar < std::max(first + 1, end); ++bar)
+                    for (Note n : fw::notes_of(*ready)) {
+                        n.start += meter.tick_of_bar(bar);
+                        notes.push_back(n);
+                    }
+                Line line("note.write");
+                line.with("part", part_text(session_.remake(), id))
+                    .with("at", std::to_string(first))
+                    .with("notes", written_text(notes, meter.tick_of_bar(first)));
+                if (session_.selection().reach() == Reach::Here) line.with("reach", "here");
+                session_.documents().run(line);
+            },
+            QString("ready%1").arg(i));
+}
+
 void FactsPanel::grooves(const Part& p) {
     const PartId id = p.id;
     const auto& known = session_.remake().song->grooves;
     const auto notes = session_.selection().notes();
-    if (known.empty() && notes.size() < 2) return;
     heading(tr("Groove"));
+    button(
+        tr("Take it from the original"), tr("As its strokes were heard in the loop, or else in the whole song: how far off the sixteenths, how hard"),
+        [this, id] { take_groove_of_original(id); }, "original_groove");
     if (notes.size() > 1)
         button(
             tr("Take it from the chosen notes"), tr("How far off the sixteenths and how hard each is played, bar by bar"),

@@ -2,6 +2,7 @@
 #include "app/session.hpp"
 
 #include "app/doubt_walk.hpp"
+#include "app/play_in.hpp"
 #include "app/survey.hpp"
 #include "app/words.hpp"
 
@@ -44,6 +45,7 @@ Session::Session(std::unique_ptr<AudioOutput> output, QObject* parent) : QObject
     connect(&transport_, &Transport::failed, this, &Session::failed);
     survey_ = std::make_unique<Survey>(*this);
     walk_ = std::make_unique<DoubtWalk>(*this);
+    play_in_ = std::make_unique<PlayIn>(*this);
     say_lock();
 }
 
@@ -274,10 +276,10 @@ void Session::open_recording(const QString& path) {
     });
 }
 
-void Session::open_remake(const QString& path, const QString& reference) {
+void Session::open_file(const QString& path, const QString& reference, const std::optional<QString>& belongs_to) {
     const std::filesystem::path file = path.toStdString();
     start_job(tr("opening %1").arg(path),
-              [this, file, path, reference, store = evidence_, rate = transport_.rate_hz()](const Progress& progress, int number) -> Status {
+              [this, file, path, reference, belongs_to, store = evidence_, rate = transport_.rate_hz()](const Progress& progress, int number) -> Status {
                   auto remake = load_remake(file);
                   if (!remake) return remake.error();
                   // Where the recording is at fault, the user may know another place for it.
@@ -298,9 +300,9 @@ void Session::open_remake(const QString& path, const QString& reference) {
                       Opened opened;
                       if (!there) opened.remake = *remake;
                       opened.only_sound = there;
-                      opened.relocated = remake->reference.path != place;
+                      opened.relocated = belongs_to || remake->reference.path != place;
                       opened.remake.reference.path = place;
-                      opened.file = path;
+                      opened.file = belongs_to.value_or(path);
                       opened.warning = sentences(step.remarks, *found);
                       opened.recording = std::move(step.recording);
                       there = true;

@@ -17,10 +17,12 @@
 #include <filesystem>
 #include <functional>
 #include <memory>
+#include <optional>
 
 namespace fw::app {
 
 class DoubtWalk;
+class PlayIn;
 class Survey;
 
 /// What the whole window works on: the document, what is known of its recording, what is chosen, what is heard; and the jobs that open things and that follow
@@ -43,6 +45,7 @@ public:
     const Transport& transport() const { return transport_; }
     Survey& survey() { return *survey_; }
     DoubtWalk& walk() { return *walk_; }
+    PlayIn& play_in() { return *play_in_; }
     const RecordingStore& recording() const { return open_.recording; }
     const Remake& remake() const { return documents_.remake(); }
 
@@ -55,7 +58,9 @@ public:
     /// waveform, tempo and beats comes early. When the analysis is stopped or fails, what was open before comes back as it was.
     void open_recording(const QString& path);
     /// Opens a remake; when its reference is gone, reference_wanted() is sent and open_remake may be called again with where it is.
-    void open_remake(const QString& path, const QString& reference = {});
+    void open_remake(const QString& path, const QString& reference = {}) { open_file(path, reference, std::nullopt); }
+    /// Opens a copy that was kept of a remake: it counts as unsaved and belongs where the remake was saved last, empty for nowhere.
+    void open_recovered(const QString& copy, const QString& belongs_to) { open_file(copy, {}, belongs_to); }
     /// Adds the parts of a MIDI file whose beginning lies offset_s into the recording, as one step that undo takes back. path stands for it in messages.
     bool add_midi(const QString& path, const MidiSong& song, double offset_s);
     /// Runs work that opens something, in the place of what was being opened. What it throws is told as a sentence, like any other failure. work gets the
@@ -126,6 +131,7 @@ private:
         DocumentStore::Contents documents;
         ElementId element;
     };
+    void open_file(const QString& path, const QString& reference, const std::optional<QString>& belongs_to);
     void opening_is_over();
     void deliver(Opened opened, int number);
     void adopt(Opened opened);
@@ -149,6 +155,7 @@ private:
 
     std::unique_ptr<Survey> survey_;
     std::unique_ptr<DoubtWalk> walk_;
+    std::unique_ptr<PlayIn> play_in_;
 
     int job_number_ = 0;
     QTimer rebuild_timer_;

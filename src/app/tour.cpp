@@ -3,6 +3,7 @@
 
 #include "app/check_desk.hpp"
 #include "app/desks.hpp"
+#include "app/doubt_walk.hpp"
 #include "app/lens_panel.hpp"
 #include "app/listening_bar.hpp"
 #include "app/page_view.hpp"
@@ -88,19 +89,37 @@ private:
                 window_.show_desk(Desk::Transcribe);
                 window_.transcribe()->current()->show_from(10.2);
                 break;
-            case 7: shot("2-transcribe-notes"); break;
+            case 7: {
+                shot("2-transcribe-notes");
+                // Some notes chosen: what can be done with them.
+                std::vector<NoteRef> some;
+                for (const PlacedNote& n : placed_notes(*s.selection().part()))
+                    if (n.note.start >= s.remake().song->tempo.nearest_tick(11.0) && some.size() < 6) some.push_back(n.ref());
+                s.selection().select_notes(std::move(some));
+                break;
+            }
             case 8:
+                shot("2-transcribe-chosen");
+                s.selection().select_element(part(PartRole::Chords));
+                s.walk().go(1);
+                s.walk().try_next(1);
+                break;
+            case 9:
+                shot("2-transcribe-doubt");
+                s.walk().end();
+                break;
+            case 10:
                 s.selection().select_element(part(PartRole::Drums));
                 window_.transcribe()->current()->show_from(10.2);
                 break;
-            case 9: shot("2-transcribe-drums"); break;
-            case 10:
+            case 11: shot("2-transcribe-drums"); break;
+            case 12:
                 s.selection().select_element(ElementId::chords());
                 window_.transcribe()->current()->show_from(10.2);
                 window_.transcribe()->chords()->select_tick(window_.transcribe()->chords()->tick_at(300));
                 break;
-            case 11: shot("2-transcribe-chords"); break;
-            case 12:
+            case 13: shot("2-transcribe-chords"); break;
+            case 14:
                 // A sound with something on its sheet.
                 for (const Line& line :
                      {Line("step.add").with("part", "Bass").with("kind", "equaliser").with("low", "2.5dB").with("high_cut", "4k"),
@@ -118,26 +137,26 @@ private:
                 window_.show_desk(Desk::Rebuild);
                 if (const Part* bass = s.selection().part()) window_.rebuild_desk()->curve()->show_field(FieldRef{bass->layers.front().id, "cutoff"});
                 break;
-            case 13: shot("3-rebuild"); break;
-            case 14: window_.show_desk(Desk::Check); break;
-            case 15: shot("4-check"); break;
-            case 16: {
+            case 15: shot("3-rebuild"); break;
+            case 16: window_.show_desk(Desk::Check); break;
+            case 17: shot("4-check"); break;
+            case 18: {
                 // Down to a bar: what is written over what was heard.
                 CheckDesk& check = *window_.check_desk();
                 check.findChild<QComboBox*>("what")->setCurrentIndex(static_cast<int>(OverprintView::What::Notes));
                 check.table()->choose({part(PartRole::Lead), false, 2, 17});
                 break;
             }
-            case 17: shot("4-check-bar"); break;
-            case 18: {
+            case 19: shot("4-check-bar"); break;
+            case 20: {
                 CheckDesk& check = *window_.check_desk();
                 check.table()->choose({});
                 check.findChild<QComboBox*>("what")->setCurrentIndex(static_cast<int>(OverprintView::What::Left));
                 check.show_list(CheckDesk::List::Left);
                 break;
             }
-            case 19: shot("4-check-left"); break;
-            case 20:
+            case 21: shot("4-check-left"); break;
+            case 22:
                 window_.show_desk(Desk::HandOff);
                 window_.hand_off()->deliver(QDir(folder_).filePath("hand-off"));
                 break;

@@ -4,6 +4,11 @@
 #include "app/doubt_walk.hpp"
 #include "app/main_window.hpp"
 #include "app/words.hpp"
+#include "base/guard.hpp"
+#include "formats/midi_file.hpp"
+#include "model/edits/parts.hpp"
+
+#include <QFileDialog>
 
 namespace fw::app {
 
@@ -72,8 +77,24 @@ void MainWindow::make_transcribe_commands() {
         tr("A soft stroke just ahead; it stays with its note whatever is quantised"));
     add("note.roll", tr("Roll"), QKeySequence("Ctrl+Y"), on_notes("note.roll", {{"strokes", "8"}, {"apart", "1/32"}, {"first", "40"}}),
         tr("Eight thirty-seconds, growing louder; its numbers are among the facts"));
+    add(
+        "play.bar", tr("&Play in…"), QKeySequence("Ctrl+P"), [this] { transcribe_->toggle_play_bar(); }, tr("From a keyboard or the computer's keys"));
+    add(
+        "play.record", tr("Record, or stop"), QKeySequence("Ctrl+R"), [this] { transcribe_->record(); }, tr("What is played, over what plays"));
+    add(
+        "note.midi-out", tr("Write as &MIDI…"), QKeySequence(), [this] { write_notes_as_midi(); }, tr("The chosen notes, or all of the part"));
     add("note.reach", tr("Everywhere or here only"), QKeySequence(Qt::Key_R),
         [&selection] { selection.set_reach(selection.reach() == Reach::Here ? Reach::Everywhere : Reach::Here); });
+}
+
+void MainWindow::write_notes_as_midi() {
+    const Part* part = session_.selection().part();
+    if (!part) return tell(tr("Choose a part in the ledger first: its notes are written."));
+    const QString path = QFileDialog::getSaveFileName(this, tr("Write as MIDI"), QString::fromStdString(part->name) + ".mid", tr("MIDI files (*.mid)"));
+    if (path.isEmpty()) return;
+    const Remake some = only_part(session_.remake(), part->id, session_.selection().notes());
+    const auto done = guarded("writing " + path.toStdString(), [&] { return write_midi(path.toStdString(), some); });
+    tell(done ? tr("%1 notes are in %2.").arg(placed_notes(*some.parts.front()).size()).arg(path) : of_core(done.error().message()));
 }
 
 }  // namespace fw::app

@@ -4,6 +4,8 @@
 #include "app/words.hpp"
 
 #include "app/doubt_walk.hpp"
+#include "app/play_bar.hpp"
+#include "app/play_in.hpp"
 #include "app/theme.hpp"
 #include "model/edits/phrasing.hpp"
 
@@ -103,6 +105,7 @@ TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands
     zoom("−", 0.8, tr("Show more time (Ctrl+wheel)"));
     zoom("+", 1.25, tr("Show less time (Ctrl+wheel)"));
     column->addLayout(tools);
+    column->addWidget(play_ = new PlayBar(session));
     stack_ = new QStackedWidget;
     stack_->addWidget(notes_ = new NoteCloseUp(session));
     stack_->addWidget(drums_ = new DrumCloseUp(session));
@@ -113,14 +116,15 @@ TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands
     column->addWidget(stack_, 1);
     connect(grid_, &QComboBox::currentIndexChanged, this, &TranscribeDesk::take_grid);
     connect(neighbours_, &QCheckBox::toggled, notes_, &CloseUp::set_neighbours);
+    for (QWidget* view : {static_cast<QWidget*>(notes_), static_cast<QWidget*>(drums_), static_cast<QWidget*>(chords_)}) play_->listen_in(*view);
     connect(&session_, &Session::selection_changed, this, &TranscribeDesk::follow);
     connect(&session_, &Session::document_changed, this, &TranscribeDesk::follow);
     follow();
 }
 
 void TranscribeDesk::name_inks() {
-    legend_->setText(tr("<span style='color:%1'>■</span> original's evidence &nbsp; <span style='color:%2'>▨</span> your rebuild")
-                         .arg(theme().original.name(), theme().rebuild.name()));
+    legend_->setText(
+        tr("<span style='color:%1'>■</span> original &nbsp; <span style='color:%2'>▨</span> yours").arg(theme().original.name(), theme().rebuild.name()));
 }
 
 CloseUp* TranscribeDesk::current() const { return qobject_cast<CloseUp*>(stack_->currentWidget()); }
@@ -147,6 +151,7 @@ void TranscribeDesk::take_grid() {
     const double swing = row.kind == GridRow::Swung ? session_.remake().song->swing_ratio : 0.5;
     for (CloseUp* c : {static_cast<CloseUp*>(notes_), static_cast<CloseUp*>(drums_), static_cast<CloseUp*>(chords_)})
         c->set_grid(row.step, swing, row.kind == GridRow::Heard);
+    session_.play_in().set_step(row.step > 0 ? row.step : kTicksPerQuarter / 4);
 }
 
 bool TranscribeDesk::on_notes(const char* command, const std::vector<std::pair<const char*, std::string>>& arguments) {
@@ -243,6 +248,13 @@ void TranscribeDesk::mute_or_not() {
     const auto notes = notes_meant(*part, session_.selection().notes());
     const bool all = !notes.empty() && std::all_of(notes.begin(), notes.end(), [](const PlacedNote& n) { return n.note.muted; });
     on_notes("note.mute", {{"on", all ? "off" : "on"}});
+}
+
+void TranscribeDesk::toggle_play_bar() { play_->setVisible(!play_->isVisible()); }
+
+void TranscribeDesk::record() {
+    play_->show();
+    session_.play_in().record(!session_.play_in().recording());
 }
 
 void TranscribeDesk::copy() {

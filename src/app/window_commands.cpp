@@ -185,7 +185,11 @@ void MainWindow::make_menus() {
                         "note.straighten",
                         "note.grace",
                         "note.flam",
-                        "note.roll"});
+                        "note.roll",
+                        "",
+                        "play.bar",
+                        "play.record",
+                        "note.midi-out"});
     menu(tr("&Song"), {"song.halve",
                        "song.double",
                        "song.tap",

@@ -18,6 +18,7 @@
 #include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
 #include "model/edits/clips.hpp"
+#include "model/edits/parts.hpp"
 #include "model/places.hpp"
 
 #include <unistd.h>
@@ -169,15 +170,18 @@ public:
     }
 
     Status export_command(const std::string& file, const std::string& midi, const std::string& json, const std::string& wav, const std::string& copy,
-                          const std::string& beats, bool without) {
+                          const std::string& beats, const std::string& part, bool without) {
         auto remake = load_remake(file);
         if (!remake) return remake.error();
+        const Part* only = part.empty() ? nullptr : find_part(*remake, part);
+        if (!part.empty() && !only) return Error{ErrorCode::WrongUsage, "--part " + part + " names no part of " + file, {}};
+        const Remake some = only ? only_part(*remake, only->id) : *remake;
         const auto reference = find_reference(*remake, file);
         if (auto spared = spare({midi, json, wav, copy, beats}, {file, reference ? reference->string() : std::string()}); !spared) return spared;
         if (!copy.empty())
             if (auto s = save_remake(copy, without ? without_original(*remake) : *remake); !s) return s;
         if (!midi.empty())
-            if (auto s = write_midi(midi, *remake); !s) return s;
+            if (auto s = write_midi(midi, some); !s) return s;
         if (!beats.empty())
             if (auto s = write_beat_text(beats, *remake->song, remake->reference.duration_s); !s) return s;
         if (!wav.empty()) {
@@ -279,6 +283,7 @@ int main(int argc, char** argv) {
     std::string ref, out, midi, json, wav, copy, beats, file, script, html;
     Cli::RenderWish wish;
     bool without = false;
+    std::string only_part_name;
     double offset_s = 0.0;
     Cli cli;
     std::function<Status()> work;
@@ -344,11 +349,12 @@ int main(int argc, char** argv) {
     exporting->add_option("--wav", wav, "mix to write");
     exporting->add_option("--remake", copy, "remake to write, a copy");
     exporting->add_option("--beats", beats, "beats to write as label text: seconds, seconds, bar.beat");
+    exporting->add_option("--part", only_part_name, "of MIDI only this part");
     exporting->add_flag("--without-original", without, "leave sounds from the original out of mix and copy");
     exporting->callback([&] {
         if (midi.empty() && json.empty() && wav.empty() && copy.empty() && beats.empty())
             throw CLI::ValidationError("export", "name a file with --midi, --json, --wav, --beats or --remake");
-        work = [&] { return cli.export_command(file, midi, json, wav, copy, beats, without); };
+        work = [&] { return cli.export_command(file, midi, json, wav, copy, beats, only_part_name, without); };
     });
 
     try {

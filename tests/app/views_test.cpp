@@ -381,12 +381,10 @@ TEST_F(FactsTest, VelocityChangesForTheSelectedNotes) {
     QTest::keyClick(window->transcribe()->notes(), Qt::Key_A, Qt::ControlModifier);
     const int before = placed_notes(*part(PartRole::Bass))[0].note.velocity;
     QCoreApplication::processEvents();
-    QDoubleSpinBox* field = nullptr;
-    for (auto* box : window->facts()->widget()->findChildren<QDoubleSpinBox*>())
-        if (box->prefix() == "change by ") field = box;
+    auto* field = fact<QDoubleSpinBox>("velocity.by");
     ASSERT_TRUE(field);
     field->setValue(-8);
-    emit field->editingFinished();
+    QTest::mouseClick(fact<QPushButton>("velocity"), Qt::LeftButton);
     EXPECT_EQ(placed_notes(*part(PartRole::Bass))[0].note.velocity, std::max(1, before - 8));
 }
 

@@ -42,6 +42,7 @@ const char* sentence_for(ErrorCode code) {
         case ErrorCode::SoundFontUnusable: return "The SoundFont %s cannot be loaded: install timgm6mb-soundfont or choose another one.";
         case ErrorCode::SampleTooLong: return "%s is longer than the two minutes a sampler takes: cut from it what is to be played.";
         case ErrorCode::DeviceUnusable: return "The audio device %s cannot be opened: choose another device.";
+        case ErrorCode::NoMidiInput: return "The keyboard %s cannot be listened to, because %d: choose another one, or the computer's keys.";
         case ErrorCode::CommandRefused: return "%s was not done, because %d.";
         case ErrorCode::WrongUsage: return "The command was not understood (%s): see --help.";
         case ErrorCode::Cancelled: return "Stopped before %s was finished.";

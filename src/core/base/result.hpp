@@ -44,6 +44,7 @@ enum class ErrorCode {
     SoundFontUnusable,
     SampleTooLong,
     DeviceUnusable,
+    NoMidiInput,
     CommandRefused,
     WrongUsage,
     Cancelled,

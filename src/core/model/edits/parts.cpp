@@ -31,6 +31,30 @@ Remake add_part(const Remake& remake, const std::string& name, PartRole role, La
     return next;
 }
 
+Remake only_part(const Remake& remake, PartId id, const std::vector<NoteRef>& notes) {
+    Remake next = remake;
+    std::erase_if(next.parts, [&](const auto& p) { return p->id != id; });
+    if (notes.empty() || next.parts.empty()) return without_loose_ends(std::move(next));
+    const std::set<NoteRef> wanted(notes.begin(), notes.end());
+    Pattern some;
+    std::vector<Note> kept;
+    for (const PlacedNote& n : placed_notes(*next.parts.front()))
+        if (wanted.contains(n.ref())) {
+            kept.push_back(n.note);
+            kept.back().own = kAllOwn;
+            kept.back().muted = n.muted;
+        }
+    Part& part = next.parts.front().edit();
+    some.id = PatternId(part.next_id++);
+    some.letter = "A";
+    some.length = std::max<Ticks>(kTicksPerQuarter, next.end_tick());
+    for (Note& n : kept) n.id = NoteId(part.next_id++);
+    some.notes = std::move(kept);
+    part.patterns = {std::move(some)};
+    part.placements = {{part.patterns.front()->id, 0, false, PlacementId(part.next_id++), {}}};
+    return without_loose_ends(std::move(next));
+}
+
 Remake remove_part(const Remake& remake, PartId part) {
     Remake next = remake;
     std::erase_if(next.parts, [&](const auto& p) { return p->id == part; });

@@ -6,12 +6,15 @@
 
 #include <functional>
 #include <string>
+#include <vector>
 
 namespace fw {
 
 Remake with_part(const Remake& remake, PartId part, const std::function<void(Part&)>& change);
 /// Adds a part behind the others, with one layer of a source and nothing to play yet; a draft for the ledger.
 Remake add_part(const Remake& remake, const std::string& name, PartRole role, Layer layer);
+/// The remake with nothing but one part, and of that only some notes; all for none. What leaves the house as MIDI of a part or a selection.
+Remake only_part(const Remake& remake, PartId part, const std::vector<NoteRef>& notes = {});
 /// Takes a part out, with what moves it and what it sets off.
 Remake remove_part(const Remake& remake, PartId part);
 /// Mutes or unmutes what a part plays in a section.

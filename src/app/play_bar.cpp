@@ -1,0 +1,163 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/play_bar.hpp"
+
+#include "app/number_field.hpp"
+#include "app/play_in.hpp"
+#include "app/words.hpp"
+#include "base/guard.hpp"
+#include "formats/midi_file.hpp"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QPushButton>
+#include <QSettings>
+
+namespace fw::app {
+
+namespace {
+constexpr int kComputerKeys = 0, kFileKeyboard = 1;  // before the system's own inputs
+}
+
+PlayBar::PlayBar(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+    setObjectName("play_bar");
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(12, 0, 12, 6);
+    row->setSpacing(6);
+    row->addWidget(new QLabel(tr("Play on")));
+    source_ = new QComboBox;
+    source_->setObjectName("play_source");
+    source_->setToolTip(tr("The computer's keys: A to L are the white ones from C on, W to P the black ones, PageUp and PageDown change the octave"));
+    row->addWidget(source_);
+    latency_ = new NumberField(QSettings().value("play/latency_ms", 0.0).toDouble(), -50, 300, 1, tr(" ms"), 0);
+    latency_->setObjectName("play_latency");
+    latency_->setToolTip(tr("How much later than you mean it what you play arrives: taken off"));
+    latency_->setFixedWidth(72);
+    row->addWidget(latency_);
+    record_ = new QPushButton(tr("Record"));
+    record_->setObjectName("play_record");
+    record_->setCheckable(true);
+    record_->setToolTip(tr("Over what plays; with a loop each time round is a take"));
+    row->addWidget(record_);
+    steps_ = new QCheckBox(tr("Step by step"));
+    steps_->setObjectName("play_steps");
+    steps_->setToolTip(tr("Each key, or keys together, writes a note of the grid's length at the playhead, which goes on"));
+    row->addWidget(steps_);
+    takes_ = new QHBoxLayout;
+    takes_->setSpacing(4);
+    row->addLayout(takes_);
+    row->addStretch(1);
+    PlayIn& play = session_.play_in();
+    play.set_latency_ms(latency_->value());
+    connect(latency_, &QDoubleSpinBox::valueChanged, this, [this](double ms) {
+        session_.play_in().set_latency_ms(ms);
+        QSettings().setValue("play/latency_ms", ms);
+    });
+    connect(record_, &QPushButton::clicked, this, [this](bool on) {
+        session_.play_in().record(on);
+        follow();
+    });
+    connect(steps_, &QCheckBox::clicked, this, [this](bool on) { session_.play_in().set_step_entry(on); });
+    connect(source_, &QComboBox::activated, this, &PlayBar::choose);
+    connect(&play, &PlayIn::changed, this, &PlayBar::follow);
+    hide();
+}
+
+void PlayBar::listen_in(QWidget& widget) { widget.installEventFilter(this); }
+
+std::optional<int> PlayBar::semitone_of(int key) {
+    // As on a piano: the middle row the white keys, the row above the black ones.
+    constexpr int kKeys[] = {Qt::Key_A, Qt::Key_W, Qt::Key_S, Qt::Key_E, Qt::Key_D, Qt::Key_F, Qt::Key_T, Qt::Key_G,
+                             Qt::Key_Y, Qt::Key_H, Qt::Key_U, Qt::Key_J, Qt::Key_K, Qt::Key_O, Qt::Key_L, Qt::Key_P};
+    for (std::size_t i = 0; i < std::size(kKeys); ++i)
+        if (kKeys[i] == key) return static_cast<int>(i);
+    return std::nullopt;
+}
+
+bool PlayBar::eventFilter(QObject* watched, QEvent* event) {
+    PlayIn& play = session_.play_in();
+    const bool keys = event->type() == QEvent::ShortcutOverride || event->type() == QEvent::KeyPress || event->type() == QEvent::KeyRelease;
+    if (!isVisible() || !play.by_computer_keys() || !keys) return QWidget::eventFilter(watched, event);
+    auto* e = static_cast<QKeyEvent*>(event);
+    const auto semitone = semitone_of(e->key());
+    const int octave = e->key() == Qt::Key_PageUp ? 1 : e->key() == Qt::Key_PageDown ? -1 : 0;
+    if ((!semitone && octave == 0) || e->modifiers() & (Qt::ControlModifier | Qt::AltModifier)) return QWidget::eventFilter(watched, event);
+    event->accept();
+    if (event->type() == QEvent::ShortcutOverride || e->isAutoRepeat()) return true;
+    if (octave != 0) {
+        if (event->type() == QEvent::KeyPress) play.set_octave(std::clamp(play.octave() + octave, 0, 8));
+        return true;
+    }
+    play.key(12 * (play.octave() + 1) + *semitone, event->type() == QEvent::KeyPress);
+    return true;
+}
+
+void PlayBar::showEvent(QShowEvent*) {
+    // Asked anew each time: a keyboard may have come or gone.
+    const QString before = source_->currentText();
+    source_->clear();
+    source_->addItem(tr("the computer's keys"));
+    source_->addItem(tr("a MIDI file, as a hand plays it…"));
+    for (const std::string& name : midi_inputs()) source_->addItem(QString::fromStdString(name));
+    source_->setCurrentIndex(std::max(0, source_->findText(before)));
+    if (source_->currentIndex() == kFileKeyboard) source_->setCurrentIndex(kComputerKeys);
+    choose(source_->currentIndex());
+    follow();
+}
+
+void PlayBar::hideEvent(QHideEvent*) { session_.play_in().stop_listening(); }
+
+void PlayBar::choose(int index) {
+    if (index == kComputerKeys) return session_.play_in().listen(nullptr);
+    if (index == kFileKeyboard) return play_file();
+    auto input = open_midi_input(source_->itemText(index).toStdString());
+    if (input) return session_.play_in().listen(std::move(*input));
+    emit session_.failed(of_core(input.error().message()));
+    source_->setCurrentIndex(kComputerKeys);
+    session_.play_in().listen(nullptr);
+}
+
+/// A keyboard that is not there plays the first part of a file, a little unsteadily, from when recording begins.
+void PlayBar::play_file() {
+    const QString path =
+        QFileDialog::getOpenFileName(this, tr("What the simulated keyboard plays"), QSettings().value("folder").toString(), tr("MIDI files (*.mid *.midi)"));
+    const auto song = path.isEmpty() ? Result<MidiSong>(Error{ErrorCode::Cancelled, {}, {}})
+                                     : guarded("reading " + path.toStdString(), [&] { return read_midi(path.toStdString()); });
+    if (!song || song->parts.empty()) {
+        if (!path.isEmpty() && !song) emit session_.failed(of_core(song.error().message()));
+        source_->setCurrentIndex(kComputerKeys);
+        return session_.play_in().listen(nullptr);
+    }
+    constexpr double kUnsteady_s = 0.012;
+    std::vector<SimulatedKeyboard::Key> keys;
+    for (const HeardNote& n : song->parts.front().notes) keys.push_back({n.onset_s, n.duration_s, n.pitch, n.velocity});
+    auto keyboard = std::make_unique<SimulatedKeyboard>(std::move(keys), kUnsteady_s, 1);
+    keyboard->start(std::chrono::steady_clock::now());
+    session_.play_in().listen(std::move(keyboard));
+}
+
+void PlayBar::follow() {
+    const PlayIn& play = session_.play_in();
+    record_->setChecked(play.recording());
+    record_->setText(play.recording() ? tr("Stop") : tr("Record"));
+    steps_->setChecked(play.step_entry());
+    while (QLayoutItem* item = takes_->takeAt(0)) {
+        item->widget()->deleteLater();
+        delete item;
+    }
+    for (std::size_t i = 0; i < play.takes().size(); ++i) {
+        auto* b = new QPushButton(tr("Take %1").arg(i + 1));
+        b->setObjectName(QString("take%1").arg(i));
+        b->setProperty("compact", true);
+        b->setCheckable(true);
+        b->setChecked(play.taken() == i);
+        b->setToolTip(tr("%1 notes; it takes the place of the take before").arg(play.takes()[i].notes.size()));
+        connect(b, &QPushButton::clicked, this, [this, i] { session_.play_in().take(i); });
+        takes_->addWidget(b);
+    }
+}
+
+}  // namespace fw::app

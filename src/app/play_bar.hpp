@@ -1,0 +1,46 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/session.hpp"
+
+#include <QWidget>
+
+class QCheckBox;
+class QComboBox;
+class QHBoxLayout;
+class QPushButton;
+
+namespace fw::app {
+
+class NumberField;
+
+/// What is played on, recording, and the takes; and the computer's keys while they are played on.
+class PlayBar final : public QWidget {
+    Q_OBJECT
+
+public:
+    explicit PlayBar(Session& session, QWidget* parent = nullptr);
+    /// Keys pressed in these widgets play while the computer's keys are listened to.
+    void listen_in(QWidget& widget);
+    /// How many semitones above the octave's C a key of the computer stands; none for others.
+    static std::optional<int> semitone_of(int key);
+
+protected:
+    bool eventFilter(QObject* watched, QEvent* event) override;
+    void showEvent(QShowEvent* event) override;
+    void hideEvent(QHideEvent* event) override;
+
+private:
+    void follow();
+    void choose(int index);
+    void play_file();
+
+    Session& session_;
+    QComboBox* source_ = nullptr;
+    NumberField* latency_ = nullptr;
+    QPushButton* record_ = nullptr;
+    QCheckBox* steps_ = nullptr;
+    QHBoxLayout* takes_ = nullptr;
+};
+
+}  // namespace fw::app

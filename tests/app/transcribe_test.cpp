@@ -1,0 +1,534 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The Transcribe desk by mouse and keyboard: doubtful notes walked, gestures, tools among the facts, parts from chords, playing in, recovery.
+#include "fixture.hpp"
+
+#include "app/doubt_walk.hpp"
+#include "app/play_bar.hpp"
+#include "app/play_in.hpp"
+#include "app/recovery.hpp"
+#include "formats/midi_file.hpp"
+#include "formats/remake_file.hpp"
+#include "model/edits/patterns.hpp"
+#include "model/edits/phrasing.hpp"
+
+#include <QApplication>
+#include <QCheckBox>
+#include <QClipboard>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QTemporaryDir>
+
+namespace fw::app {
+
+class TranscribeTest : public WindowTest {
+protected:
+    void SetUp() override {
+        WindowTest::SetUp();
+        session->walk().end();
+        window->show_desk(Desk::Transcribe);
+    }
+    void TearDown() override { session->walk().end(); }
+
+    NoteCloseUp* view() { return window->transcribe()->notes(); }
+    static std::vector<PlacedNote> notes(PartRole role) { return placed_notes(*part(role)); }
+    static PlacedNote note_of(PartRole role, const NoteRef& ref) {
+        for (const PlacedNote& n : notes(role))
+            if (n.ref() == ref) return n;
+        ADD_FAILURE() << "no such note";
+        return {};
+    }
+    void drag(QWidget* on, QPoint from, QPoint to, Qt::KeyboardModifiers held = {}) {
+        QTest::qWait(QApplication::doubleClickInterval() + 50);
+        QTest::mousePress(on, Qt::LeftButton, held, from);
+        for (int i = 1; i <= 4; ++i) {
+            QMouseEvent move(QEvent::MouseMove, QPointF(from + (to - from) * i / 4), on->mapToGlobal(QPointF(from + (to - from) * i / 4)), Qt::NoButton,
+                             Qt::LeftButton, held);
+            QApplication::sendEvent(on, &move);
+        }
+        QTest::mouseRelease(on, Qt::LeftButton, held, to);
+    }
+    /// Some notes in a row, from a time on.
+    std::vector<NoteRef> choose(PartRole role, double from_s, std::size_t count) {
+        std::vector<NoteRef> some;
+        for (const PlacedNote& n : notes(role))
+            if (session->remake().song->tempo.seconds(n.note.start) >= from_s && some.size() < count) some.push_back(n.ref());
+        session->selection().select_notes(some);
+        return some;
+    }
+};
+
+TEST_F(TranscribeTest, DoubtfulNotesAreWalkedHeardAcceptedChangedAndQuestionedByKey) {
+    select(PartRole::Lead);
+    settle();
+    DoubtWalk& walk = session->walk();
+    const std::size_t before = walk.doubts().size();
+    ASSERT_GT(before, 3u);
+    session->transport().seek(0.0);
+    const double speed = session->transport().player().speed();
+    QTest::keyClick(view(), Qt::Key_D);
+    ASSERT_TRUE(walk.current());
+    const Doubt doubt = *walk.current();
+    EXPECT_TRUE(session->transport().player().playing());
+    EXPECT_LT(session->transport().player().speed(), 1.0) << "slowed";
+    EXPECT_EQ(session->transport().lens().kind, LensKind::Pitch);
+    EXPECT_LE(session->transport().loop_start(), doubt.start_s);
+    EXPECT_GE(session->transport().loop_end(), std::min(doubt.end_s, doubt.start_s + 2.0));
+    const double x = view()->x_at(doubt.start_s);
+    EXPECT_GT(x, CloseUp::kLeft);
+    EXPECT_LT(x, view()->width()) << "it is in view";
+    // What else it may be sounds over the original, only where it would be played.
+    QTest::keyClick(view(), Qt::Key_X);
+    ASSERT_EQ(walk.candidate(), 0u);
+    EXPECT_EQ(session->transport().drone().count, 1u);
+    EXPECT_EQ(session->transport().drone().within_s.first, doubt.start_s);
+    auto* button = fact<QPushButton>("candidate0");
+    ASSERT_TRUE(button);
+    EXPECT_TRUE(button->isChecked());
+    // Right as it is: one key, and on.
+    QTest::keyClick(view(), Qt::Key_A);
+    ASSERT_TRUE(walk.current());
+    EXPECT_GT(walk.current()->start_s + walk.current()->shown.pitch * 1e-6, doubt.start_s);
+    ASSERT_TRUE(doubt.note);
+    EXPECT_TRUE(note_of(PartRole::Lead, *doubt.note).note.accepted);
+    EXPECT_EQ(walk.doubts().size(), before - 1);
+    // Another pitch is taken.
+    const Doubt second = *walk.current();
+    std::size_t other = 0;
+    QTest::keyClick(view(), Qt::Key_X);
+    while (walk.current()->alternatives[*walk.candidate()].written && other++ < 5) QTest::keyClick(view(), Qt::Key_X);
+    ASSERT_TRUE(walk.candidate());
+    const int pitch = walk.current()->alternatives[*walk.candidate()].pitch;
+    const std::size_t count = notes_of(PartRole::Lead);
+    QTest::keyClick(view(), Qt::Key_Return);
+    if (second.note) {
+        EXPECT_EQ(note_of(PartRole::Lead, *second.note).note.pitch, pitch);
+        EXPECT_EQ(notes_of(PartRole::Lead), count);
+    } else {
+        EXPECT_EQ(notes_of(PartRole::Lead), count + 1);
+    }
+    // A question, with words.
+    const std::size_t remarks = session->remake().notebook->remarks.size();
+    QTest::keyClick(view(), Qt::Key_O);
+    ASSERT_EQ(session->remake().notebook->remarks.size(), remarks + 1);
+    EXPECT_EQ(session->remake().notebook->remarks.back().kind, RemarkKind::Question);
+    EXPECT_FALSE(session->remake().notebook->remarks.back().words.empty());
+    QTest::keyClick(view(), Qt::Key_Backspace);
+    EXPECT_FALSE(walk.current());
+    EXPECT_EQ(session->transport().player().speed(), speed);
+    EXPECT_EQ(session->transport().lens().kind, LensKind::Whole);
+    EXPECT_EQ(session->transport().drone().count, 0u);
+}
+
+TEST_F(TranscribeTest, TheWalkOfAPartWithoutDoubtsSaysSo) {
+    select(PartRole::Bass);
+    settle();
+    session->selection().select_notes({});
+    std::vector<NoteRef> all;
+    for (const PlacedNote& n : notes(PartRole::Bass)) all.push_back(n.ref());
+    session->selection().select_notes(all);
+    ASSERT_TRUE(window->transcribe()->on_notes("note.accept", {{"on", "on"}}));
+    for (const Doubt& d : std::vector<Doubt>(session->walk().doubts()))
+        if (!d.note) {
+            session->walk().go(1);
+            session->walk().accept();
+        }
+    session->walk().end();
+    EXPECT_TRUE(session->walk().doubts().empty());
+    QTest::keyClick(view(), Qt::Key_D);
+    EXPECT_FALSE(session->walk().current());
+    EXPECT_TRUE(window->last_message().contains("Nothing of")) << window->last_message().toStdString();
+}
+
+TEST_F(TranscribeTest, VelocitiesAreDraggedInTheirLaneOneByOneAndAsARamp) {
+    select(PartRole::Bass);
+    session->selection().set_reach(Reach::Here);
+    view()->show_from(20.0);
+    QCoreApplication::processEvents();
+    session->selection().select_notes({});
+    std::vector<PlacedNote> seen;
+    for (const PlacedNote& n : notes(PartRole::Bass))
+        if (view()->x_of(n.note.start) > CloseUp::kLeft + 10 && view()->x_of(n.note.start) < view()->width() - 10) seen.push_back(n);
+    ASSERT_GE(seen.size(), 4u);
+    const auto at = [&](const PlacedNote& n, int velocity) {
+        return QPoint(static_cast<int>(std::lround(view()->x_of(n.note.start))), static_cast<int>(std::lround(view()->y_of_velocity(velocity))));
+    };
+    drag(view(), at(seen[0], 60), at(seen[0], 30));
+    const auto velocity = [&](const PlacedNote& was) {
+        for (const PlacedNote& n : notes(PartRole::Bass))
+            if (n.note.start == was.note.start && n.note.pitch == was.note.pitch) return n.note.velocity;
+        return -1;
+    };
+    EXPECT_NEAR(velocity(seen[0]), 30, 3);
+    EXPECT_EQ(velocity(seen[1]), seen[1].note.velocity);
+    drag(view(), at(seen[0], 20), at(seen[3], 120));
+    EXPECT_NEAR(velocity(seen[0]), 20, 4);
+    EXPECT_NEAR(velocity(seen[3]), 120, 4);
+    EXPECT_GT(velocity(seen[2]), velocity(seen[1]));
+    QTest::keyClick(window, Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_NEAR(velocity(seen[0]), 30, 3) << "a drag is one step";
+}
+
+TEST_F(TranscribeTest, TheLassoTheLeftEdgeAndTripletsFollowTheHand) {
+    select(PartRole::Bass);
+    session->selection().set_reach(Reach::Here);
+    view()->show_from(20.0);
+    view()->zoom(2.0, CloseUp::kLeft + 10);
+    QCoreApplication::processEvents();
+    PlacedNote target;
+    for (const PlacedNote& n : notes(PartRole::Bass))
+        if (view()->x_of(n.note.start) > CloseUp::kLeft + 100 && view()->x_of(n.note.start + n.note.length) < view()->width() - 60 && n.note.length > 300) {
+            target = n;
+            break;
+        }
+    ASSERT_TRUE(target.note.id);
+    const auto middle = [&](const Note& n) {
+        return QPointF((view()->x_of(n.start) + view()->x_of(n.start + n.length)) / 2,
+                       view()->y_of(n.pitch) + (view()->y_of(n.pitch) - view()->y_of(n.pitch + 1)) / 2);
+    };
+    const QPoint around = middle(target.note).toPoint();
+    session->selection().select_notes({});
+    QTest::mousePress(view(), Qt::LeftButton, Qt::ShiftModifier, around + QPoint(-60, -30));
+    for (const QPoint& to : {around + QPoint(60, -30), around + QPoint(60, 30), around + QPoint(-60, 30)}) {
+        QMouseEvent move(QEvent::MouseMove, QPointF(to), view()->mapToGlobal(QPointF(to)), Qt::NoButton, Qt::LeftButton, Qt::ShiftModifier);
+        QApplication::sendEvent(view(), &move);
+    }
+    QTest::mouseRelease(view(), Qt::LeftButton, Qt::ShiftModifier, around + QPoint(-60, 30));
+    const auto& chosen = session->selection().notes();
+    EXPECT_TRUE(std::find(chosen.begin(), chosen.end(), target.ref()) != chosen.end());
+    // The left edge begins it earlier and ends it where it ended.
+    session->selection().select_notes({});
+    const QPoint edge(static_cast<int>(view()->x_of(target.note.start)) + 3, around.y());
+    drag(view(), edge, edge - QPoint(static_cast<int>(view()->x_of(target.note.start + 240) - view()->x_of(target.note.start)), 0));
+    Note moved;
+    for (const PlacedNote& n : notes(PartRole::Bass))
+        if (n.note.pitch == target.note.pitch && n.note.start == target.note.start - 240) moved = n.note;
+    ASSERT_TRUE(moved.id);
+    EXPECT_EQ(moved.start + moved.length, target.note.start + target.note.length);
+    QTest::keyClick(window, Qt::Key_Z, Qt::ControlModifier);
+    // With Shift a dragged note goes by triplets of the grid.
+    drag(view(), around, around + QPoint(static_cast<int>(view()->x_of(target.note.start + 170) - view()->x_of(target.note.start)), 0), Qt::ShiftModifier);
+    bool there = false;
+    for (const PlacedNote& n : notes(PartRole::Bass)) there = there || (n.note.pitch == target.note.pitch && n.note.start == target.note.start + 160);
+    EXPECT_TRUE(there);
+}
+
+TEST_F(TranscribeTest, ChosenNotesAreShapedByKeyAndUndone) {
+    select(PartRole::Bass);
+    session->selection().set_reach(Reach::Here);
+    const auto some = choose(PartRole::Bass, 12.0, 4);
+    ASSERT_EQ(some.size(), 4u);
+    const auto starts = [&] {
+        std::vector<Note> out;
+        for (const PlacedNote& n : notes_meant(*part(PartRole::Bass), session->selection().notes())) out.push_back(n.note);
+        return out;
+    };
+    const auto before = starts();
+    const std::size_t count = notes_of(PartRole::Bass);
+    const auto undo = [&] {
+        QTest::keyClick(window, Qt::Key_Z, Qt::ControlModifier);
+        EXPECT_EQ(notes_of(PartRole::Bass), count);
+        choose(PartRole::Bass, 12.0, 4);
+    };
+    QTest::keyClick(view(), Qt::Key_K);
+    EXPECT_EQ(starts()[0].start + starts()[0].length, before[1].start) << "legato";
+    undo();
+    QTest::keyClick(view(), Qt::Key_Up, Qt::ControlModifier);
+    EXPECT_GE(starts()[0].pitch, before[0].pitch + 1);
+    EXPECT_LE(starts()[0].pitch, before[0].pitch + 2);
+    undo();
+    QTest::keyClick(view(), Qt::Key_Up, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_EQ(notes_of(PartRole::Bass), count + 4);
+    undo();
+    QTest::keyClick(view(), Qt::Key_W);
+    EXPECT_EQ(notes_of(PartRole::Bass), count + 4);
+    undo();
+    QTest::keyClick(view(), Qt::Key_W, Qt::ShiftModifier);
+    EXPECT_GT(notes_of(PartRole::Bass), count + 4) << "to the section's end";
+    undo();
+    QTest::keyClick(view(), Qt::Key_G, Qt::ControlModifier);
+    EXPECT_FALSE(starts()[0].bend.empty());
+    EXPECT_EQ(starts()[0].bend.back().cents, 100.0 * (before[1].pitch - before[0].pitch));
+    undo();
+    QTest::keyClick(view(), Qt::Key_Y, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_EQ(starts()[0].roll.strokes, 2);
+    EXPECT_EQ(notes_of(PartRole::Bass), count) << "a flam is one object";
+    undo();
+    QTest::keyClick(view(), Qt::Key_Delete, Qt::ShiftModifier);
+    EXPECT_TRUE(starts()[0].muted);
+    QTest::keyClick(view(), Qt::Key_Delete, Qt::ShiftModifier);
+    EXPECT_FALSE(starts()[0].muted);
+    // Copied and pasted by bar.
+    QTest::keyClick(view(), Qt::Key_C, Qt::ControlModifier);
+    EXPECT_FALSE(QApplication::clipboard()->text().isEmpty());
+    const Song& song = *session->remake().song;
+    const int bar = song.meter.position(before[0].start).bar;
+    const double there_s = song.tempo.seconds(song.meter.tick_of_bar(bar + 2)) + 0.01;
+    session->transport().seek(there_s);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return std::abs(session->transport().position_s() - there_s) < 0.01; }, 5000));
+    const std::size_t now = notes_of(PartRole::Bass);
+    QTest::keyClick(view(), Qt::Key_V, Qt::ControlModifier);
+    EXPECT_EQ(notes_of(PartRole::Bass), now + 4);
+    bool there = false;
+    for (const PlacedNote& n : notes(PartRole::Bass))
+        there = there || (n.note.pitch == before[0].pitch && n.note.start == before[0].start + song.meter.tick_of_bar(bar + 2) - song.meter.tick_of_bar(bar));
+    EXPECT_TRUE(there);
+}
+
+TEST_F(TranscribeTest, ToolsAmongTheFactsUseTheirNumbers) {
+    select(PartRole::Bass);
+    session->selection().set_reach(Reach::Here);
+    choose(PartRole::Bass, 30.0, 3);
+    auto* strokes = fact<QDoubleSpinBox>("roll.strokes");
+    ASSERT_TRUE(strokes);
+    strokes->setValue(6);
+    QTest::mouseClick(fact<QPushButton>("roll"), Qt::LeftButton);
+    EXPECT_EQ(notes_meant(*part(PartRole::Bass), session->selection().notes())[0].note.roll.strokes, 6);
+    EXPECT_EQ(fact<QDoubleSpinBox>("roll.strokes")->value(), 6) << "a number stays as it was set";
+    fact<QDoubleSpinBox>("nudge.ms")->setValue(40);
+    const Ticks before = notes_meant(*part(PartRole::Bass), session->selection().notes())[0].note.start;
+    QTest::mouseClick(fact<QPushButton>("nudge"), Qt::LeftButton);
+    const TempoMap& tempo = session->remake().song->tempo;
+    EXPECT_NEAR(tempo.seconds(notes_meant(*part(PartRole::Bass), session->selection().notes())[0].note.start) - tempo.seconds(before), 0.040, 0.001);
+    // A groove is taken and laid on.
+    QTest::mouseClick(fact<QPushButton>("take_groove"), Qt::LeftButton);
+    ASSERT_EQ(session->remake().song->grooves.size(), 1u);
+    ASSERT_TRUE(fact<QPushButton>("lay_groove0"));
+    QTest::mouseClick(fact<QPushButton>("original_groove"), Qt::LeftButton);
+    EXPECT_EQ(session->remake().song->grooves.size(), 2u);
+    // Several notes have a chord's name.
+    choose(PartRole::Chords, 12.0, 3);
+}
+
+TEST_F(TranscribeTest, RepeatsAreFoldedIntoPatternsAndWhatChangesIsTold) {
+    select(PartRole::Drums);
+    QTest::mouseClick(fact<QPushButton>("find_patterns"), Qt::LeftButton);
+    const Part& drums = *part(PartRole::Drums);
+    EXPECT_GT(drums.placements.size(),
+              2 * static_cast<std::size_t>(std::count_if(drums.patterns.begin(), drums.patterns.end(), [](const auto& p) { return !p->parent; })));
+    if (!variations(drums).empty()) {
+        auto* one = fact<QPushButton>("variation0");
+        ASSERT_TRUE(one);
+        QTest::mouseClick(one, Qt::LeftButton);
+        const auto v = variations(drums).front();
+        EXPECT_TRUE(session->transport().player().looping());
+        (void)v;
+        session->transport().player().stop();
+    }
+}
+
+TEST_F(TranscribeTest, APartIsMadeOfTheChordsAndFollowsThem) {
+    select(PartRole::Chords);
+    auto* open = fact<QPushButton>("derive");
+    ASSERT_TRUE(open);
+    QTest::mouseClick(open, Qt::LeftButton);
+    QWidget* panel = nullptr;
+    for (QWidget* w : QApplication::topLevelWidgets())
+        if (w->objectName() == "derive_panel" && w->isVisible()) panel = w;
+    if (!panel)
+        for (QWidget* w : window->facts()->findChildren<QWidget*>("derive_panel")) panel = w;
+    ASSERT_TRUE(panel);
+    auto* kind = panel->findChild<QComboBox*>("derive_kind");
+    kind->setCurrentIndex(kind->findData("arpeggio"));
+    emit kind->activated(kind->currentIndex());
+    EXPECT_EQ(part(PartRole::Chords)->derived.kind, FromChords::Arpeggio);
+    auto* every = panel->findChild<QComboBox*>("derive_every");
+    every->setCurrentIndex(every->findData("1/16"));
+    emit every->activated(every->currentIndex());
+    EXPECT_EQ(part(PartRole::Chords)->derived.every, 240);
+    EXPECT_TRUE(part(PartRole::Chords)->derived.linked);
+    panel->close();
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    const auto earlier = notes(PartRole::Chords).front().note;
+    run("chord.set at=" + place_text(session->remake().song->meter, session->remake().song->chords.front().start) + " chord=F#m");
+    EXPECT_NE(notes(PartRole::Chords).front().note.pitch, earlier.pitch) << "it follows";
+    auto* cut = fact<QPushButton>("unlink");
+    ASSERT_TRUE(cut);
+    QTest::mouseClick(cut, Qt::LeftButton);
+    EXPECT_FALSE(part(PartRole::Chords)->derived.linked);
+}
+
+TEST_F(TranscribeTest, ChordsAreTypedExtendedFollowedAndEnteredInARow) {
+    session->selection().select_element(ElementId::chords());
+    const ChordEvent third = session->remake().song->chords[2];
+    window->transcribe()->chords()->select_tick(third.start + 10);
+    auto* name = fact<QLineEdit>("chord_name");
+    ASSERT_TRUE(name);
+    name->setFocus();
+    name->setText("iv");
+    QTest::keyClick(name, Qt::Key_Return);
+    const auto chord = [&] { return session->remake().song->chords[2].chord; };
+    EXPECT_EQ(chord_kinds()[static_cast<std::size_t>(chord().kind)].sign, "m") << "a degree of the key";
+    EXPECT_GT(session->transport().drone().count, 0u) << "heard on entry";
+    QTest::mouseClick(fact<QPushButton>("extend"), Qt::LeftButton);
+    EXPECT_EQ(chord_kinds()[static_cast<std::size_t>(chord().kind)].tones().size(), 4u);
+    QTest::mouseClick(fact<QPushButton>("reduce"), Qt::LeftButton);
+    EXPECT_EQ(chord_kinds()[static_cast<std::size_t>(chord().kind)].sign, "m");
+    auto* next = fact<QPushButton>("next0");
+    ASSERT_TRUE(next);
+    const QString wanted = next->text();
+    QTest::mouseClick(next, Qt::LeftButton);
+    EXPECT_EQ(QString::fromStdString(session->remake().song->chords[3].chord.name(session->remake().song->flats_at(third.start))), wanted);
+    QCoreApplication::processEvents();
+    EXPECT_EQ(window->transcribe()->chords()->selected_tick(), third.start + third.length) << "and on to it";
+    auto* several = fact<QLineEdit>("several_chords");
+    several->setFocus();
+    several->setText("Dm7 G7 | C . | nonsense");
+    const auto before = session->documents().document();
+    QTest::keyClick(several, Qt::Key_Return);
+    EXPECT_EQ(session->documents().document(), before) << "nothing is written where one is no chord";
+    EXPECT_TRUE(window->last_message().contains("nonsense"));
+    several = fact<QLineEdit>("several_chords");
+    several->setFocus();
+    several->setText("Dm7 G7 | C .");
+    QTest::keyClick(several, Qt::Key_Return);
+    EXPECT_NE(session->documents().document(), before);
+    session->transport().set_drone({});
+}
+
+TEST_F(TranscribeTest, HitsAreMadeHarderByDraggingUpAndReadyPatternsAreWritten) {
+    select(PartRole::Drums);
+    session->selection().set_reach(Reach::Here);
+    DrumCloseUp* view = window->transcribe()->drums();
+    view->show_from(30.0);
+    QCoreApplication::processEvents();
+    PlacedNote hit;
+    int row = 0;
+    for (const PlacedNote& n : notes(PartRole::Drums))
+        if (view->x_of(n.note.start) > CloseUp::kLeft + 200 && n.note.velocity < 100) {
+            hit = n;
+            break;
+        }
+    ASSERT_TRUE(hit.note.id);
+    const auto keys = view->rows();
+    row = static_cast<int>(std::find(keys.begin(), keys.end(), drum_sound_of_key(hit.note.pitch)->key) - keys.begin());
+    const QPoint on(static_cast<int>(std::lround(view->x_of(hit.note.start))), static_cast<int>(view->row_rect(row).bottom() - 5));
+    drag(view, on, on - QPoint(0, 12));
+    int velocity = 0;
+    for (const PlacedNote& n : notes(PartRole::Drums))
+        if (n.note.start == hit.note.start && n.note.pitch == hit.note.pitch) velocity = n.note.velocity;
+    EXPECT_GT(velocity, hit.note.velocity + 5);
+    const std::size_t before = notes_of(PartRole::Drums);
+    session->transport().seek(30.0);
+    session->selection().select_notes({});
+    auto* ready = fact<QPushButton>("ready0");
+    ASSERT_TRUE(ready);
+    QTest::mouseClick(ready, Qt::LeftButton);
+    EXPECT_GT(notes_of(PartRole::Drums), before + 3);
+}
+
+TEST_F(TranscribeTest, AKeyboardIsRecordedWhereItWasPlayedAndTakesReplaceEachOther) {
+    select(PartRole::Lead);
+    session->selection().set_reach(Reach::Here);
+    PlayIn& play = session->play_in();
+    const std::size_t before = notes_of(PartRole::Lead);
+    session->transport().set_loop(2.0, 3.5);
+    session->transport().seek(2.0);
+    std::vector<SimulatedKeyboard::Key> keys;
+    for (int i = 0; i < 6; ++i) keys.push_back({0.25 + 0.5 * i, 0.2, 60 + i, 80 + i});
+    auto keyboard = std::make_unique<SimulatedKeyboard>(keys, 0.0, 1);
+    SimulatedKeyboard* hand = keyboard.get();
+    play.listen(std::move(keyboard));
+    play.record(true);
+    ASSERT_TRUE(play.recording());
+    ASSERT_TRUE(QTest::qWaitFor([&] { return session->transport().position_s() > 2.02 && session->transport().position_s() < 2.6; }, 5000));
+    const double offset = session->transport().position_s();
+    hand->start(std::chrono::steady_clock::now());
+    ASSERT_TRUE(QTest::qWaitFor([&] { return play.takes().size() >= 2; }, 15000)) << "each time round is a take";
+    play.record(false);
+    EXPECT_FALSE(play.recording());
+    EXPECT_FALSE(session->transport().player().playing());
+    const auto& played = play.takes().front().notes;
+    ASSERT_GE(played.size(), 2u);
+    const TempoMap& tempo = session->remake().song->tempo;
+    EXPECT_NEAR(tempo.seconds(played[0].start), offset + 0.25, 0.03);
+    EXPECT_NEAR(tempo.seconds(played[1].start) - tempo.seconds(played[0].start), 0.5, 0.012) << "the hand's own timing";
+    EXPECT_EQ(played[0].velocity, 80);
+    const std::size_t last = *play.taken();
+    EXPECT_EQ(notes_of(PartRole::Lead), before + play.takes()[last].notes.size());
+    play.take(0);
+    EXPECT_EQ(notes_of(PartRole::Lead), before + played.size()) << "one take takes the place of the other";
+    session->documents().undo();
+    EXPECT_EQ(notes_of(PartRole::Lead), before) << "all takes are one step";
+    play.stop_listening();
+}
+
+TEST_F(TranscribeTest, TheComputersKeysWriteStepByStep) {
+    select(PartRole::Lead);
+    session->selection().set_reach(Reach::Here);
+    QTest::keyClick(view(), Qt::Key_P, Qt::ControlModifier);
+    auto* bar = window->findChild<PlayBar*>();
+    ASSERT_TRUE(bar && bar->isVisible());
+    QTest::mouseClick(bar->findChild<QCheckBox*>("play_steps"), Qt::LeftButton, {}, QPoint(8, 8));
+    ASSERT_TRUE(session->play_in().step_entry());
+    const Song& song = *session->remake().song;
+    const Ticks at = song.meter.tick_of_bar(9);
+    const double at_s = song.tempo.seconds(at);
+    session->transport().seek(at_s);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return std::abs(session->transport().position_s() - at_s) < 0.01; }, 5000));
+    const std::size_t before = notes_of(PartRole::Lead);
+    view()->setFocus();
+    for (const auto key : {Qt::Key_A, Qt::Key_D, Qt::Key_G}) {
+        QTest::keyPress(view(), key);
+        QTest::keyRelease(view(), key);
+        QTest::qWait(30);
+    }
+    EXPECT_EQ(notes_of(PartRole::Lead), before + 3);
+    std::vector<std::pair<Ticks, int>> drawn;
+    for (const PlacedNote& n : notes(PartRole::Lead))
+        if (n.note.start >= at && n.note.start < at + 960 && n.note.origin == Origin::Drawn) drawn.emplace_back(n.note.start - at, n.note.pitch);
+    EXPECT_EQ(drawn, (std::vector<std::pair<Ticks, int>>{{0, 60}, {240, 64}, {480, 67}}));
+    EXPECT_FALSE(session->walk().current()) << "while they play, letters are no commands";
+    session->play_in().set_step_entry(false);
+    QTest::keyClick(view(), Qt::Key_P, Qt::ControlModifier);
+    EXPECT_FALSE(session->play_in().listening());
+}
+
+TEST_F(TranscribeTest, APartIsDraggedOutAsAFile) {
+    select(PartRole::Bass);
+    int row = -1;
+    const auto ids = session->remake().element_ids();
+    for (std::size_t i = 0; i < ids.size(); ++i)
+        if (ids[i] == ElementId(part(PartRole::Bass)->id)) row = static_cast<int>(i);
+    const QPoint from = window->ledger()->row_rect(row).center() - QPoint(40, 8);
+    // Nobody takes it here: the drag ends by itself once the button is let go.
+    QTimer::singleShot(300, [] { QTest::keyClick(window, Qt::Key_Escape); });
+    QTest::mousePress(window->ledger(), Qt::LeftButton, {}, from);
+    for (int i = 1; i < 4; ++i) {
+        QMouseEvent move(QEvent::MouseMove, QPointF(from + QPoint(12 * i, 0)), window->ledger()->mapToGlobal(QPointF(from + QPoint(12 * i, 0))), Qt::NoButton,
+                         Qt::LeftButton, {});
+        QApplication::sendEvent(window->ledger(), &move);
+    }
+    QTest::mouseRelease(window->ledger(), Qt::LeftButton, {}, from + QPoint(36, 0));
+    ASSERT_FALSE(window->ledger()->last_dragged().isEmpty());
+    const auto song = read_midi(window->ledger()->last_dragged().toStdString());
+    ASSERT_TRUE(song);
+    ASSERT_EQ(song->parts.size(), 1u);
+    EXPECT_EQ(song->parts[0].notes.size(), notes_of(PartRole::Bass));
+}
+
+TEST_F(TranscribeTest, WorkThatWasNotSavedIsThereAgain) {
+    QTemporaryDir folder;
+    std::shared_ptr<const Remake> lost;
+    {
+        Recovery recovery(*session, folder.path());
+        EXPECT_TRUE(recovery.left_behind().empty());
+        run("part.rename part=Bass name=Keel");
+        lost = session->documents().document();
+        EXPECT_TRUE(recovery.keep_now());
+        Recovery another(*session, folder.path());
+        EXPECT_TRUE(another.left_behind().empty()) << "what another program works on is no loss";
+    }
+    Recovery next(*session, folder.path());
+    const auto left = next.left_behind();
+    ASSERT_GE(left.size(), 1u);
+    const auto kept = load_remake(left.front().copy.toStdString());
+    ASSERT_TRUE(kept);
+    EXPECT_EQ(*kept, *lost);
+    for (const auto& l : left) next.throw_away(l);
+    EXPECT_TRUE(next.left_behind().empty());
+    next.give_up();
+}
+
+}  // namespace fw::app
