@@ -101,6 +101,65 @@ void ScrollAndZoomTheirPage(benchmark::State& state) {
     state.counters["rows"] = static_cast<double>(page->rows().size());
 }
 
+/// Twenty thousand notes in the part that is shown large, over ten minutes: a note moved, from the key until the window has drawn it, all that follows in the
+/// window's thread included; `heard` until the player has a plan with it. And a frame after a turn of the wheel over them.
+void EditAmong20000Notes(benchmark::State& state) {
+    Note n;
+    std::vector<Note> notes;
+    for (int i = 0; i < 20000; ++i) {
+        n.start = i / 4 * 240, n.length = 200 + i % 300, n.pitch = 40 + i * 7 % 40, n.velocity = 1 + i % 127, n.origin = Origin::Imported;
+        notes.push_back(n);
+    }
+    const PartId id = session->remake().parts.front()->id;
+    Remake many = session->remake();
+    for (auto& p : many.parts)
+        if (p->id == id) {
+            Part& part = p.edit();
+            part.patterns.clear(), part.placements.clear(), part.next_id = 1;
+            Pattern all;
+            all.id = PatternId(part.next_id++);
+            all.letter = "A";
+            all.length = 5000 * 240;
+            all.notes = notes;
+            part.placements = {{all.id, 0, false, PlacementId(part.next_id++), {}}};
+            part.patterns = {std::move(all)};
+            part.number_all();
+        }
+    session->documents().edit(std::move(many), "many");
+    session->selection().select_element(id);
+    window->show_desk(Desk::Transcribe);
+    wait_until([] { return session->settled(); });
+    NoteCloseUp* view = window->transcribe()->notes();
+    const auto placed = placed_notes(*session->remake().part(id));
+    std::vector<double> drawn, heard, scrolled;
+    int k = 0;
+    for (auto _ : state) {
+        session->selection().select_notes({placed[static_cast<std::size_t>(1000 + 37 * (++k % 400))].ref()});
+        view->show_from(60.0);
+        QApplication::processEvents();
+        wait_until([] { return session->settled(); });
+        auto begun = Clock::now();
+        window->transcribe()->transpose(k % 2 ? 1 : -1);
+        QApplication::processEvents();
+        window->repaint();
+        drawn.push_back(std::chrono::duration<double>(Clock::now() - begun).count() * 1000);
+        wait_until([] { return session->settled(); });
+        heard.push_back(std::chrono::duration<double>(Clock::now() - begun).count() * 1000);
+        QApplication::processEvents();
+        begun = Clock::now();
+        view->show_from(60.0 + k % 300);
+        view->repaint();
+        scrolled.push_back(std::chrono::duration<double>(Clock::now() - begun).count() * 1000);
+    }
+    const auto p95 = [](std::vector<double>& v) {
+        std::sort(v.begin(), v.end());
+        return v[v.size() * 95 / 100];
+    };
+    state.counters["drawn_p95_ms"] = p95(drawn);
+    state.counters["planned_and_checked_p95_ms"] = p95(heard);
+    state.counters["scroll_p95_ms"] = p95(scrolled);
+}
+
 /// What is drawn for a frame: all views anew, as after an edit or while scrolling, or only what the playhead touches, as while playing.
 enum class Frame { Anew, Playing };
 
@@ -158,6 +217,7 @@ BENCHMARK_CAPTURE(Paint, check_playing, Desk::Check, "role:bass", Frame::Playing
 // Last, because it leaves another recording open: the page of these ten minutes is then scrolled.
 BENCHMARK(OpenKnownTenMinutes)->Unit(benchmark::kSecond)->UseManualTime()->Iterations(5);
 BENCHMARK(ScrollAndZoomTheirPage)->Unit(benchmark::kMillisecond)->Iterations(200);
+BENCHMARK(EditAmong20000Notes)->Unit(benchmark::kMillisecond)->Iterations(100);
 BENCHMARK(FirstLookAtFourMinutes)->Unit(benchmark::kSecond)->UseManualTime()->Iterations(3);
 
 }  // namespace

@@ -107,8 +107,8 @@ void FactsPanel::chords() {
             const ChordEvent* now = chord_at(session_.remake(), chord_tick_);
             if (now) choose_chord(extended(key, now->chord, up));
         };
-        small(tr("A third more"), "extend", tr("A seventh on a triad, a ninth on that, as the key has them"), [extend] { extend(true); });
-        small(tr("One fewer"), "reduce", tr("Takes the highest third off"), [extend] { extend(false); });
+        small(tr("+ a third"), "extend", tr("A seventh on a triad, a ninth on that, as the key has them"), [extend] { extend(true); });
+        small(tr("− a third"), "reduce", tr("Takes the highest third off"), [extend] { extend(false); });
         column_->addLayout(row);
         heading(tr("Alternatives"));
         int index = 0;

@@ -42,6 +42,8 @@ public:
     void quantise();
     void straighten();
     void select_all();
+    /// Of the chosen notes only those in every other bar, the first one's among them.
+    void select_alternate_bars();
     /// Cuts the chosen notes, or the one under the pointer, there; else at the playhead.
     void split();
     /// Once more behind themselves, a whole number of bars or beats later; with `to_the_end` until the section ends.

@@ -18,6 +18,16 @@ bool DocumentStore::may_change() {
     return locked_.isEmpty();
 }
 
+const std::vector<PlacedNote>& DocumentStore::placed(const Part& part) const {
+    if (const auto known = placed_.find(&part); known != placed_.end()) return known->second.notes;
+    for (const auto& p : remake().parts) {
+        if (p.get() != &part) continue;
+        std::erase_if(placed_, [&](const auto& old) { return old.second.part->id == part.id; });
+        return placed_.emplace(&part, Placed{p, placed_notes(part)}).first->second.notes;
+    }
+    return elsewhere_ = placed_notes(part);
+}
+
 bool DocumentStore::run(const Line& line, const QString& merge_key, const std::shared_ptr<const Remake>& from) {
     if (!may_change()) return false;
     auto done = run_command(from ? *from : remake(), line);

@@ -8,6 +8,7 @@
 #include <QString>
 #include <map>
 #include <memory>
+#include <vector>
 
 namespace fw::app {
 
@@ -29,6 +30,10 @@ public:
     const History& history() const { return open_.history; }
     QString file() const { return open_.file; }
     bool unsaved() const { return locked_.isEmpty() && open_.history.unsaved(); }
+
+    /// The notes of a part of the present document as placed_notes tells them, put together once for each version of it: views ask often. Of a part of another
+    /// document they hold until one of another is asked for.
+    const std::vector<PlacedNote>& placed(const Part& part) const;
 
     /// Opens other contents and gives back what was open; says nothing of it.
     Contents exchange(Contents next) { return std::exchange(open_, std::move(next)); }
@@ -63,6 +68,12 @@ signals:
 private:
     bool may_change();
 
+    struct Placed {
+        Shared<Part> part;  ///< held, lest another come to lie at its address
+        std::vector<PlacedNote> notes;
+    };
+    mutable std::map<const Part*, Placed> placed_;
+    mutable std::vector<PlacedNote> elsewhere_;
     Contents open_;
     QString locked_;
 };

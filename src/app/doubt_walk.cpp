@@ -16,31 +16,46 @@ std::pair<double, int> place_of(const Doubt& d) { return {d.start_s, d.shown.pit
 }  // namespace
 
 DoubtWalk::DoubtWalk(Session& session) : session_(session) {
-    connect(&session_, &Session::report_changed, this, &DoubtWalk::refresh);
-    connect(&session_, &Session::document_changed, this, &DoubtWalk::refresh);
+    connect(&session_, &Session::report_changed, this, &DoubtWalk::news);
+    connect(&session_, &Session::document_changed, this, &DoubtWalk::news);
     connect(&session_, &Session::selection_changed, this, [this] {
         const Part* part = session_.selection().part();
-        if (walking_ && (!part || doubts_.empty() || doubts_.front().part != part->id)) end();
-        refresh();
+        if (walking_ && (!part || part->id != walked_)) end();
+        news();
     });
 }
 
-const Doubt* DoubtWalk::current() const { return walking_ && at_ < doubts_.size() ? &doubts_[at_] : nullptr; }
+const std::vector<Doubt>& DoubtWalk::doubts() const {
+    refresh();
+    return doubts_;
+}
 
-void DoubtWalk::refresh() {
+void DoubtWalk::news() {
+    stale_ = true;
+    emit changed();
+}
+
+const Doubt* DoubtWalk::current() const {
+    refresh();
+    return walking_ && at_ < doubts_.size() ? &doubts_[at_] : nullptr;
+}
+
+void DoubtWalk::refresh() const {
+    if (!std::exchange(stale_, false)) return;
     const Part* part = session_.selection().part();
     const auto report = session_.report();
     const auto analysis = session_.recording().analysis;
-    doubts_ = part && report && analysis && !session_.provisional() ? fw::doubts(session_.remake(), *report, part->id) : std::vector<Doubt>();
+    doubts_ = part && report && analysis && !session_.provisional() ? fw::doubts(session_.remake(), *report, *part, session_.documents().placed(*part))
+                                                                    : std::vector<Doubt>();
     // The walk stands where it stood, be it that others before it are gone.
     const auto at = std::lower_bound(doubts_.begin(), doubts_.end(), place_, [](const Doubt& d, const std::pair<double, int>& p) { return place_of(d) < p; });
     at_ = static_cast<std::size_t>(at - doubts_.begin());
     if (walking_ && at != doubts_.end() && place_of(*at) == place_) look_closer(session_.remake(), *analysis->evidence, *at);
     else candidate_.reset();
-    emit changed();
 }
 
 void DoubtWalk::go(int direction) {
+    refresh();
     if (!session_.selection().part()) {
         emit session_.told(tr("Choose a part in the ledger first: then its doubtful notes are heard one after the other."));
         return;
@@ -78,6 +93,7 @@ void DoubtWalk::settle_on(std::size_t index) {
                          t.lens()};
     }
     walking_ = true;
+    walked_ = doubts_[index].part;
     at_ = index;
     look_closer(session_.remake(), *session_.recording().analysis->evidence, doubts_[index]);
     const Doubt d = doubts_[index];

@@ -23,13 +23,13 @@ public:
     explicit DoubtWalk(Session& session);
 
     /// What is doubtful of the chosen part now, in order of time; empty before it was checked.
-    const std::vector<Doubt>& doubts() const { return doubts_; }
+    const std::vector<Doubt>& doubts() const;
     /// The one being looked at; null while nobody walks.
     const Doubt* current() const;
     /// Its place among the doubts, from 0.
-    std::size_t index() const { return at_; }
+    std::size_t index() const { return refresh(), at_; }
     /// The alternative that is heard over the original, by its place among the doubt's; none: the original alone.
-    std::optional<std::size_t> candidate() const { return candidate_; }
+    std::optional<std::size_t> candidate() const { return refresh(), candidate_; }
 
     /// On to the next doubt (1) or the one before (−1), from where the walk is, or else from the playhead.
     void go(int direction);
@@ -53,17 +53,21 @@ signals:
     void shows(double start_s, double end_s);
 
 private:
-    void refresh();
+    void news();
+    void refresh() const;
     void settle_on(std::size_t index);
     void hear();
     void forget();
 
     Session& session_;
-    std::vector<Doubt> doubts_;
+    // Told anew when they are asked for, once after any number of edits.
+    mutable bool stale_ = true;
+    mutable std::vector<Doubt> doubts_;
+    mutable std::size_t at_ = 0;
+    mutable std::optional<std::size_t> candidate_;
     bool walking_ = false;
-    std::size_t at_ = 0;
+    PartId walked_;
     std::pair<double, int> place_{-1e9, -1};  ///< of the doubt walked to last, by time and pitch
-    std::optional<std::size_t> candidate_;
     /// How it was heard before the walk.
     struct Before {
         double loop_start_s = 0.0, loop_end_s = 0.0, speed = 1.0;

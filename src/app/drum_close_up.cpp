@@ -86,7 +86,7 @@ void DrumCloseUp::paint_content(QPainter& p, const QRect& area) {
     p.setCompositionMode(theme().overprint);
     p.setRenderHint(QPainter::Antialiasing);
     const auto report = session_.report();
-    for (const PlacedNote& n : placed_notes(*part)) {
+    for (const PlacedNote& n : session_.documents().placed(*part)) {
         const double x = x_of(n.note.start);
         if (x < area.left() - 8 || x > area.right() + 8) continue;
         const QRectF lane = row_rect(row_of(n.note.pitch));
@@ -144,7 +144,7 @@ std::optional<PlacedNote> DrumCloseUp::hit_at(const QPointF& at) const {
     if (!part) return std::nullopt;
     std::optional<PlacedNote> best;
     double nearest = 6.0;
-    for (const PlacedNote& n : placed_notes(*part)) {
+    for (const PlacedNote& n : session_.documents().placed(*part)) {
         if (!row_rect(row_of(n.note.pitch)).contains(at)) continue;
         if (const double d = std::abs(x_of(n.note.start) - at.x()); d < nearest) nearest = d, best = n;
     }

@@ -63,6 +63,7 @@ private:
     void patterns(const Part& part);
     void grooves(const Part& part);
     void ready(const Part& part);
+    void rivals(const Part& part);
     void take_groove_of_original(PartId part);
     void from_chords(const Part& part);
     /// A button and numbers beside it that say how: run gets their values.
@@ -79,10 +80,13 @@ private:
     Session& session_;
     const CommandRegistry& commands_;
     QVBoxLayout* column_ = nullptr;
+    std::shared_ptr<const Remake> rivals_of_;           ///< the document the rivals' figures belong to
+    std::vector<std::optional<double>> rival_figures_;  ///< how far each of the chosen part's rivals is heard there
     Ticks chord_tick_ = 0;
     int heard_chord_ = 0;
     std::map<std::string, double> how_;  ///< what the numbers of tools were set to, by tool and name
     bool pending_ = false;
+    JobQueue jobs_;
 };
 
 }  // namespace fw::app

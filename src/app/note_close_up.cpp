@@ -156,7 +156,7 @@ void NoteCloseUp::paint_neighbours(QPainter& p, const QRect& area, double row) c
     p.setPen(QPen(with_alpha(theme().rebuild, 80), 1));
     for (const auto& part : session_.remake().parts) {
         if (part.get() == mine || part->role == PartRole::Drums || part->mute) continue;
-        for (const PlacedNote& n : placed_notes(*part)) {
+        for (const PlacedNote& n : session_.documents().placed(*part)) {
             const double x0 = x_of(n.note.start), x1 = x_of(n.note.start + n.note.length);
             if (x0 > area.right()) break;
             if (n.muted || x1 < area.left() || n.note.pitch < low_pitch_ || n.note.pitch > high_pitch_) continue;
@@ -269,7 +269,7 @@ void NoteCloseUp::paint_lane(QPainter& p) const {
     p.drawText(QRectF(8, area.top(), kLeft - 16, area.height()), Qt::AlignVCenter | Qt::AlignRight, tr("velocity"));
     p.setClipRect(area);
     p.setCompositionMode(theme().overprint);
-    for (const PlacedNote& n : placed_notes(*session_.selection().part())) {
+    for (const PlacedNote& n : session_.documents().placed(*session_.selection().part())) {
         const double x = x_of(n.note.start);
         if (x < area.left() - 4) continue;
         if (x > area.right()) break;
@@ -292,7 +292,7 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect&) {
     p.drawImage(area, evidence_image(area));
     p.setCompositionMode(theme().overprint);
     if (neighbours_) paint_neighbours(p, area, row);
-    for (const PlacedNote& n : placed_notes(*part)) {
+    for (const PlacedNote& n : session_.documents().placed(*part)) {
         if (x_of(n.note.start) > area.right()) break;
         if (x_of(n.note.start + n.note.length) < area.left() || n.note.pitch < low_pitch_ || n.note.pitch > high_pitch_) continue;
         paint_note(p, n, row);

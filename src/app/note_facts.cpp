@@ -11,6 +11,7 @@
 #include "app/words.hpp"
 #include "base/pitch.hpp"
 #include "model/chord_words.hpp"
+#include "model/edits/parts.hpp"
 #include "model/edits/patterns.hpp"
 #include "model/edits/phrasing.hpp"
 
@@ -114,7 +115,7 @@ void FactsPanel::doubts(const Part& part) {
 
 void FactsPanel::notes_of(const Part& p) {
     const bool drums = p.role == PartRole::Drums;
-    const auto all = placed_notes(p);
+    const auto& all = session_.documents().placed(p);
     std::size_t accepted = 0, muted = 0, adrift = 0;
     for (const PlacedNote& n : all)
         accepted += n.note.accepted, muted += n.note.muted, adrift += n.note.origin != Origin::Heard && left_out_of_tune(n.note) != 0.0;
@@ -126,6 +127,7 @@ void FactsPanel::notes_of(const Part& p) {
     if (adrift) note(tr("%1 end off any semitone: a glide that does not arrive, or a bend left out of tune").arg(adrift));
     chosen_notes(p);
     patterns(p);
+    rivals(p);
     if (!drums) from_chords(p);
     else ready(p);
     grooves(p);
@@ -213,6 +215,16 @@ void FactsPanel::chosen_notes(const Part& p) {
                  run("note.vibrato", {{"depth", real(v[0])}, {"rate", real(v[1])}});
              });
     }
+    if (!drums)
+        for (const auto& other : session_.remake().parts)
+            if (other->role == PartRole::Drums) {
+                tool(tr("Lock to the kick"), tr("Each note onto the nearest kick"), "lock",
+                     {{"window", 120, 5, 480, 5, tr(" t"), tr("What is farther off than so many ticks stays")}},
+                     [=, name = part_text(session_.remake(), other->id)](const auto& v) {
+                         run("note.lock", {{"to", name}, {"sound", "Kick"}, {"window", whole(v[0]) + " ticks"}});
+                     });
+                break;
+            }
     tool(tr("Roll"), tr("Strikes each so many times, growing from soft to its velocity; 1 for once"), "roll",
          {{"strokes", 4, 1, 64, 1, "×", tr("Strokes")}, {"apart", 120, 5, 960, 5, tr(" t"), tr("Ticks from one to the next")}}, [=](const auto& v) {
              run("note.roll", {{"strokes", whole(v[0])}, {"apart", whole(v[1]) + " ticks"}, {"first", "40"}});
@@ -260,6 +272,45 @@ void FactsPanel::patterns(const Part& p) {
             QString("variation%1").arg(i));
     }
     if (changed.size() > kMost) note(tr("and %1 more").arg(changed.size() - kMost));
+}
+
+/// Whole versions of the part side by side, each with how far its notes are heard in the original.
+void FactsPanel::rivals(const Part& p) {
+    if (p.rivals.empty()) return;
+    const PartId id = p.id;
+    heading(tr("Rivals"));
+    const auto document = session_.documents().document();
+    const auto analysis = session_.recording().analysis;
+    const bool known = rivals_of_ && rivals_of_->part(id) && rivals_of_->part(id)->rivals == p.rivals && rival_figures_.size() == p.rivals.size();
+    if (!known && analysis && !session_.provisional())
+        jobs_.run("rivals", tr("comparing rivals"), [this, document, analysis, id]() -> JobQueue::Work {
+            return [this, document, analysis, id](const Progress&) -> Result<JobQueue::Delivery> {
+                std::vector<std::optional<double>> figures;
+                for (std::size_t i = 0; i < document->part(id)->rivals.size(); ++i)
+                    for (const ElementMatch& m : check(choose_rival(*document, id, i), *analysis).elements)
+                        if (m.id == ElementId(id)) figures.push_back(m.match.notes);
+                return JobQueue::Delivery([this, document, figures = std::move(figures)]() mutable {
+                    rivals_of_ = document;
+                    rival_figures_ = std::move(figures);
+                    pending_ = true;
+                    rebuild_when_free();
+                });
+            };
+        });
+    const auto figure_of = [&](std::optional<double> f) { return f ? tr("notes %1").arg(percent(*f)) : QString(tr("notes –")); };
+    std::optional<double> mine;
+    if (const auto report = session_.report())
+        for (const ElementMatch& m : report->elements)
+            if (m.id == ElementId(id)) mine = m.match.notes;
+    note(tr("now “%1”: %2").arg(QString::fromStdString(p.version_name), figure_of(mine)));
+    for (std::size_t i = 0; i < p.rivals.size(); ++i)
+        button(
+            tr("Play “%1”   %2").arg(QString::fromStdString(p.rivals[i]->version_name), known ? figure_of(rival_figures_[i]) : QString("…")),
+            tr("It becomes the part, what was the part becomes a rival; while it plays, too"),
+            [this, id, i] {
+                session_.documents().run(Line("rival.choose").with("part", part_text(session_.remake(), id)).with("rival", std::to_string(i + 1)));
+            },
+            QString("rival%1").arg(i));
 }
 
 void FactsPanel::from_chords(const Part& p) {

@@ -41,7 +41,7 @@ std::optional<PlacedNote> NoteCloseUp::note_at(const QPointF& at) const {
     if (!part) return std::nullopt;
     std::optional<PlacedNote> found;
     const int pitch = pitch_at(at.y());
-    for (const PlacedNote& n : placed_notes(*part))
+    for (const PlacedNote& n : session_.documents().placed(*part))
         if (n.note.pitch == pitch && at.x() >= x_of(n.note.start) - 1 && at.x() <= std::max(x_of(n.note.start) + 4, x_of(n.note.start + n.note.length)) + 1)
             found = n;
     return found;
@@ -72,7 +72,7 @@ void NoteCloseUp::drag_velocities(const QPointF& to) {
     const auto& chosen = session_.selection().notes();
     std::vector<NoteRef> refs;
     double nearest = kNear;
-    for (const PlacedNote& n : placed_notes(*part)) {
+    for (const PlacedNote& n : session_.documents().placed(*part)) {
         const double x = x_of(n.note.start);
         if (!chosen.empty() && std::find(chosen.begin(), chosen.end(), n.ref()) == chosen.end()) continue;
         if (ramp ? x >= first.x() - 2 && x <= last.x() + 2 : std::abs(x - press_.x()) <= nearest) {
@@ -143,7 +143,7 @@ void NoteCloseUp::mouseMoveEvent(QMouseEvent* e) {
         if (lasso_.isEmpty()) lasso_ << press_;
         lasso_ << hover_;
         std::vector<NoteRef> within;
-        for (const PlacedNote& n : placed_notes(*part)) {
+        for (const PlacedNote& n : session_.documents().placed(*part)) {
             const double row = y_of(n.note.pitch) - y_of(n.note.pitch + 1);
             const QPointF middle((x_of(n.note.start) + x_of(n.note.start + n.note.length)) / 2, y_of(n.note.pitch) + row / 2);
             if (lasso_.containsPoint(middle, Qt::OddEvenFill)) within.push_back(n.ref());
@@ -155,7 +155,7 @@ void NoteCloseUp::mouseMoveEvent(QMouseEvent* e) {
         rubber_ = QRectF(press_, hover_);
         std::vector<NoteRef> within;
         const QRectF box = rubber_.normalized();
-        for (const PlacedNote& n : placed_notes(*part)) {
+        for (const PlacedNote& n : session_.documents().placed(*part)) {
             const double y = y_of(n.note.pitch), row = y_of(n.note.pitch) - y_of(n.note.pitch + 1);
             if (box.intersects(QRectF(x_of(n.note.start), y, std::max(2.0, x_of(n.note.start + n.note.length) - x_of(n.note.start)), row)))
                 within.push_back(n.ref());
@@ -201,7 +201,7 @@ Ticks NoteCloseUp::snap_move(Ticks moved, Qt::KeyboardModifiers held) const {
     if (!onsets_ || held & Qt::AltModifier || drag_ == Drag::Lengthen || !drag_from_) return snap_distance(moved, held);
     const Part* part = drag_from_->part(session_.selection().element().part());
     if (!part || session_.selection().notes().empty()) return moved;
-    for (const PlacedNote& n : placed_notes(*part))
+    for (const PlacedNote& n : session_.documents().placed(*part))
         if (n.ref() == session_.selection().notes().front())
             if (const auto heard = onset_near(x_of(n.note.start + moved), n.note.pitch)) return *heard - n.note.start;
     return moved;
@@ -235,7 +235,7 @@ void NoteCloseUp::mouseDoubleClickEvent(QMouseEvent* e) {
 void NoteCloseUp::transpose_selected(int semitones) {
     const Part* part = session_.selection().part();
     if (!part || session_.selection().notes().empty()) return;
-    for (const PlacedNote& n : placed_notes(*part))
+    for (const PlacedNote& n : session_.documents().placed(*part))
         if (n.ref() == session_.selection().notes().front()) audition(n.note.pitch + semitones, n.note.velocity);
     session_.documents().run(session_.selection().on_notes("note.change", session_.remake(), part->id).with("semitones", std::to_string(semitones)));
 }

@@ -256,7 +256,7 @@ void OverprintView::paint_notes(QPainter& p) const {
     for (const auto& part : session_.remake().parts) {
         if (part->role == PartRole::Drums) continue;
         const bool mine = ElementId(part->id) == session_.selection().element();
-        for (const PlacedNote& n : placed_notes(*part)) {
+        for (const PlacedNote& n : session_.documents().placed(*part)) {
             const double x0 = x_at(song.tempo.seconds(n.note.start)), x1 = x_at(song.tempo.seconds(n.note.start + n.note.length));
             if (n.muted || x1 < a.left() || x0 > a.right()) continue;
             const double y = y_of(n.note.pitch), thick = std::max(2.0, a.height() / (kHighest - kLowest));
@@ -293,7 +293,7 @@ void OverprintView::paint_hits(QPainter& p) const {
     const Song& song = *session_.remake().song;
     for (const auto& part : session_.remake().parts) {
         if (part->role != PartRole::Drums) continue;
-        for (const PlacedNote& n : placed_notes(*part)) {
+        for (const PlacedNote& n : session_.documents().placed(*part)) {
             const DrumSound* sound = drum_sound_of_key(n.note.pitch);
             if (n.muted || !sound) continue;
             for (std::size_t i = 0; i < rows.size(); ++i)

@@ -1,10 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/play_bar.hpp"
 
+#include "analysis/hum.hpp"
+#include "app/main_window.hpp"
 #include "app/number_field.hpp"
 #include "app/play_in.hpp"
 #include "app/words.hpp"
+#include "audio/audio_file.hpp"
 #include "base/guard.hpp"
+#include "dsp/constants.hpp"
 #include "formats/midi_file.hpp"
 
 #include <QCheckBox>
@@ -19,7 +23,7 @@
 namespace fw::app {
 
 namespace {
-constexpr int kComputerKeys = 0, kFileKeyboard = 1;  // before the system's own inputs
+constexpr int kComputerKeys = 0, kFileKeyboard = 1, kVoice = 2;  // before the system's own inputs
 }
 
 PlayBar::PlayBar(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
@@ -101,9 +105,10 @@ void PlayBar::showEvent(QShowEvent*) {
     source_->clear();
     source_->addItem(tr("the computer's keys"));
     source_->addItem(tr("a MIDI file, as a hand plays it…"));
+    source_->addItem(tr("a voice from a file…"));
     for (const std::string& name : midi_inputs()) source_->addItem(QString::fromStdString(name));
     source_->setCurrentIndex(std::max(0, source_->findText(before)));
-    if (source_->currentIndex() == kFileKeyboard) source_->setCurrentIndex(kComputerKeys);
+    if (source_->currentIndex() == kFileKeyboard || source_->currentIndex() == kVoice) source_->setCurrentIndex(kComputerKeys);
     choose(source_->currentIndex());
     follow();
 }
@@ -113,11 +118,51 @@ void PlayBar::hideEvent(QHideEvent*) { session_.play_in().stop_listening(); }
 void PlayBar::choose(int index) {
     if (index == kComputerKeys) return session_.play_in().listen(nullptr);
     if (index == kFileKeyboard) return play_file();
+    if (index == kVoice) {
+        const QString path = QFileDialog::getOpenFileName(this, tr("Hummed, whistled or sung"), QSettings().value("folder").toString(), audio_filter());
+        source_->setCurrentIndex(kComputerKeys);
+        session_.play_in().listen(nullptr);
+        if (!path.isEmpty()) hear_voice(path);
+        return;
+    }
     auto input = open_midi_input(source_->itemText(index).toStdString());
     if (input) return session_.play_in().listen(std::move(*input));
     emit session_.failed(of_core(input.error().message()));
     source_->setCurrentIndex(kComputerKeys);
     session_.play_in().listen(nullptr);
+}
+
+/// Notes of a voice, in the key of the place they go to: where the loop begins, or the playhead is.
+void PlayBar::hear_voice(const QString& path) {
+    const auto voice = guarded("reading " + path.toStdString(), [&] { return read_mono(path.toStdString()); });
+    if (!voice) {
+        emit session_.failed(of_core(voice.error().message()));
+        return;
+    }
+    std::vector<float> mono(voice->samples.size());
+    std::transform(voice->samples.begin(), voice->samples.end(), mono.begin(), [](auto s) { return static_cast<float>(s) / 32768.0F; });
+    const Song& song = *session_.remake().song;
+    const Transport& t = session_.transport();
+    const double at_s = t.loop_end() > t.loop_start() ? t.loop_start() : t.position_s();
+    const Key* key = song.key_at(song.tempo.nearest_tick(at_s));
+    const Hummed hummed = notes_of_voice(mono, kAnalysisRate, key ? std::optional(*key) : std::nullopt);
+    if (hummed.notes.empty()) {
+        emit session_.told(tr("No voice was heard in %1: one tone at a time is needed.").arg(path));
+        return;
+    }
+    std::vector<Note> notes;
+    for (const HeardNote& h : hummed.notes) {
+        Note n;
+        n.start = song.tempo.nearest_tick(at_s + h.onset_s);
+        n.length = std::max<Ticks>(1, song.tempo.nearest_tick(at_s + h.onset_s + h.duration_s) - n.start);
+        n.pitch = h.pitch, n.velocity = h.velocity, n.origin = Origin::Played;
+        notes.push_back(n);
+    }
+    session_.play_in().add_take(std::move(notes));
+    emit session_.told(tr("%1 notes of a voice, %2 cents %3; Q puts them on the grid.")
+                           .arg(hummed.notes.size())
+                           .arg(std::abs(hummed.sharp_cents), 0, 'f', 0)
+                           .arg(hummed.sharp_cents < 0 ? tr("flat") : tr("sharp")));
 }
 
 /// A keyboard that is not there plays the first part of a file, a little unsteadily, from when recording begins.

@@ -24,6 +24,8 @@ public:
     void listen_in(QWidget& widget);
     /// How many semitones above the octave's C a key of the computer stands; none for others.
     static std::optional<int> semitone_of(int key);
+    /// Writes what a voice in a file sings, as a take.
+    void hear_voice(const QString& path);
 
 protected:
     bool eventFilter(QObject* watched, QEvent* event) override;

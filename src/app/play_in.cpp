@@ -129,6 +129,18 @@ void PlayIn::end_pass(double at_s) {
     emit changed();
 }
 
+void PlayIn::add_take(std::vector<Note> notes) {
+    const Part* part = session_.selection().part();
+    if (!part || notes.empty()) return;
+    if (!taken_ || part_ != part->id) {
+        takes_.clear();
+        part_ = part->id;
+        from_ = session_.documents().document();
+    }
+    takes_.push_back({std::move(notes)});
+    take(takes_.size() - 1);
+}
+
 void PlayIn::take(std::size_t index) {
     if (index >= takes_.size() || !from_ || !from_->part(part_)) return;
     const MeterMap& meter = from_->song->meter;

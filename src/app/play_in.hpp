@@ -49,6 +49,8 @@ public:
     };
     const std::vector<Take>& takes() const { return takes_; }
     std::optional<std::size_t> taken() const { return taken_; }
+    /// Notes that came another way, as one more take, written at once.
+    void add_take(std::vector<Note> notes);
     /// Writes one take into the part, in place of the one that was taken before.
     void take(std::size_t index);
 

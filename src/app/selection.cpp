@@ -54,7 +54,7 @@ void Selection::draw_note(PartId part, const Note& n) {
     notes_.clear();
     if (!documents_.run(line)) return;
     std::vector<NoteRef> drawn;
-    for (const PlacedNote& x : placed_notes(*documents_.remake().part(part)))
+    for (const PlacedNote& x : documents_.placed(*documents_.remake().part(part)))
         if (x.note.start == n.start && x.note.pitch == n.pitch) drawn = {x.ref()};
     select_notes(std::move(drawn));
 }

@@ -37,6 +37,7 @@ void MainWindow::make_transcribe_commands() {
         tr("Loop, lens, speed and source are as they were before it"));
 
     add("note.select-all", tr("Select all notes"), QKeySequence::SelectAll, [this] { transcribe_->select_all(); });
+    add("note.alternate", tr("Of the chosen every other bar"), QKeySequence("Ctrl+Shift+A"), [this] { transcribe_->select_alternate_bars(); });
     add("note.delete", tr("Delete notes"), QKeySequence(Qt::Key_Delete), [this] { transcribe_->remove_selected(); });
     add("note.copy", tr("Copy notes"), QKeySequence::Copy, [this] { transcribe_->copy(); });
     add(

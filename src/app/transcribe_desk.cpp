@@ -198,8 +198,22 @@ void TranscribeDesk::select_all() {
     const Part* part = session_.selection().part();
     if (!part) return;
     std::vector<NoteRef> all;
-    for (const PlacedNote& n : placed_notes(*part)) all.push_back(n.ref());
+    for (const PlacedNote& n : session_.documents().placed(*part)) all.push_back(n.ref());
     session_.selection().select_notes(std::move(all));
+}
+
+void TranscribeDesk::select_alternate_bars() {
+    const Part* part = session_.selection().part();
+    if (!part) return;
+    const auto notes = notes_meant(*part, session_.selection().notes());
+    if (notes.empty()) return;
+    const MeterMap& meter = session_.remake().song->meter;
+    const auto bar_of = [&](const PlacedNote& n) { return meter.position(n.note.start + kTicksPerQuarter / 8).bar; };
+    const int first = bar_of(notes.front());
+    std::vector<NoteRef> some;
+    for (const PlacedNote& n : notes)
+        if ((bar_of(n) - first) % 2 == 0) some.push_back(n.ref());
+    session_.selection().select_notes(std::move(some));
 }
 
 void TranscribeDesk::split() {

@@ -148,7 +148,8 @@ void MainWindow::make_menus() {
     recent_ = file->addMenu(tr("Open r&ecent"));
     connect(recent_, &QMenu::aboutToShow, this, &MainWindow::fill_recent);
     commands_.fill(*file, {"file.add-midi", "file.beats-in", "file.beats-out", "", "file.save", "file.save-as", "", "file.hand-off", "", "file.quit"});
-    menu(tr("&Edit"), {"edit.undo", "edit.redo", "", "note.select-all", "note.delete", "note.copy", "note.paste", "note.reach", "", "edit.copy-done"});
+    menu(tr("&Edit"),
+         {"edit.undo", "edit.redo", "", "note.select-all", "note.alternate", "note.delete", "note.copy", "note.paste", "note.reach", "", "edit.copy-done"});
     menu(tr("&Notes"), {"doubt.next",
                         "doubt.previous",
                         "doubt.try",

@@ -128,8 +128,12 @@ void look_closer(const Remake& r, const Evidence& evidence, Doubt& d) {
 
 std::vector<Doubt> doubts(const Remake& r, const CheckReport& report, PartId id, double less_than) {
     const Part* part = r.part(id);
-    if (!part) return {};
-    const bool drums = part->role == PartRole::Drums;
+    return part ? doubts(r, report, *part, placed_notes(*part), less_than) : std::vector<Doubt>();
+}
+
+std::vector<Doubt> doubts(const Remake& r, const CheckReport& report, const Part& part, const std::vector<PlacedNote>& notes, double less_than) {
+    const PartId id = part.id;
+    const bool drums = part.role == PartRole::Drums;
     std::vector<Doubt> out;
     const auto meant = [&](Ticks at) {
         const auto& remarks = r.notebook->remarks;
@@ -137,7 +141,7 @@ std::vector<Doubt> doubts(const Remake& r, const CheckReport& report, PartId id,
             return m.kind == RemarkKind::Intended && m.element == ElementId(id) && at >= m.start && at < m.start + m.length;
         });
     };
-    for (const PlacedNote& n : placed_notes(*part)) {
+    for (const PlacedNote& n : notes) {
         if (n.muted || n.note.accepted || n.note.origin == Origin::Drawn || n.note.origin == Origin::Played || meant(n.note.start)) continue;
         const auto right = report.right(id, n.ref());
         if (!right || *right >= less_than) continue;
@@ -150,6 +154,7 @@ std::vector<Doubt> doubts(const Remake& r, const CheckReport& report, PartId id,
         d.right = *right;
         out.push_back(std::move(d));
     }
+    const auto written = static_cast<std::ptrdiff_t>(out.size());
     for (const Finding& f : report.findings) {
         const auto* add = std::get_if<remedy::AddNote>(&f.remedy);
         if (!add || f.element != ElementId(id) || f.confidence < 1.0 - less_than - 0.2) continue;
@@ -167,7 +172,10 @@ std::vector<Doubt> doubts(const Remake& r, const CheckReport& report, PartId id,
         d.right = 1.0 - f.confidence;
         out.push_back(std::move(d));
     }
-    std::stable_sort(out.begin(), out.end(), [](const Doubt& a, const Doubt& b) { return a.start_s < b.start_s; });
+    // What is written stands in order of time already.
+    const auto before = [](const Doubt& a, const Doubt& b) { return a.start_s < b.start_s; };
+    std::stable_sort(out.begin() + written, out.end(), before);
+    std::inplace_merge(out.begin(), out.begin() + written, out.end(), before);
     return out;
 }
 

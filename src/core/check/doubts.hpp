@@ -41,5 +41,7 @@ void look_closer(const Remake& remake, const Evidence& evidence, Doubt& doubt);
 /// marked as meant there and what is muted is not doubted; each still without its alternatives. The report must be of this remake; pure, thread-safe,
 /// milliseconds for a song.
 std::vector<Doubt> doubts(const Remake& remake, const CheckReport& report, PartId part, double less_than = 0.6);
+/// The same for whoever has the part's placed_notes already.
+std::vector<Doubt> doubts(const Remake& remake, const CheckReport& report, const Part& part, const std::vector<PlacedNote>& notes, double less_than = 0.6);
 
 }  // namespace fw

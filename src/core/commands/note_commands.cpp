@@ -52,6 +52,10 @@ constexpr auto kQuantise = some_and({{"grid", "as 1/16, 1/8T for triplets, 1/8. 
                                      {"strength", "0 to 1", false},
                                      {"window", "what is farther off stays: as 1/32", false},
                                      {"dynamics", "0 to 1: towards the groove's velocities", false}});
+constexpr auto kLock = some_and({{"to", "another part"},
+                                 {"sound", "of its notes only this sound or pitch", false},
+                                 {"window", "as 1/16: what is farther off stays", false},
+                                 {"strength", "0 to 1", false}});
 constexpr auto kHumanise = some_and(
     {{"range", "how far at most, as 1/64", false}, {"velocity", "how much at most, 0 to 60", false}, {"seed", "another number, another throw", false}});
 constexpr auto kAt = some_and({{"at", "a place"}});
@@ -228,6 +232,15 @@ const Command kCommands[] = {
          how.window = length_or(c, "window", 0);
          if (c.has("dynamics")) how.dynamics = c.number("dynamics", 0.0, 1.0);
          return quantise_notes(c.remake, c.part().id, c.notes(c.part()), how, c.reach());
+     }},
+    {"note.lock", "Lock notes", "Moves notes onto those of another part: a bass onto the kick.", kLock, false,
+     [](const Call& c) {
+         std::vector<Ticks> places;
+         for (const PlacedNote& n : struck_notes(c.part("to")))
+             if (!n.muted && (!c.has("sound") || n.note.pitch == c.pitch("sound"))) places.push_back(n.note.start);
+         if (places.empty()) throw Refused{"the part \"" + c.part("to").name + "\" plays nothing to lock to"};
+         return lock_notes(c.remake, c.part().id, c.notes(c.part()), std::move(places), length_or(c, "window", kTicksPerQuarter / 4),
+                           c.has("strength") ? c.number("strength", 0.0, 1.0) : 1.0, c.reach());
      }},
     {"note.humanise", "Humanise notes", "Moves notes and changes their velocities by chance, the same for the same seed.", kHumanise, false,
      [](const Call& c) {

@@ -81,6 +81,17 @@ TEST(Quantise, AFlamKeepsItsDistanceAndItsMainStrokeIsOnTheGrid) {
     EXPECT_EQ(n[2].start, 1200);
 }
 
+TEST(Lock, NotesGoToTheNearestPlaceWithinTheirWindow) {
+    const Remake r = with_notes({note(20, 40), note(930, 41), note(1500, 42), note(2000, 43)});
+    const auto n = notes_in(lock_notes(r, kBass, all(r), {1920, 0, 960}, 120));
+    EXPECT_EQ(n[0].start, 0);
+    EXPECT_EQ(n[1].start, 960);
+    EXPECT_EQ(n[2].start, 1500) << "nothing is near";
+    EXPECT_EQ(n[3].start, 1920);
+    EXPECT_EQ(notes_in(lock_notes(r, kBass, all(r), {0}, 120, 0.5))[0].start, 10);
+    EXPECT_EQ(lock_notes(r, kBass, all(r), {}, 120), r);
+}
+
 TEST(Humanise, TheSameSeedGivesTheSameAndStaysWithinItsRange) {
     std::vector<Note> many;
     for (int i = 0; i < 60; ++i) many.push_back(note(480 * i, 40 + i % 5));

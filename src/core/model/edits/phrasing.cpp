@@ -88,6 +88,22 @@ Remake quantise_notes(const Remake& r, PartId part, const NoteRefs& refs, const 
     return set_notes(r, part, refs, reach, wanted);
 }
 
+Remake lock_notes(const Remake& r, PartId part, const NoteRefs& refs, std::vector<Ticks> places, Ticks window, double strength, Reach reach) {
+    std::sort(places.begin(), places.end());
+    Wanted wanted;
+    for (const PlacedNote& p : meant(r, part, refs)) {
+        const auto next = std::lower_bound(places.begin(), places.end(), p.note.start);
+        std::optional<Ticks> best;
+        if (next != places.end()) best = *next;
+        if (next != places.begin() && (!best || p.note.start - *std::prev(next) < *best - p.note.start)) best = *std::prev(next);
+        if (!best || std::abs(*best - p.note.start) > window) continue;
+        Note n = p.note;
+        n.start += std::llround(static_cast<double>(*best - n.start) * std::clamp(strength, 0.0, 1.0));
+        wanted.emplace(key_of(p.note), std::move(n));
+    }
+    return set_notes(r, part, refs, reach, wanted);
+}
+
 Remake humanise_notes(const Remake& r, PartId part, const NoteRefs& refs, Ticks range, int velocity, std::uint32_t seed, Reach reach) {
     std::mt19937 dice(seed);
     // Not std::uniform_int_distribution, whose numbers are another library's own business: the same seed is the same everywhere.

@@ -20,6 +20,9 @@ struct Quantising {
 };
 /// Moves starts onto a grid. Strokes of one pitch within a flam's time of each other keep their distance: the loudest goes onto the grid.
 Remake quantise_notes(const Remake& remake, PartId part, const NoteRefs& notes, const Quantising& how, Reach reach = Reach::Everywhere);
+/// Moves each note onto the nearest of some places within a window; what has none within it stays. A bass locked to a kick.
+Remake lock_notes(const Remake& remake, PartId part, const NoteRefs& notes, std::vector<Ticks> places, Ticks window, double strength = 1.0,
+                  Reach reach = Reach::Everywhere);
 /// Moves notes by up to so many ticks and changes velocities by up to so much, evenly distributed; the same seed always gives the same.
 Remake humanise_notes(const Remake& remake, PartId part, const NoteRefs& notes, Ticks range, int velocity, std::uint32_t seed, Reach reach = Reach::Everywhere);
 
