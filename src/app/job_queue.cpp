@@ -4,11 +4,27 @@
 
 #include "base/guard.hpp"
 
+#include <sys/resource.h>
+#include <unistd.h>
 #include <QMetaObject>
 #include <algorithm>
+#include <thread>
 #include <utility>
 
 namespace fw::app {
+
+namespace {
+
+/// What follows every edit and takes all cores for a while: the window goes first.
+bool is_patient(const std::string& name) { return name == "sound" || name == "check" || name == "rivals" || name == "recovery"; }
+
+/// Lets other threads go first. A nicety: where it is refused all goes on as before.
+void step_back() {
+    constexpr int kBehind = 10;
+    (void)::setpriority(PRIO_PROCESS, static_cast<id_t>(::gettid()), kBehind);
+}
+
+}  // namespace
 
 JobQueue::JobQueue(QObject* parent) : QObject(parent) {
     // Long work must not keep short work from beginning: as many threads as there are names in use.
@@ -45,7 +61,18 @@ void JobQueue::start(const std::string& name, Asked asked) {
     Lane& lane = lanes_[name];
     lane.running = std::make_shared<Progress>(std::move(asked.progress));
     threads_.start([this, name, what = asked.what.toStdString(), work = asked.make(), progress = lane.running] {
-        auto result = std::make_shared<Result<Delivery>>(guarded(what, [&] { return work(*progress); }));
+        auto result = std::make_shared<Result<Delivery>>(Error{ErrorCode::Cancelled, {}, {}});
+        const auto run = [&] { *result = guarded(what, [&] { return work(*progress); }); };
+        if (is_patient(name)) {
+            // In a thread of its own, for a thread that has stepped back cannot step forward again; those it makes step back with it.
+            std::thread patient([&] {
+                step_back();
+                run();
+            });
+            patient.join();
+        } else {
+            run();
+        }
         QMetaObject::invokeMethod(
             this, [this, name, result] { end(name, *result); }, Qt::QueuedConnection);
     });
