@@ -3,11 +3,13 @@
 //
 //   fw-planted CORPUS_DIR...          figures over all songs, those kept from fitting (every third of a folder) apart
 //   fw-planted CORPUS_DIR... --notes  without the sound changed alone, whose rendering takes most of the time
+//   fw-planted CORPUS_DIR... --walk   what a walk through the doubtful notes of parts comes upon, and what it offers instead
 //   fw-planted CORPUS_DIR... --clues  what is looked at, a line a written note, for training/check.py
 #include "analysis/analyst.hpp"
 #include "analysis/draft.hpp"
 #include "check/check.hpp"
 #include "check/clues.hpp"
+#include "check/doubts.hpp"
 #include "check/part_sound.hpp"
 #include "engine/offline.hpp"
 #include "model/drums.hpp"
@@ -513,19 +515,74 @@ void figures(const std::vector<Truth>& songs, bool held_out, bool with_sound) {
     std::printf("notes figure: another song %.3f, draft %.3f, off its true F by %.3f in the mean\n", mean(other), mean(draft), mean(off));
 }
 
+/// Walking through doubtful notes: how many of the wrong ones come up, how many right ones are asked about beside them, and where among the alternatives the
+/// true pitch stands.
+void walk(const std::vector<Truth>& songs, bool held_out) {
+    int wrong = 0, doubted = 0, first = 0, among = 0, asked = 0, right = 0, missing = 0, offered = 0;
+    for (const Truth& s : songs) {
+        if (s.held_out != held_out) continue;
+        for (const Plant kind : {Plant::Pitch, Plant::Missing}) {
+            std::vector<Planted> planted;
+            const Remake r = rebuilt(s, plant(s, kind, 0.05, 11, planted));
+            const CheckReport report = check(r, *s.analysis);
+            std::erase_if(planted, [](const Planted& p) { return p.drums; });
+            std::vector<Doubt> all;
+            for (const auto& part : r.parts)
+                if (part->role != PartRole::Drums) {
+                    auto some = doubts(r, report, part->id);
+                    right += kind == Plant::Pitch ? static_cast<int>(placed_notes(*part).size()) : 0;
+                    std::move(some.begin(), some.end(), std::back_inserter(all));
+                }
+            for (const Planted& p : planted) {
+                const bool gone = kind == Plant::Missing;
+                ++(gone ? missing : wrong);
+                for (Doubt& d : all) {
+                    if (d.note.has_value() == gone || std::abs(d.start_s - p.onset_s) > (gone ? 0.12 : 0.003) || (!gone && d.shown.pitch != p.pitch)) continue;
+                    look_closer(r, *s.analysis->evidence, d);
+                    const auto at = std::find_if(d.alternatives.begin(), d.alternatives.end(), [&](const Alternative& a) { return a.pitch == p.truly; }) -
+                                    d.alternatives.begin();
+                    const bool there = at < static_cast<std::ptrdiff_t>(d.alternatives.size());
+                    if (gone && d.shown.pitch != p.truly && !(there && at < 3)) continue;
+                    if (gone) {
+                        ++offered;
+                    } else {
+                        ++doubted;
+                        first += there && at == 0;
+                        among += there && at < 3;
+                    }
+                    break;
+                }
+            }
+            if (kind == Plant::Pitch) {
+                for (const Doubt& d : all) asked += d.note.has_value();
+                right -= static_cast<int>(planted.size());
+            }
+        }
+    }
+    std::printf(
+        "%s: of %d notes at a wrong pitch %.2f are doubted, the true pitch first %.2f, among three %.2f of those; of %d right notes %.2f are asked about; "
+        "of %d missing ones %.2f are offered\n",
+        held_out ? "kept songs" : "fitted songs", wrong, doubted / std::max(1.0, wrong * 1.0), first / std::max(1.0, doubted * 1.0),
+        among / std::max(1.0, doubted * 1.0), right, (asked - doubted) / std::max(1.0, right * 1.0), missing, offered / std::max(1.0, missing * 1.0));
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
     std::setvbuf(stdout, nullptr, _IOLBF, 1 << 12);  // it takes a while: each line as it comes
     std::vector<std::string> folders(argv + 1, argv + argc);
-    const bool only_clues = std::erase(folders, "--clues") > 0, only_notes = std::erase(folders, "--notes") > 0;
+    const bool only_walk = std::erase(folders, "--walk") > 0, only_clues = std::erase(folders, "--clues") > 0, only_notes = std::erase(folders, "--notes") > 0;
     if (folders.empty()) {
-        std::fprintf(stderr, "fw-planted CORPUS_DIR... [--notes | --clues]\n");
+        std::fprintf(stderr, "fw-planted CORPUS_DIR... [--notes | --clues | --walk]\n");
         return 2;
     }
     std::vector<Truth> songs;
     for (const std::string& folder : folders)
         for (Truth& s : songs_of(folder)) songs.push_back(std::move(s));
+    if (only_walk) {
+        for (const bool held_out : {false, true}) walk(songs, held_out);
+        return 0;
+    }
     if (only_clues) {
         clues(songs);
         return 0;

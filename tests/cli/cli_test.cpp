@@ -403,13 +403,18 @@ TEST(CommandLine, TheUserGuidesScriptDoesWhatItSays) {
     const TemporaryFolder folder;
     const std::string song = (folder / "song.fakturwerk").string(), script = (folder / "guide.txt").string();
     const std::string guide = slurp(std::filesystem::path(FW_DOCS_DIR) / "user-guide.md");
-    const auto from = guide.find("```script\n"), to = guide.find("```", from + 10);
-    ASSERT_NE(to, std::string::npos);
-    std::ofstream(script) << guide.substr(from + 10, to - from - 10);
     ASSERT_EQ(run(folder, "new " + kDemo + " -o " + song).code, 0);
     const auto before = load_remake(song);
-    const Outcome r = run(folder, "do " + song + " " + script);
-    ASSERT_EQ(r.code, 0) << r.err;
+    // Chapter after chapter on one remake.
+    int chapters = 0;
+    for (auto from = guide.find("```script\n"); from != std::string::npos; from = guide.find("```script\n", from + 10), ++chapters) {
+        const auto to = guide.find("```", from + 10);
+        ASSERT_NE(to, std::string::npos);
+        std::ofstream(script) << guide.substr(from + 10, to - from - 10);
+        const Outcome r = run(folder, "do " + song + " " + script);
+        ASSERT_EQ(r.code, 0) << r.err;
+    }
+    EXPECT_EQ(chapters, 2);
     const auto after = load_remake(song);
     ASSERT_TRUE(before && after);
     EXPECT_EQ(after->song->sections.size(), before->song->sections.size());
@@ -417,6 +422,20 @@ TEST(CommandLine, TheUserGuidesScriptDoesWhatItSays) {
     EXPECT_NEAR(after->song->tempo.seconds(after->song->meter.tick_of_bar(7)), 15.43, 1e-6);
     EXPECT_EQ(after->notebook->spots.size(), 1u);
     EXPECT_EQ(after->element(ElementId::tempo()).state, State::Confirmed);
+    const Part* drums = find_part(*after, "Drums");
+    ASSERT_TRUE(drums && find_part(*after, "Quay organ"));
+    EXPECT_GT(drums->placements.size(), find_part(*before, "Drums")->placements.size()) << "folded into what repeats";
+    EXPECT_FALSE(find_part(*after, "Quay organ")->placements.empty());
+    EXPECT_EQ(after->song->grooves.size(), 1u);
+    // MIDI of one part alone.
+    const std::string midi = (folder / "bass.mid").string();
+    ASSERT_EQ(run(folder, "export " + song + " --part Bass --midi " + midi).code, 0);
+    const auto alone = read_midi(midi);
+    ASSERT_TRUE(alone);
+    EXPECT_EQ(alone->parts.size(), 1u);
+    const Outcome none = run(folder, "export " + song + " --part Nobody --midi " + midi);
+    EXPECT_EQ(none.code, 2);
+    EXPECT_NE(none.err.find("Nobody"), std::string::npos) << none.err;
 }
 
 TEST(CommandLine, BeatsGoOutAsTextAreMendedAndComeBack) {

@@ -120,6 +120,34 @@ TEST(PlanTest, TheRebuildIsTunedAsTheRecordingIs) {
     EXPECT_NEAR(crossings(r), 440 * std::exp2(50.0 / 1200), 1.5);
 }
 
+TEST(PlanTest, APartPlayedEarlySoundsEarlierAndIsWrittenWhereItWas) {
+    const Remake r = small_remake();
+    const Remake early = with_part(r, kBass, [](Part& p) { p.early_ms = 25.0; });
+    const auto a = plan_of(r), b = plan_of(early);
+    const auto& before = a->parts[0].layers[0].notes;
+    const auto& after = b->parts[0].layers[0].notes;
+    ASSERT_EQ(before.size(), after.size());
+    const auto frames = static_cast<std::int64_t>(std::lround(0.025 * a->sample_rate_hz));
+    for (std::size_t i = 0; i < before.size(); ++i) EXPECT_EQ(before[i].on - after[i].on, std::min(before[i].on, frames)) << i;
+    EXPECT_EQ(placed_notes(*early.part(kBass)).front().note.start, placed_notes(*r.part(kBass)).front().note.start);
+}
+
+TEST(PlanTest, ARollIsStruckAsOftenAsItSaysAndAMutedNoteNotAtAll) {
+    const Remake r = small_remake();
+    const std::size_t plain = plan_of(r)->parts[0].layers[0].notes.size();
+    Roll roll;
+    roll.strokes = 4, roll.apart = 60;
+    const Remake rolled = roll_notes(r, kBass, test::refs(r, kBass, {2}), roll, Reach::Here);
+    const auto plan = plan_of(rolled);
+    const auto& notes = plan->parts[0].layers[0].notes;
+    EXPECT_EQ(notes.size(), plain + 3);
+    for (std::size_t i = 1; i < notes.size(); ++i)
+        if (notes[i].voice == notes[i - 1].voice) {
+            EXPECT_LE(notes[i - 1].off, notes[i].on) << "a stroke ends before the next of its note";
+        }
+    EXPECT_EQ(plan_of(mute_notes(r, kBass, test::refs(r, kBass, {2}), true, Reach::Here))->parts[0].layers[0].notes.size(), plain - 1);
+}
+
 TEST(PlanTest, RenderingIntoASinkGivesTheSameSoundAndStopsWhenItTakesNoMore) {
     const auto plan = plan_of(small_remake());
     const Audio whole = *render_offline(*plan);

@@ -551,6 +551,38 @@ TEST(PlayerTest, TwoStretchesAreHeardInTurn) {
     EXPECT_LT(rig.player.position_s(), 3.11) << "another loop has no partner";
 }
 
+TEST(PlayerTest, ANoteOverTheOriginalSoundsWhereItWouldBePlayedAndNowhereElse) {
+    Rig rig;
+    auto silent = std::make_shared<Audio>();
+    silent->sample_rate_hz = 44100, silent->channels = 2;
+    silent->samples.resize(2 * 44100 * 10);
+    rig.player.set_original(silent);
+    rig.player.set_source(Source::Original);
+    Drone note;
+    note.hz[0] = 440.0, note.count = 1;
+    note.within_s = {2.0, 2.5};
+    rig.player.set_drone(note);
+    for (const float x : rig.run(60)) ASSERT_EQ(x, 0.0F) << "nothing while it is stopped";
+    rig.player.seek(1.5);
+    rig.player.play();
+    std::vector<float> out;
+    while (rig.player.position_s() < 3.2 && out.size() < 44100u * 10) {
+        const auto more = rig.run(1);
+        out.insert(out.end(), more.begin(), more.end());
+    }
+    std::size_t first = 0, last = 0;
+    for (std::size_t i = 0; i < out.size(); i += 2)
+        if (std::abs(out[i]) > 0.01F) {
+            if (first == 0) first = i / 2;
+            last = i / 2;
+        }
+    ASSERT_GT(first, 0u);
+    EXPECT_NEAR(static_cast<double>(last - first) / 44100.0, 0.5, 0.02);
+    EXPECT_NEAR(static_cast<double>(first) / 44100.0, 0.5, 0.04);
+    rig.player.set_drone({});
+    rig.run(10);
+}
+
 TEST(PlayerTest, ADroneSoundsAlsoWhileStoppedAndEndsWithoutAClick) {
     Rig rig;
     Drone a;

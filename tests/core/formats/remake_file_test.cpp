@@ -43,7 +43,14 @@ Remake rich() {
     run("clip.from-original from=1.2 length=1/4 to=5 ends=on recipe=\"trim 5 400, fade 2 20, reverse, gain -3, pitch -2.5, stretch 1.5\" name=Whoosh level=-4");
     run("note.change part=Bass from=5 to=6 semitones=2 move=\"9 ticks\" reach=here");
     run("note.remove part=Bass from=6 to=6.2 reach=here");
+    run("note.roll part=Bass from=1 to=1.2 strokes=5 apart=1/32 first=40 rise=3.5 reach=here");
+    run("note.mute part=Bass from=2 to=2.2 on=on reach=here");
+    run("note.accept part=Bass from=3 to=3.2 on=on");
+    run("groove.add name=lazy step=1/16 steps=\"+12/96 0 -5/80\"");
+    run("field.set part=Bass field=early_ms value=12");
     run("rival.add part=Bass name=other");
+    run("part.add name=Pad role=other source=synth");
+    run("part.derive part=Pad kind=arpeggio way=down_up octaves=2 every=1/16 strum=-8 voicing=open inversion=smooth share=0.6 velocity=70 slope=-3");
     run("row.add name=\"Tape hiss\"");
     run("element.note element=Bass state=confirmed question=\"is bar 3 right? — “maybe”\" intended=\"an octave up on purpose\"");
     run("element.note element=\"Tape hiss\" state=open question=\"how loud?\"");
