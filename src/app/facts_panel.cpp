@@ -15,6 +15,7 @@
 
 #include <QComboBox>
 #include <QDoubleSpinBox>
+#include <QElapsedTimer>
 #include <QHBoxLayout>
 #include <QInputDialog>
 #include <QLabel>
@@ -38,7 +39,9 @@ FactsPanel::FactsPanel(Session& session, const CommandRegistry& commands, QWidge
     const auto later = [this] {
         if (pending_) return;
         pending_ = true;
-        QTimer::singleShot(0, this, &FactsPanel::rebuild_when_free);
+        // Where they take longer than a frame, what was edited is drawn first.
+        constexpr int kFrame_ms = 16, kAfterwards_ms = 60;
+        QTimer::singleShot(took_ms_ > kFrame_ms ? kAfterwards_ms : 0, this, &FactsPanel::rebuild_when_free);
     };
     connect(&session_, &Session::document_changed, this, later);
     connect(&session_, &Session::selection_changed, this, later);
@@ -114,6 +117,8 @@ void FactsPanel::rebuild_when_free() {
 }
 
 void FactsPanel::rebuild() {
+    QElapsedTimer clock;
+    clock.start();
     auto* inner = new QWidget;
     column_ = new QVBoxLayout(inner);
     column_->setContentsMargins(14, 10, 14, 14);
@@ -135,6 +140,7 @@ void FactsPanel::rebuild() {
     setWidget(inner);
     if (!focused.isEmpty() && focused != "value" && focused != "heading")
         if (auto* again = inner->findChild<QWidget*>(focused)) again->setFocus();
+    took_ms_ = clock.elapsed();
 }
 
 void FactsPanel::part() {

@@ -25,6 +25,8 @@ public:
     FactsPanel(Session& session, const CommandRegistry& commands, QWidget* parent = nullptr);
     void set_chord_tick(Ticks tick);
     void focus_chord_name();
+    /// They are about to be told anew.
+    bool pending() const { return pending_; }
 
 signals:
     /// A chord at a place is to be looked at.
@@ -86,6 +88,7 @@ private:
     int heard_chord_ = 0;
     std::map<std::string, double> how_;  ///< what the numbers of tools were set to, by tool and name
     bool pending_ = false;
+    qint64 took_ms_ = 0;  ///< the last rebuilding
     JobQueue jobs_;
 };
 

@@ -55,7 +55,7 @@ void FactsPanel::tool(const QString& text, const QString& tip, const QString& ob
         auto* field = new NumberField(kept == how_.end() ? n.value : kept->second, n.low, n.high, n.step, n.suffix, n.decimals);
         field->setObjectName(QString::fromStdString(key));
         field->setToolTip(n.tip);
-        field->setFixedWidth(68);
+        field->setFixedWidth(76);
         connect(field, &QDoubleSpinBox::valueChanged, this, [this, key](double v) { how_[key] = v; });
         row->addWidget(field);
         fields.push_back(field);
@@ -192,22 +192,22 @@ void FactsPanel::chosen_notes(const Part& p) {
     });
     tool(tr("Quantise"), tr("To sixteenths, flams keep together; Q takes the grid above"), "quantise",
          {{"strength", 100, 0, 100, 5, " %", tr("How far towards the grid")},
-          {"window", 0, 0, 120, 5, tr(" t"), tr("What is farther off than so many ticks is meant so; 0: nothing is")}},
+          {"window", 0, 0, 120, 5, tr(" ticks"), tr("What is farther off than so many ticks is meant so; 0: nothing is")}},
          [=](const auto& v) {
              run("note.quantise", {{"grid", "1/16"}, {"strength", real(v[0] / 100.0)}, {"window", whole(v[1]) + " ticks"}});
          });
     tool(tr("Humanise"), tr("By chance, another throw each time"), "humanise",
-         {{"range", 8, 0, 120, 1, tr(" t"), tr("Ticks at most to either side")}, {"velocity", 6, 0, 60, 1, "", tr("Velocity at most to either side")}},
+         {{"range", 8, 0, 120, 1, tr(" ticks"), tr("Ticks at most to either side")}, {"velocity", 6, 0, 60, 1, "", tr("Velocity at most to either side")}},
          [this, run, whole](const std::vector<double>& v) {
              run("note.humanise", {{"range", whole(v[0]) + " ticks"}, {"velocity", whole(v[1])}, {"seed", whole(++how_["humanise.seed"])}});
          });
     if (!drums) {
         tool(tr("Space"), tr("How much of the time to the next note is held, and what is left free before it"), "space",
-             {{"share", 100, 5, 100, 5, " %", tr("100 % is legato")}, {"gap", 30, 0, 480, 10, tr(" t"), tr("Ticks left free")}}, [=](const auto& v) {
+             {{"share", 100, 5, 100, 5, " %", tr("100 % is legato")}, {"gap", 30, 0, 480, 10, tr(" ticks"), tr("Ticks left free")}}, [=](const auto& v) {
                  run("note.space", {{"share", real(v[0] / 100.0)}, {"gap", whole(v[1]) + " ticks"}});
              });
         tool(tr("Glide"), tr("Into the next note, whose pitch it reaches as that begins"), "glide",
-             {{"time", 240, 10, 1920, 10, tr(" t"), tr("Ticks it takes")}}, [=](const auto& v) {
+             {{"time", 240, 10, 1920, 10, tr(" ticks"), tr("Ticks it takes")}}, [=](const auto& v) {
                  run("note.glide", {{"time", whole(v[0]) + " ticks"}});
              });
         tool(tr("Vibrato"), tr("A wave of the pitch"), "vibrato",
@@ -219,14 +219,14 @@ void FactsPanel::chosen_notes(const Part& p) {
         for (const auto& other : session_.remake().parts)
             if (other->role == PartRole::Drums) {
                 tool(tr("Lock to the kick"), tr("Each note onto the nearest kick"), "lock",
-                     {{"window", 120, 5, 480, 5, tr(" t"), tr("What is farther off than so many ticks stays")}},
+                     {{"window", 120, 5, 480, 5, tr(" ticks"), tr("What is farther off than so many ticks stays")}},
                      [=, name = part_text(session_.remake(), other->id)](const auto& v) {
                          run("note.lock", {{"to", name}, {"sound", "Kick"}, {"window", whole(v[0]) + " ticks"}});
                      });
                 break;
             }
     tool(tr("Roll"), tr("Strikes each so many times, growing from soft to its velocity; 1 for once"), "roll",
-         {{"strokes", 4, 1, 64, 1, "×", tr("Strokes")}, {"apart", 120, 5, 960, 5, tr(" t"), tr("Ticks from one to the next")}}, [=](const auto& v) {
+         {{"strokes", 4, 1, 64, 1, "×", tr("Strokes")}, {"apart", 120, 5, 960, 5, tr(" ticks"), tr("Ticks from one to the next")}}, [=](const auto& v) {
              run("note.roll", {{"strokes", whole(v[0])}, {"apart", whole(v[1]) + " ticks"}, {"first", "40"}});
          });
 }

@@ -96,6 +96,7 @@ protected:
     template <class Widget>
     static Widget* fact(const QString& name) {
         QCoreApplication::processEvents();
+        EXPECT_TRUE(QTest::qWaitFor([] { return !window->facts()->pending(); }, 5000));
         return window->facts()->widget()->findChild<Widget*>(name);
     }
 
