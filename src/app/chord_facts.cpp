@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The facts of a chord: its name typed or chosen, what it is in the key, what may follow it.
 #include "app/facts_panel.hpp"
+#include "app/painting.hpp"
 #include "app/survey.hpp"
 #include "app/words.hpp"
 #include "base/pitch.hpp"
@@ -21,8 +22,6 @@
 namespace fw::app {
 
 namespace {
-
-QString percent(double v) { return QString("%1 %").arg(std::lround(v * 100)); }
 
 const ChordEvent* chord_at(const Remake& r, Ticks tick) {
     for (const ChordEvent& c : r.song->chords)
@@ -90,7 +89,7 @@ void FactsPanel::chords() {
                  ? QString(tr("no chord"))
                  : tr("%1, %2").arg(tones.trimmed(), tr(std::string(chord_kinds()[static_cast<std::size_t>(chosen->chord.kind)].words).c_str())));
         if (!chosen->chord.none()) note(tr("%1 in %2").arg(QString::fromStdString(degree_name(key, chosen->chord)), QString::fromStdString(key.name())));
-        note(chosen->origin == Origin::Heard ? tr("heard, %1 sure").arg(percent(chosen->confidence)) : QString(tr("set by you")));
+        note(chosen->origin == Origin::Heard ? tr("heard, %1 sure").arg(percent_text(chosen->confidence)) : QString(tr("set by you")));
         auto* row = new QHBoxLayout;
         row->setSpacing(4);
         const auto small = [&](const QString& text, const char* object, const QString& tip, std::function<void()> run) {
@@ -114,7 +113,7 @@ void FactsPanel::chords() {
         int index = 0;
         for (const auto& [chord, confidence] : chosen->alternatives)
             button(
-                QString("%1   %2").arg(QString::fromStdString(chord.name(flats)), percent(confidence)), tr("Take this chord instead"),
+                QString("%1   %2").arg(QString::fromStdString(chord.name(flats)), percent_text(confidence)), tr("Take this chord instead"),
                 [this, c = chord] { choose_chord(c); }, QString("alternative%1").arg(index++));
         button(tr("Split at the cursor"), tr("Cut the chord under the playhead in two"), [this] {
             const Remake& now = session_.remake();
@@ -137,7 +136,7 @@ void FactsPanel::chords() {
         b->setObjectName(QString("next%1").arg(index++));
         b->setProperty("compact", true);
         b->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
-        b->setToolTip(tr("%1, %2 likely by this song and its key: sets the chord behind this one and goes there").arg(tones.trimmed(), percent(share)));
+        b->setToolTip(tr("%1, %2 likely by this song and its key: sets the chord behind this one and goes there").arg(tones.trimmed(), percent_text(share)));
         connect(b, &QPushButton::clicked, this, [this, c = chord, next] {
             if (!session_.documents().run(Line("chord.set").with("at", place_text(session_.remake().song->meter, next)).with("chord", c.label()))) return;
             hear_chord(c);

@@ -97,21 +97,17 @@ void DrumCloseUp::paint_content(QPainter& p, const QRect& area) {
         p.setBrush(with_alpha(theme().rebuild, n.muted ? 70 : 255));
         p.drawRect(stem);
         // What the evidence doubts and nobody has accepted has a hollow head.
-        const auto right = report ? report->right(part->id, n.ref()) : std::nullopt;
-        if (right && *right < 0.6 && !n.note.accepted && (n.note.origin == Origin::Heard || n.note.origin == Origin::Imported)) {
+        if (is_doubted(n, report ? report->right(part->id, n.ref()) : std::nullopt)) {
             p.setBrush(Qt::NoBrush);
             p.setPen(QPen(theme().rebuild, 1.2));
         }
         p.drawRect(QRectF(x - 3, lane.bottom() - h, 6.5, 4));
         if (n.note.roll.strokes > 1) {
             // Its strokes one after the other, each as high as it is hard.
-            const Roll& roll = n.note.roll;
-            const Ticks first = roll.leads_in ? n.note.start - (roll.strokes - 1) * roll.apart : n.note.start;
             p.setPen(QPen(theme().rebuild, 1.2));
-            for (int i = 0; i < roll.strokes; ++i) {
-                const double v = roll.first_velocity + static_cast<double>(i) / (roll.strokes - 1) * (n.note.velocity - roll.first_velocity);
-                const double at = x_of(first + i * roll.apart);
-                p.drawLine(QPointF(at, lane.bottom()), QPointF(at, lane.bottom() - (lane.height() - 4) * (0.25 + 0.75 * v / 127.0)));
+            for (const Note& stroke : strokes_of(n.note)) {
+                const double at = x_of(stroke.start);
+                p.drawLine(QPointF(at, lane.bottom()), QPointF(at, lane.bottom() - (lane.height() - 4) * (0.25 + 0.75 * stroke.velocity / 127.0)));
             }
         }
         if (session_.selection().contains(n)) {

@@ -15,9 +15,6 @@ namespace fw::app {
 
 namespace {
 
-/// What follows every edit and takes all cores for a while: the window goes first.
-bool is_patient(const std::string& name) { return name == "sound" || name == "check" || name == "rivals" || name == "recovery"; }
-
 /// Lets other threads go first. A nicety: where it is refused all goes on as before.
 void step_back() {
     constexpr int kBehind = 10;
@@ -44,8 +41,8 @@ bool JobQueue::busy(const std::string& name) const {
     return lane != lanes_.end() && (lane->second.running || lane->second.waiting);
 }
 
-void JobQueue::run(const std::string& name, const QString& what, Maker make, Progress::Callback progress) {
-    Asked asked{what, std::move(make), std::move(progress)};
+void JobQueue::run(const std::string& name, const QString& what, Maker make, Progress::Callback progress, Pace pace) {
+    Asked asked{what, std::move(make), std::move(progress), pace};
     Lane& lane = lanes_[name];
     if (lane.running) lane.waiting = std::make_unique<Asked>(std::move(asked));
     else start(name, std::move(asked));
@@ -60,10 +57,10 @@ void JobQueue::cancel(const std::string& name) {
 void JobQueue::start(const std::string& name, Asked asked) {
     Lane& lane = lanes_[name];
     lane.running = std::make_shared<Progress>(std::move(asked.progress));
-    threads_.start([this, name, what = asked.what.toStdString(), work = asked.make(), progress = lane.running] {
+    threads_.start([this, name, pace = asked.pace, what = asked.what.toStdString(), work = asked.make(), progress = lane.running] {
         auto result = std::make_shared<Result<Delivery>>(Error{ErrorCode::Cancelled, {}, {}});
         const auto run = [&] { *result = guarded(what, [&] { return work(*progress); }); };
-        if (is_patient(name)) {
+        if (pace == Pace::Patient) {
             // In a thread of its own, for a thread that has stepped back cannot step forward again; those it makes step back with it.
             std::thread patient([&] {
                 step_back();

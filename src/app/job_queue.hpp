@@ -29,11 +29,14 @@ public:
     /// Called in the window's thread just before the work begins, so that it starts from what is there then.
     using Maker = std::function<Work()>;
 
+    /// Patient work goes behind the window and whatever else is prompt: it takes all cores for a while and nobody waits for it.
+    enum class Pace { Prompt, Patient };
+
     explicit JobQueue(QObject* parent = nullptr);
     ~JobQueue() override;
 
     /// what: for messages, "opening song.wav".
-    void run(const std::string& name, const QString& what, Maker make, Progress::Callback progress = {});
+    void run(const std::string& name, const QString& what, Maker make, Progress::Callback progress = {}, Pace pace = Pace::Prompt);
     /// Tells what runs to stop and forgets what waits.
     void cancel(const std::string& name);
     bool busy(const std::string& name) const;
@@ -48,6 +51,7 @@ private:
         QString what;
         Maker make;
         Progress::Callback progress;
+        Pace pace;
     };
     struct Lane {
         std::shared_ptr<Progress> running;  ///< null where nothing runs

@@ -170,11 +170,8 @@ void NoteCloseUp::paint_note(QPainter& p, const PlacedNote& n, double row) const
     const double x0 = x_of(n.note.start), x1 = x_of(n.note.start + n.note.length);
     const QRectF box(x0, y_of(n.note.pitch) + 1, std::max(3.0, x1 - x0 - 1), std::max(3.0, row - 2));
     // Loudness is the ink's strength; what the evidence doubts and nobody has accepted is drawn hollow.
-    constexpr double kDoubtful = 0.6;
     const auto report = session_.report();
-    const auto right = report ? report->right(part.id, n.ref()) : std::nullopt;
-    const bool open = n.note.origin == Origin::Heard || n.note.origin == Origin::Imported;
-    const bool doubtful = open && !n.note.accepted && (right ? *right < kDoubtful : n.note.origin == Origin::Heard && n.note.confidence < 0.5);
+    const bool doubtful = is_doubted(n, report ? report->right(part.id, n.ref()) : std::nullopt);
     const int alpha = n.muted ? 45 : 120 + n.note.velocity;
     if (doubtful || n.muted) {
         p.setBrush(n.muted ? QBrush(with_alpha(theme().rebuild, alpha), Qt::BDiagPattern) : QBrush(Qt::NoBrush));
@@ -188,12 +185,7 @@ void NoteCloseUp::paint_note(QPainter& p, const PlacedNote& n, double row) const
     if (n.note.roll.strokes > 1) {
         // Each stroke a line.
         p.setPen(QPen(theme().rebuild, 1.4));
-        const Roll& roll = n.note.roll;
-        const Ticks first = roll.leads_in ? n.note.start - (roll.strokes - 1) * roll.apart : n.note.start;
-        for (int i = 0; i < roll.strokes; ++i) {
-            const double x = x_of(first + i * roll.apart);
-            p.drawLine(QPointF(x, box.top() - 2), QPointF(x, box.bottom() + 2));
-        }
+        for (const Note& stroke : strokes_of(n.note)) p.drawLine(QPointF(x_of(stroke.start), box.top() - 2), QPointF(x_of(stroke.start), box.bottom() + 2));
     }
     if (!n.note.bend.empty()) {
         // The way its pitch goes, a row a semitone; the last pitch is held to the end.

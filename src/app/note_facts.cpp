@@ -7,6 +7,7 @@
 #include "app/doubt_walk.hpp"
 #include "app/facts_panel.hpp"
 #include "app/number_field.hpp"
+#include "app/painting.hpp"
 #include "app/survey.hpp"
 #include "app/words.hpp"
 #include "base/pitch.hpp"
@@ -28,12 +29,17 @@ namespace fw::app {
 
 namespace {
 
-QString percent(double v) { return QString("%1 %").arg(std::lround(v * 100)); }
-
 QString sound_or_note(int pitch, bool drums, bool flats) {
     if (!drums) return QString::fromStdString(note_name(pitch, flats));
     const DrumSound* sound = drum_sound_of_key(pitch);
     return sound ? tr(sound->name) : tr("key %1").arg(pitch);
+}
+
+/// How far a part's notes are heard in the original; nothing where they cannot be compared.
+std::optional<double> notes_figure(const CheckReport& report, PartId part) {
+    for (const ElementMatch& m : report.elements)
+        if (m.id == ElementId(part)) return m.match.notes;
+    return std::nullopt;
 }
 
 }  // namespace
@@ -91,14 +97,15 @@ void FactsPanel::doubts(const Part& part) {
               .arg(walk.index() + 1)
               .arg(walk.doubts().size())
               .arg(sound_or_note(d->shown.pitch, drums, flats), QString::fromStdString(place_text(session_.remake().song->meter, d->shown.start))));
-    note(d->note ? tr("written; %1 likely to be right").arg(percent(d->right)) : tr("not written; %1 likely to be missing").arg(percent(1.0 - d->right)));
+    note(d->note ? tr("written; %1 likely to be right").arg(percent_text(d->right))
+                 : tr("not written; %1 likely to be missing").arg(percent_text(1.0 - d->right)));
     if (d->masked != Masked::Not)
         note(d->masked == Masked::ByItsOctave    ? tr("hidden under what sounds an octave below")
              : d->masked == Masked::ByItsTwelfth ? tr("hidden under what sounds a twelfth below")
                                                  : tr("hidden in a chord"));
     for (std::size_t i = 0; i < d->alternatives.size(); ++i) {
         const Alternative& a = d->alternatives[i];
-        QString text = QString("%1   %2").arg(sound_or_note(a.pitch, drums, flats), tr("heard %1").arg(percent(a.heard)));
+        QString text = QString("%1   %2").arg(sound_or_note(a.pitch, drums, flats), tr("heard %1").arg(percent_text(a.heard)));
         if (a.written) text += tr(", as written");
         else if (!a.also.empty()) text += tr(", in %1").arg(QString::fromStdString(a.also));
         auto* b = new QPushButton(text);
@@ -145,7 +152,7 @@ void FactsPanel::chosen_notes(const Part& p) {
         note(tr("velocity %1, length %2 beats, %3")
                  .arg(n.velocity)
                  .arg(static_cast<double>(n.length) / kTicksPerQuarter, 0, 'f', 2)
-                 .arg(n.origin == Origin::Heard      ? tr("heard, %1 sure").arg(percent(n.confidence))
+                 .arg(n.origin == Origin::Heard      ? tr("heard, %1 sure").arg(percent_text(n.confidence))
                       : n.origin == Origin::Imported ? tr("imported")
                       : n.origin == Origin::Played   ? tr("played")
                                                      : tr("drawn")));
@@ -164,7 +171,7 @@ void FactsPanel::chosen_notes(const Part& p) {
             Ticks to = from;
             for (const PlacedNote& n : notes) to = std::max(to, n.note.start + n.note.length);
             button(
-                tr("%1   fits %2").arg(QString::fromStdString(chord.name(flats)), percent(fit)), tr("Write this chord there, as long as the notes last"),
+                tr("%1   fits %2").arg(QString::fromStdString(chord.name(flats)), percent_text(fit)), tr("Write this chord there, as long as the notes last"),
                 [this, c = chord, from, to] {
                     const MeterMap& meter = session_.remake().song->meter;
                     const Ticks beat = meter.at_bar(meter.position(from).bar).beat_ticks();
@@ -283,26 +290,25 @@ void FactsPanel::rivals(const Part& p) {
     const auto analysis = session_.recording().analysis;
     const bool known = rivals_of_ && rivals_of_->part(id) && rivals_of_->part(id)->rivals == p.rivals && rival_figures_.size() == p.rivals.size();
     if (!known && analysis && !session_.provisional())
-        jobs_.run("rivals", tr("comparing rivals"), [this, document, analysis, id]() -> JobQueue::Work {
-            return [this, document, analysis, id](const Progress&) -> Result<JobQueue::Delivery> {
-                std::vector<std::optional<double>> figures;
-                for (std::size_t i = 0; i < document->part(id)->rivals.size(); ++i)
-                    for (const ElementMatch& m : check(choose_rival(*document, id, i), *analysis).elements)
-                        if (m.id == ElementId(id)) figures.push_back(m.match.notes);
-                return JobQueue::Delivery([this, document, figures = std::move(figures)]() mutable {
-                    rivals_of_ = document;
-                    rival_figures_ = std::move(figures);
-                    pending_ = true;
-                    rebuild_when_free();
-                });
-            };
-        });
-    const auto figure_of = [&](std::optional<double> f) { return f ? tr("notes %1").arg(percent(*f)) : QString(tr("notes –")); };
-    std::optional<double> mine;
-    if (const auto report = session_.report())
-        for (const ElementMatch& m : report->elements)
-            if (m.id == ElementId(id)) mine = m.match.notes;
-    note(tr("now “%1”: %2").arg(QString::fromStdString(p.version_name), figure_of(mine)));
+        jobs_.run(
+            "rivals", tr("comparing rivals"),
+            [this, document, analysis, id]() -> JobQueue::Work {
+                return [this, document, analysis, id](const Progress&) -> Result<JobQueue::Delivery> {
+                    std::vector<std::optional<double>> figures;
+                    for (std::size_t i = 0; i < document->part(id)->rivals.size(); ++i)
+                        figures.push_back(notes_figure(check(choose_rival(*document, id, i), *analysis), id));
+                    return JobQueue::Delivery([this, document, figures = std::move(figures)]() mutable {
+                        rivals_of_ = document;
+                        rival_figures_ = std::move(figures);
+                        pending_ = true;
+                        rebuild_when_free();
+                    });
+                };
+            },
+            {}, JobQueue::Pace::Patient);
+    const auto figure_of = [&](std::optional<double> f) { return f ? tr("notes %1").arg(percent_text(*f)) : QString(tr("notes –")); };
+    const auto report = session_.report();
+    note(tr("now “%1”: %2").arg(QString::fromStdString(p.version_name), figure_of(report ? notes_figure(*report, id) : std::nullopt)));
     for (std::size_t i = 0; i < p.rivals.size(); ++i)
         button(
             tr("Play “%1”   %2").arg(QString::fromStdString(p.rivals[i]->version_name), known ? figure_of(rival_figures_[i]) : QString("…")),
@@ -379,7 +385,7 @@ void FactsPanel::ready(const Part& p) {
     constexpr std::size_t kMost = 3;
     for (std::size_t i = 0; i < std::min(kMost, fits.size()); ++i)
         button(
-            QString("%1   %2").arg(tr(std::string(fits[i].pattern->name).c_str()), tr("fits %1").arg(percent(fits[i].fit))),
+            QString("%1   %2").arg(tr(std::string(fits[i].pattern->name).c_str()), tr("fits %1").arg(percent_text(fits[i].fit))),
             tr("Writes it into these bars, beside what is there; how far it says what is heard there, 0 is chance"),
             [this, id = p.id, ready = fits[i].pattern, first, end] {
                 std::vector<Note> notes;

@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/play_bar.hpp"
 
-#include "analysis/hum.hpp"
 #include "app/main_window.hpp"
 #include "app/number_field.hpp"
 #include "app/play_in.hpp"
@@ -67,6 +66,7 @@ PlayBar::PlayBar(Session& session, QWidget* parent) : QWidget(parent), session_(
     connect(steps_, &QCheckBox::clicked, this, [this](bool on) { session_.play_in().set_step_entry(on); });
     connect(source_, &QComboBox::activated, this, &PlayBar::choose);
     connect(&play, &PlayIn::changed, this, &PlayBar::follow);
+    connect(&jobs_, &JobQueue::failed, &session_, &Session::failed);
     hide();
 }
 
@@ -134,27 +134,32 @@ void PlayBar::choose(int index) {
 
 /// Notes of a voice, in the key of the place they go to: where the loop begins, or the playhead is.
 void PlayBar::hear_voice(const QString& path) {
-    const auto voice = guarded("reading " + path.toStdString(), [&] { return read_mono(path.toStdString()); });
-    if (!voice) {
-        emit session_.failed(of_core(voice.error().message()));
-        return;
-    }
-    std::vector<float> mono(voice->samples.size());
-    std::transform(voice->samples.begin(), voice->samples.end(), mono.begin(), [](auto s) { return static_cast<float>(s) / 32768.0F; });
     const Song& song = *session_.remake().song;
     const Transport& t = session_.transport();
     const double at_s = t.loop_end() > t.loop_start() ? t.loop_start() : t.position_s();
-    const Key* key = song.key_at(song.tempo.nearest_tick(at_s));
-    const Hummed hummed = notes_of_voice(mono, kAnalysisRate, key ? std::optional(*key) : std::nullopt);
+    const Key* area = song.key_at(song.tempo.nearest_tick(at_s));
+    jobs_.run("voice", tr("listening to %1").arg(path), [this, path, at_s, key = area ? std::optional(*area) : std::nullopt]() -> JobQueue::Work {
+        return [this, path, at_s, key](const Progress& progress) -> Result<JobQueue::Delivery> {
+            const auto voice = read_mono(path.toStdString(), progress);
+            if (!voice) return voice.error();
+            std::vector<float> mono(voice->samples.size());
+            std::transform(voice->samples.begin(), voice->samples.end(), mono.begin(), [](auto s) { return static_cast<float>(s) / 32768.0F; });
+            return JobQueue::Delivery([this, path, at_s, hummed = notes_of_voice(mono, kAnalysisRate, key)] { take_voice(path, at_s, hummed); });
+        };
+    });
+}
+
+void PlayBar::take_voice(const QString& path, double at_s, const Hummed& hummed) {
     if (hummed.notes.empty()) {
         emit session_.told(tr("No voice was heard in %1: one tone at a time is needed.").arg(path));
         return;
     }
+    const TempoMap& tempo = session_.remake().song->tempo;
     std::vector<Note> notes;
     for (const HeardNote& h : hummed.notes) {
         Note n;
-        n.start = song.tempo.nearest_tick(at_s + h.onset_s);
-        n.length = std::max<Ticks>(1, song.tempo.nearest_tick(at_s + h.onset_s + h.duration_s) - n.start);
+        n.start = tempo.nearest_tick(at_s + h.onset_s);
+        n.length = std::max<Ticks>(1, tempo.nearest_tick(at_s + h.onset_s + h.duration_s) - n.start);
         n.pitch = h.pitch, n.velocity = h.velocity, n.origin = Origin::Played;
         notes.push_back(n);
     }

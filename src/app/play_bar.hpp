@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "analysis/hum.hpp"
 #include "app/session.hpp"
 
 #include <QWidget>
@@ -24,7 +25,7 @@ public:
     void listen_in(QWidget& widget);
     /// How many semitones above the octave's C a key of the computer stands; none for others.
     static std::optional<int> semitone_of(int key);
-    /// Writes what a voice in a file sings, as a take.
+    /// Writes what a voice in a file sings, as a take, once a job has listened to it.
     void hear_voice(const QString& path);
 
 protected:
@@ -36,6 +37,7 @@ private:
     void follow();
     void choose(int index);
     void play_file();
+    void take_voice(const QString& path, double at_s, const Hummed& hummed);
 
     Session& session_;
     QComboBox* source_ = nullptr;
@@ -43,6 +45,7 @@ private:
     QPushButton* record_ = nullptr;
     QCheckBox* steps_ = nullptr;
     QHBoxLayout* takes_ = nullptr;
+    JobQueue jobs_;
 };
 
 }  // namespace fw::app

@@ -2,6 +2,7 @@
 #include "app/play_in.hpp"
 
 #include "app/session.hpp"
+#include "model/groove.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -142,7 +143,14 @@ void PlayIn::add_take(std::vector<Note> notes) {
 }
 
 void PlayIn::take(std::size_t index) {
-    if (index >= takes_.size() || !from_ || !from_->part(part_)) return;
+    if (index >= takes_.size() || !from_) return;
+    // Nothing that was done since the last take is taken back by another one.
+    if (const auto now = session_.documents().document(); now != from_ && now != with_) {
+        from_ = now;
+        session_.documents().end_gesture();
+        if (taken_) emit session_.told(tr("The remake was edited since: this take is written beside the one before."));
+    }
+    if (!from_->part(part_)) return;
     const MeterMap& meter = from_->song->meter;
     const Ticks start = takes_[index].notes.front().start;
     const Ticks bar = meter.tick_of_bar(meter.position(start).bar);
@@ -153,7 +161,7 @@ void PlayIn::take(std::size_t index) {
         .with("notes", written_text(takes_[index].notes, bar));
     if (session_.selection().reach() == Reach::Here) line.with("reach", "here");
     // Always from what was there before the first take, so that another take replaces it.
-    if (session_.documents().run(line, "take", from_)) taken_ = index;
+    if (session_.documents().run(line, "take", from_)) taken_ = index, with_ = session_.documents().document();
     emit changed();
 }
 
@@ -166,13 +174,13 @@ void PlayIn::enter_step(int pitch, int velocity, bool down) {
         // All keys are up: on to the next step.
         const Song& song = *session_.remake().song;
         const Ticks here = song.tempo.nearest_tick(session_.transport().position_s());
-        session_.transport().seek(song.tempo.seconds((here + step_ / 2) / step_ * step_ + step_));
+        session_.transport().seek(song.tempo.seconds(nearest_on({step_}, song.meter, here).at + step_));
         return;
     }
     ++held_;
     const Song& song = *session_.remake().song;
     Note n;
-    n.start = (song.tempo.nearest_tick(session_.transport().position_s()) + step_ / 2) / step_ * step_;
+    n.start = nearest_on({step_}, song.meter, song.tempo.nearest_tick(session_.transport().position_s())).at;
     n.length = step_;
     n.pitch = pitch;
     n.velocity = std::clamp(velocity, 1, 127);

@@ -51,7 +51,7 @@ public:
     std::optional<std::size_t> taken() const { return taken_; }
     /// Notes that came another way, as one more take, written at once.
     void add_take(std::vector<Note> notes);
-    /// Writes one take into the part, in place of the one that was taken before.
+    /// Writes one take into the part, in place of the one that was taken before; where the document was edited since, beside what is there.
     void take(std::size_t index);
 
     /// Each key, or keys held together, writes a note of the grid's length at the playhead, which goes on by it.
@@ -84,6 +84,7 @@ private:
     std::vector<Take> takes_;
     std::optional<std::size_t> taken_;
     std::shared_ptr<const Remake> from_;  ///< before the takes
+    std::shared_ptr<const Remake> with_;  ///< with the one that was taken last
     PartId part_;
     int held_ = 0;  ///< keys of the step that is being entered
 };

@@ -44,15 +44,16 @@ public:
 private:
     void follow();
     void write();
-    QString note_file(const QString& copy) const { return copy + ".txt"; }
+    void remove_copy();
 
     Session& session_;
     QString folder_, copy_;
     std::unique_ptr<QLockFile> lock_;
     QTimer soon_;
     std::shared_ptr<const Remake> kept_;  ///< what the copy holds, or what was given up
-    QString taken_up_;                    ///< a copy that was opened: it goes once there is another
-    JobQueue jobs_;
+    QString taken_up_;                    ///< the copy that what is open came from: it goes once there is another
+    bool given_up_ = false;               ///< no copy is wanted of what is there now
+    std::unique_ptr<JobQueue> jobs_;
 };
 
 }  // namespace fw::app

@@ -25,6 +25,7 @@ struct Session::Opened {
     QString file;     ///< the remake's, empty for a new one
     QString warning;  ///< a sentence for the user, empty for none
     bool first_look = false;
+    QString recovered_from;   ///< the copy it was opened from that was kept of unsaved work; empty for none
     bool relocated = false;   ///< the recording is not where the file says
     bool only_sound = false;  ///< all else was there before
 };
@@ -68,18 +69,21 @@ void Session::document_was_changed() {
 
 void Session::check_again() {
     if (!recording().analysis || provisional()) return;
-    jobs_.run("check", tr("checking the rebuild"), [this]() -> JobQueue::Work {
-        return [this, document = documents_.document(), analysis = recording().analysis](const Progress&) -> Result<JobQueue::Delivery> {
-            auto report = std::make_shared<CheckReport>(check(*document, *analysis));
-            return JobQueue::Delivery([this, document, analysis, report] {
-                if (analysis != recording().analysis) return;  // something else is open by now
-                // The figures of notes follow at once; those of the sound, which take longer, stay until the hand rests.
-                if (open_.report) keep_sound(*document, *open_.report, *report);
-                open_.report = report;
-                emit report_changed();
-            });
-        };
-    });
+    jobs_.run(
+        "check", tr("checking the rebuild"),
+        [this]() -> JobQueue::Work {
+            return [this, document = documents_.document(), analysis = recording().analysis](const Progress&) -> Result<JobQueue::Delivery> {
+                auto report = std::make_shared<CheckReport>(check(*document, *analysis));
+                return JobQueue::Delivery([this, document, analysis, report] {
+                    if (analysis != recording().analysis) return;  // something else is open by now
+                    // The figures of notes follow at once; those of the sound, which take longer, stay until the hand rests.
+                    if (open_.report) keep_sound(*document, *open_.report, *report);
+                    open_.report = report;
+                    emit report_changed();
+                });
+            };
+        },
+        {}, JobQueue::Pace::Patient);
 }
 
 PlanInputs Session::plan_inputs() const { return {transport_.rate_hz(), assets_beside(recording().sound)}; }
@@ -104,40 +108,44 @@ void Session::refresh_plan() {
 void Session::start_rebuild() {
     if (!recording().sound) return;
     jobs_.cancel("sound");
-    jobs_.run("sound", tr("rendering the rebuild"), [this]() -> JobQueue::Work {
-        return [this, document = documents_.document(), original = recording().summary, analysis = recording().analysis,
-                inputs = plan_inputs()](const Progress& progress) -> Result<JobQueue::Delivery> {
-            const auto plan = compile_plan(*document, inputs);  // sounds of its own: the player's are in use
-            const int rate_hz = static_cast<int>(std::lround(inputs.sample_rate_hz));
-            auto peaks = std::make_shared<Peaks>(rate_hz, 2);
-            SoundMeter meter(rate_hz, 2);
-            render_offline(
-                *plan, {},
-                [&](std::span<const float> block) {
-                    peaks->add(block);
-                    meter.add(block);
-                    return true;
-                },
-                progress);
-            auto rebuild = std::make_shared<const SoundSummary>(meter.summary());
-            auto all = full_check(*document, *analysis, *plan, original, *rebuild, progress);
-            auto report = std::make_shared<const CheckReport>(std::move(all.report));
-            auto left = std::make_shared<const LeftOver>(std::move(all.left));
-            return JobQueue::Delivery([this, document, peaks, report, rebuild, left] {
-                if (document != documents_.document()) return;  // overtaken by an edit; the next run is on its way
-                open_.rebuild_peaks = std::move(*peaks);
-                open_.rebuild_document = document;
-                open_.rebuild_summary = rebuild;
-                open_.left = left;
-                open_.report = report;
-                open_.rebuild_lufs = report->sound.rebuild_lufs;
-                if (open_.history.empty() || open_.history.back().match.notes != report->match.notes || open_.history.back().match.sound != report->match.sound)
-                    open_.history.push_back({QTime::currentTime(), report->match});
-                match_loudness();
-                emit report_changed();
-            });
-        };
-    });
+    jobs_.run(
+        "sound", tr("rendering the rebuild"),
+        [this]() -> JobQueue::Work {
+            return [this, document = documents_.document(), original = recording().summary, analysis = recording().analysis,
+                    inputs = plan_inputs()](const Progress& progress) -> Result<JobQueue::Delivery> {
+                const auto plan = compile_plan(*document, inputs);  // sounds of its own: the player's are in use
+                const int rate_hz = static_cast<int>(std::lround(inputs.sample_rate_hz));
+                auto peaks = std::make_shared<Peaks>(rate_hz, 2);
+                SoundMeter meter(rate_hz, 2);
+                render_offline(
+                    *plan, {},
+                    [&](std::span<const float> block) {
+                        peaks->add(block);
+                        meter.add(block);
+                        return true;
+                    },
+                    progress);
+                auto rebuild = std::make_shared<const SoundSummary>(meter.summary());
+                auto all = full_check(*document, *analysis, *plan, original, *rebuild, progress);
+                auto report = std::make_shared<const CheckReport>(std::move(all.report));
+                auto left = std::make_shared<const LeftOver>(std::move(all.left));
+                return JobQueue::Delivery([this, document, peaks, report, rebuild, left] {
+                    if (document != documents_.document()) return;  // overtaken by an edit; the next run is on its way
+                    open_.rebuild_peaks = std::move(*peaks);
+                    open_.rebuild_document = document;
+                    open_.rebuild_summary = rebuild;
+                    open_.left = left;
+                    open_.report = report;
+                    open_.rebuild_lufs = report->sound.rebuild_lufs;
+                    if (open_.history.empty() || open_.history.back().match.notes != report->match.notes ||
+                        open_.history.back().match.sound != report->match.sound)
+                        open_.history.push_back({QTime::currentTime(), report->match});
+                    match_loudness();
+                    emit report_changed();
+                });
+            };
+        },
+        {}, JobQueue::Pace::Patient);
 }
 
 void Session::match_loudness() { transport_.set_loudness(recording().analysis ? recording().analysis->integrated_lufs : -70.0, open_.rebuild_lufs); }
@@ -203,6 +211,7 @@ void Session::adopt(Opened opened) {
     next.history.reset(std::make_shared<const Remake>(std::move(opened.remake)));
     if (opened.file.isEmpty() || opened.relocated) next.history.mark_never_saved();
     auto document_before = documents_.exchange(std::move(next));
+    recovered_from_ = opened.recovered_from;
     Contents contents;
     contents.recording = std::move(opened.recording);
     Contents before = std::exchange(open_, std::move(contents));
@@ -303,6 +312,7 @@ void Session::open_file(const QString& path, const QString& reference, const std
                       opened.relocated = belongs_to || remake->reference.path != place;
                       opened.remake.reference.path = place;
                       opened.file = belongs_to.value_or(path);
+                      if (belongs_to) opened.recovered_from = path;
                       opened.warning = sentences(step.remarks, *found);
                       opened.recording = std::move(step.recording);
                       there = true;

@@ -61,6 +61,8 @@ public:
     void open_remake(const QString& path, const QString& reference = {}) { open_file(path, reference, std::nullopt); }
     /// Opens a copy that was kept of a remake: it counts as unsaved and belongs where the remake was saved last, empty for nowhere.
     void open_recovered(const QString& copy, const QString& belongs_to) { open_file(copy, {}, belongs_to); }
+    /// The copy that what is open was opened from by open_recovered; empty for none.
+    QString recovered_from() const { return recovered_from_; }
     /// Adds the parts of a MIDI file whose beginning lies offset_s into the recording, as one step that undo takes back. path stands for it in messages.
     bool add_midi(const QString& path, const MidiSong& song, double offset_s);
     /// Runs work that opens something, in the place of what was being opened. What it throws is told as a sentence, like any other failure. work gets the
@@ -150,6 +152,7 @@ private:
     Transport transport_;
     EvidenceStore evidence_ = EvidenceStore::of_user();
     Contents open_;
+    QString recovered_from_;
     std::unique_ptr<Shelved> shelved_;  ///< what was open before a first look
     std::shared_ptr<const Plan> plan_;
 

@@ -1,24 +1,18 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The Transcribe desk by mouse and keyboard: doubtful notes walked, gestures, tools among the facts, parts from chords, playing in, recovery.
+// The Transcribe desk by mouse and keyboard: doubtful notes walked, gestures, tools among the facts, parts from chords.
 #include "fixture.hpp"
 
 #include "app/doubt_walk.hpp"
-#include "app/play_bar.hpp"
-#include "app/play_in.hpp"
-#include "app/recovery.hpp"
 #include "formats/midi_file.hpp"
-#include "formats/remake_file.hpp"
 #include "model/edits/patterns.hpp"
 #include "model/edits/phrasing.hpp"
 
 #include <QApplication>
-#include <QCheckBox>
 #include <QClipboard>
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QLineEdit>
 #include <QPushButton>
-#include <QTemporaryDir>
 
 namespace fw::app {
 
@@ -418,73 +412,6 @@ TEST_F(TranscribeTest, HitsAreMadeHarderByDraggingUpAndReadyPatternsAreWritten) 
     EXPECT_GT(notes_of(PartRole::Drums), before + 3);
 }
 
-TEST_F(TranscribeTest, AKeyboardIsRecordedWhereItWasPlayedAndTakesReplaceEachOther) {
-    select(PartRole::Lead);
-    session->selection().set_reach(Reach::Here);
-    PlayIn& play = session->play_in();
-    const std::size_t before = notes_of(PartRole::Lead);
-    session->transport().set_loop(2.0, 3.5);
-    session->transport().seek(2.0);
-    std::vector<SimulatedKeyboard::Key> keys;
-    for (int i = 0; i < 6; ++i) keys.push_back({0.25 + 0.5 * i, 0.2, 60 + i, 80 + i});
-    auto keyboard = std::make_unique<SimulatedKeyboard>(keys, 0.0, 1);
-    SimulatedKeyboard* hand = keyboard.get();
-    play.listen(std::move(keyboard));
-    play.record(true);
-    ASSERT_TRUE(play.recording());
-    ASSERT_TRUE(QTest::qWaitFor([&] { return session->transport().position_s() > 2.02 && session->transport().position_s() < 2.6; }, 5000));
-    const double offset = session->transport().position_s();
-    hand->start(std::chrono::steady_clock::now());
-    ASSERT_TRUE(QTest::qWaitFor([&] { return play.takes().size() >= 2; }, 15000)) << "each time round is a take";
-    play.record(false);
-    EXPECT_FALSE(play.recording());
-    EXPECT_FALSE(session->transport().player().playing());
-    const auto& played = play.takes().front().notes;
-    ASSERT_GE(played.size(), 2u);
-    const TempoMap& tempo = session->remake().song->tempo;
-    EXPECT_NEAR(tempo.seconds(played[0].start), offset + 0.25, 0.1);
-    EXPECT_NEAR(tempo.seconds(played[1].start) - tempo.seconds(played[0].start), 0.5, 0.05) << "the hand's own timing";
-    EXPECT_EQ(played[0].velocity, 80);
-    const std::size_t last = *play.taken();
-    EXPECT_EQ(notes_of(PartRole::Lead), before + play.takes()[last].notes.size());
-    play.take(0);
-    EXPECT_EQ(notes_of(PartRole::Lead), before + played.size()) << "one take takes the place of the other";
-    session->documents().undo();
-    EXPECT_EQ(notes_of(PartRole::Lead), before) << "all takes are one step";
-    play.stop_listening();
-}
-
-TEST_F(TranscribeTest, TheComputersKeysWriteStepByStep) {
-    select(PartRole::Lead);
-    session->selection().set_reach(Reach::Here);
-    QTest::keyClick(view(), Qt::Key_P, Qt::ControlModifier);
-    auto* bar = window->findChild<PlayBar*>();
-    ASSERT_TRUE(bar && bar->isVisible());
-    QTest::mouseClick(bar->findChild<QCheckBox*>("play_steps"), Qt::LeftButton, {}, QPoint(8, 8));
-    ASSERT_TRUE(session->play_in().step_entry());
-    const Song& song = *session->remake().song;
-    const Ticks at = song.meter.tick_of_bar(9);
-    const double at_s = song.tempo.seconds(at);
-    session->transport().seek(at_s);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return std::abs(session->transport().position_s() - at_s) < 0.01; }, 5000));
-    const std::size_t before = notes_of(PartRole::Lead);
-    view()->setFocus();
-    for (const auto key : {Qt::Key_A, Qt::Key_D, Qt::Key_G}) {
-        QTest::keyPress(view(), key);
-        QTest::keyRelease(view(), key);
-        QTest::qWait(30);
-    }
-    EXPECT_EQ(notes_of(PartRole::Lead), before + 3);
-    std::vector<std::pair<Ticks, int>> drawn;
-    for (const PlacedNote& n : notes(PartRole::Lead))
-        if (n.note.start >= at && n.note.start < at + 960 && n.note.origin == Origin::Drawn) drawn.emplace_back(n.note.start - at, n.note.pitch);
-    EXPECT_EQ(drawn, (std::vector<std::pair<Ticks, int>>{{0, 60}, {240, 64}, {480, 67}}));
-    EXPECT_FALSE(session->walk().current()) << "while they play, letters are no commands";
-    session->play_in().set_step_entry(false);
-    QTest::keyClick(view(), Qt::Key_P, Qt::ControlModifier);
-    EXPECT_FALSE(session->play_in().listening());
-}
-
 TEST_F(TranscribeTest, APartIsDraggedOutAsAFile) {
     select(PartRole::Bass);
     int row = -1;
@@ -508,27 +435,85 @@ TEST_F(TranscribeTest, APartIsDraggedOutAsAFile) {
     EXPECT_EQ(song->parts[0].notes.size(), notes_of(PartRole::Bass));
 }
 
-TEST_F(TranscribeTest, WorkThatWasNotSavedIsThereAgain) {
-    QTemporaryDir folder;
-    std::shared_ptr<const Remake> lost;
-    {
-        Recovery recovery(*session, folder.path());
-        EXPECT_TRUE(recovery.left_behind().empty());
-        run("part.rename part=Bass name=Keel");
-        lost = session->documents().document();
-        EXPECT_TRUE(recovery.keep_now());
-        Recovery another(*session, folder.path());
-        EXPECT_TRUE(another.left_behind().empty()) << "what another program works on is no loss";
-    }
-    Recovery next(*session, folder.path());
-    const auto left = next.left_behind();
-    ASSERT_GE(left.size(), 1u);
-    const auto kept = load_remake(left.front().copy.toStdString());
-    ASSERT_TRUE(kept);
-    EXPECT_EQ(*kept, *lost);
-    for (const auto& l : left) next.throw_away(l);
-    EXPECT_TRUE(next.left_behind().empty());
-    next.give_up();
+TEST_F(TranscribeTest, EveryOtherBarOfWhatIsChosenIsKeptAndLockedToTheKick) {
+    select(PartRole::Bass);
+    session->selection().set_reach(Reach::Here);
+    choose(PartRole::Bass, 12.0, 24);
+    QTest::keyClick(view(), Qt::Key_A, Qt::ControlModifier | Qt::ShiftModifier);
+    const auto kept = notes_meant(*part(PartRole::Bass), session->selection().notes());
+    ASSERT_GT(kept.size(), 2u);
+    ASSERT_LT(kept.size(), 24u);
+    const MeterMap& meter = session->remake().song->meter;
+    const auto bar = [&](const PlacedNote& n) { return meter.position(n.note.start + 120).bar; };
+    for (const PlacedNote& n : kept) EXPECT_EQ((bar(n) - bar(kept.front())) % 2, 0);
+    std::vector<Ticks> kicks;
+    for (const PlacedNote& n : notes(PartRole::Drums))
+        if (drum_sound_of_key(n.note.pitch) && drum_sound_of_key(n.note.pitch)->kind == DrumKind::Kick) kicks.push_back(n.note.start);
+    const auto on_kick = [&] {
+        std::size_t on = 0;
+        for (const PlacedNote& n : notes_meant(*part(PartRole::Bass), session->selection().notes()))
+            on += std::binary_search(kicks.begin(), kicks.end(), n.note.start);
+        return on;
+    };
+    const std::size_t before = on_kick();
+    QTest::mouseClick(fact<QPushButton>("lock"), Qt::LeftButton);
+    EXPECT_GT(on_kick(), before);
+}
+
+TEST_F(TranscribeTest, ANoteDrawnOnStrokesHeardBeginsWhereOneWas) {
+    select(PartRole::Bass);
+    session->selection().set_reach(Reach::Here);
+    auto* grid = window->transcribe()->findChild<QComboBox*>("grid");
+    const int usual = grid->currentIndex();
+    grid->setCurrentIndex(grid->findText("strokes heard"));
+    const auto heard = session->recording().analysis;
+    const PlacedNote target = [&] {
+        for (const PlacedNote& n : notes(PartRole::Bass))
+            if (n.note.confidence > 0.95 && session->remake().song->tempo.seconds(n.note.start) > 20.0) return n;
+        return PlacedNote{};
+    }();
+    ASSERT_TRUE(target.note.id);
+    const double at_s = session->remake().song->tempo.seconds(target.note.start);
+    const auto stroke = heard->evidence->onset_near(target.note.pitch, at_s + 0.05, 0.12);
+    ASSERT_TRUE(stroke);
+    session->selection().select_notes({target.ref()});
+    QTest::keyClick(view(), Qt::Key_Delete);
+    view()->show_from(at_s - 1.0);
+    QCoreApplication::processEvents();
+    const QPoint spot(static_cast<int>(std::lround(view()->x_at(at_s + 0.05))), static_cast<int>(view()->y_of(target.note.pitch)) + 4);
+    QTest::mouseDClick(view(), Qt::LeftButton, {}, spot);
+    bool there = false;
+    for (const PlacedNote& n : notes(PartRole::Bass))
+        there = there || (n.note.origin == Origin::Drawn && n.note.pitch == target.note.pitch &&
+                          std::abs(session->remake().song->tempo.seconds(n.note.start) - *stroke) < 0.01);
+    EXPECT_TRUE(there);
+    grid->setCurrentIndex(usual);
+}
+
+TEST_F(TranscribeTest, RivalsStandSideBySideWithTheirFigures) {
+    select(PartRole::Lead);
+    run("rival.add part=Lead name=second");
+    run("note.change part=Lead from=1 to=200 semitones=1");
+    settle();
+    QPushButton* other = nullptr;
+    ASSERT_TRUE(QTest::qWaitFor(
+        [&] {
+            other = fact<QPushButton>("rival0");
+            return other && other->text().contains('%');
+        },
+        30000))
+        << "its figure comes";
+    const auto figure = [](const QString& text) { return text.section(' ', -2, -2).toInt(); };
+    EXPECT_GT(figure(other->text()), 30) << "what was right before stays right beside";
+    QTest::mouseClick(other, Qt::LeftButton);
+    EXPECT_EQ(part(PartRole::Lead)->version_name, "first");
+    ASSERT_TRUE(QTest::qWaitFor(
+        [&] {
+            other = fact<QPushButton>("rival0");
+            return other && other->text().contains('%');
+        },
+        30000));
+    EXPECT_LT(figure(other->text()), 30) << "a semitone off it is hardly heard";
 }
 
 }  // namespace fw::app

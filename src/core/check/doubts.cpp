@@ -113,6 +113,12 @@ std::vector<Alternative> sounds_there(const Remake& r, const Evidence& e, const 
 
 }  // namespace
 
+bool is_doubted(const PlacedNote& n, std::optional<double> right, double less_than) {
+    if (n.muted || n.note.accepted || n.note.origin == Origin::Drawn || n.note.origin == Origin::Played) return false;
+    if (!right) return n.note.origin == Origin::Heard && n.note.confidence < 0.5;
+    return *right < less_than;
+}
+
 void look_closer(const Remake& r, const Evidence& evidence, Doubt& d) {
     const Part* part = r.part(d.part);
     if (!part) return;
@@ -142,9 +148,8 @@ std::vector<Doubt> doubts(const Remake& r, const CheckReport& report, const Part
         });
     };
     for (const PlacedNote& n : notes) {
-        if (n.muted || n.note.accepted || n.note.origin == Origin::Drawn || n.note.origin == Origin::Played || meant(n.note.start)) continue;
         const auto right = report.right(id, n.ref());
-        if (!right || *right >= less_than) continue;
+        if (!right || !is_doubted(n, right, less_than) || meant(n.note.start)) continue;
         Doubt d;
         d.part = id;
         d.note = n.ref();

@@ -9,16 +9,19 @@ namespace fw {
 
 namespace {
 
-/// The arguments that say which notes, and some more.
+/// The arguments that say which notes.
+constexpr std::array kSome{Argument{"part", "which"},
+                           Argument{"notes", "which notes, by place and pitch: 5.3.12/F2,5.4/G2", false},
+                           Argument{"from", "or all from a place on", false},
+                           Argument{"to", "to before a place", false},
+                           Argument{"pitch", "of those only this pitch", false},
+                           Argument{"reach", "everywhere its pattern plays, or here", false}};
+
+/// Those and some more.
 template <std::size_t N>
-constexpr std::array<Argument, N + 6> some_and(const Argument (&more)[N]) {
-    std::array<Argument, N + 6> all{{{"part", "which"},
-                                     {"notes", "which notes, by place and pitch: 5.3.12/F2,5.4/G2", false},
-                                     {"from", "or all from a place on", false},
-                                     {"to", "to before a place", false},
-                                     {"pitch", "of those only this pitch", false},
-                                     {"reach", "everywhere its pattern plays, or here", false}}};
-    for (std::size_t i = 0; i < N; ++i) all[6 + i] = more[i];
+constexpr std::array<Argument, kSome.size() + N> some_and(const Argument (&more)[N]) {
+    std::array<Argument, kSome.size() + N> all{};
+    for (std::size_t i = 0; i < all.size(); ++i) all[i] = i < kSome.size() ? kSome[i] : more[i - kSome.size()];
     return all;
 }
 
@@ -33,14 +36,7 @@ constexpr Argument kWrite[] = {{"part", "which"},
                                {"notes", "\"0 F2 240 96, 240 G2 240 90\": ticks, pitch, ticks of length, velocity, and bends as 120:-50"},
                                {"origin", "drawn, played or imported", false},
                                {"reach", "everywhere its pattern plays, or here", false}};
-constexpr Argument kSwitch[] = {{"on", "on or off"}};
-constexpr auto kSome = [] {
-    const auto all = some_and(kSwitch);
-    std::array<Argument, 6> without{};
-    for (std::size_t i = 0; i < without.size(); ++i) without[i] = all[i];
-    return without;
-}();
-constexpr auto kSwitched = some_and(kSwitch);
+constexpr auto kSwitched = some_and({{"on", "on or off"}});
 constexpr auto kChange = some_and({{"move", "later by a length; negative earlier", false},
                                    {"ms", "later by milliseconds; negative earlier", false},
                                    {"semitones", "up; negative down", false},
@@ -121,6 +117,7 @@ Remake copy(const Call& c) {
         times = static_cast<int>((c.place("until") - 1 - notes.front().note.start) / by);
         if (times < 1) throw Refused{"not one copy begins before that place"};
     }
+    if (notes.size() * static_cast<std::size_t>(times) > limits::kSoundingNotes) throw Refused{"that would be more notes than a remake may play"};
     return copy_notes(c.remake, c.part().id, refs, c.has("into") ? c.part("into").id : c.part().id, by, times,
                       c.has("semitones") ? c.whole("semitones", -127, 127) : 0, c.reach());
 }
@@ -166,6 +163,8 @@ Remake write(const Call& c) {
         const auto bad = [&]() -> Refused {
             std::string all;
             for (const std::string& w : words) all += (all.empty() ? "" : " ") + w;
+            constexpr std::size_t kMost = 60;  // whatever was pasted
+            if (all.size() > kMost) all = all.substr(0, kMost) + "…";
             return {"\"" + all + "\" is no note: say ticks, pitch, ticks of length and velocity, as 0 F2 240 96"};
         };
         const auto whole = [&](std::string_view text) {

@@ -33,7 +33,7 @@ constexpr Argument kDerive[] = {{"part", "which"},
                                 {"every", "as 1/8: from stroke to stroke; else once a chord", false},
                                 {"share", "of the time to the next stroke that is held", false},
                                 {"strum", "milliseconds from tone to tone; negative from above", false},
-                                {"way", "of an arpeggio: up, down, up_down, down_up, random or together", false},
+                                {"way", "of an arpeggio: up, down, up_down, down_up or random", false},
                                 {"octaves", "1 to 4 that an arpeggio goes through", false},
                                 {"velocity", "1 to 127", false},
                                 {"slope", "how much harder each higher tone is played", false}};

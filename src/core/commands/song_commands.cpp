@@ -5,6 +5,8 @@
 #include "model/chord_words.hpp"
 #include "model/limits.hpp"
 
+#include <algorithm>
+
 namespace fw {
 
 namespace {
@@ -107,7 +109,13 @@ const Command kCommands[] = {
      [](const Call& c) {
          const Ticks from = c.place("from"), to = c.place("to");
          if (to <= from) throw Refused{"the stretch has no length"};
-         return copy_chords(c.remake, from, to, c.place("at"), c.has("times") ? c.whole("times", 1, 1000) : 1);
+         const int times = c.has("times") ? c.whole("times", 1, 1000) : 1;
+         const auto& chords = c.remake.song->chords;
+         const auto count = std::count_if(chords.begin(), chords.end(), [&](const ChordEvent& e) { return e.start >= from && e.start < to; });
+         if (count == 0) throw Refused{"no chord begins there"};
+         if (static_cast<std::size_t>(count) * static_cast<std::size_t>(times) > limits::kChords)
+             throw Refused{"that would be more chords than a remake may hold"};
+         return copy_chords(c.remake, from, to, c.place("at"), times);
      }},
     {"chord.extend", "Extend chord", "Gives the chord at a place a third more on top, or one fewer.", kExtend, false,
      [](const Call& c) {

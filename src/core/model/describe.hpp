@@ -38,7 +38,7 @@ inline constexpr std::array kTreatments{"trim", "gain", "fade", "reverse", "pitc
 inline constexpr std::array kMembers{"start", "length", "pitch", "velocity", "rest", "muted"};
 inline constexpr std::array kFromChords{"nothing", "block", "lowest", "roots", "top", "arpeggio", "tone"};
 inline constexpr std::array kVoicings{"close", "drop_2", "drop_2_4", "open"};
-inline constexpr std::array kWays{"up", "down", "up_down", "down_up", "random", "together"};
+inline constexpr std::array kWays{"up", "down", "up_down", "down_up", "random"};
 inline constexpr std::array kRemarks{"question", "intended", "faint", "clearest", "seen", "dismissed"};
 }  // namespace names
 

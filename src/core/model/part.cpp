@@ -81,27 +81,32 @@ std::vector<PlacedNote> placed_notes(const PartVersion& part) {
     return out;
 }
 
+std::vector<Note> strokes_of(const Note& note) {
+    const Roll& roll = note.roll;
+    if (roll.strokes <= 1) return {note};
+    const Ticks first = roll.leads_in ? note.start - (roll.strokes - 1) * roll.apart : note.start;
+    std::vector<Note> out;
+    for (int i = 0; i < roll.strokes; ++i) {
+        Note& stroke = out.emplace_back(note);
+        const double way = static_cast<double>(i) / (roll.strokes - 1);
+        // The last stroke of what leads in is the note itself; those of a roll share its length.
+        const bool itself = roll.leads_in && i + 1 == roll.strokes;
+        stroke.roll = {};
+        stroke.start = first + i * roll.apart;
+        stroke.velocity = std::clamp(static_cast<int>(std::lround(roll.first_velocity + way * (note.velocity - roll.first_velocity))), 1, 127);
+        if (!itself) stroke.length = std::max<Ticks>(1, std::min(note.length, roll.apart));
+        if (!itself && roll.semitones != 0.0) stroke.bend = {{0, 100.0 * roll.semitones * way}};
+    }
+    return out;
+}
+
 std::vector<PlacedNote> struck_notes(const PartVersion& part) {
     std::vector<PlacedNote> all = placed_notes(part);
     if (std::none_of(all.begin(), all.end(), [](const PlacedNote& n) { return n.note.roll.strokes > 1; })) return all;
     std::vector<PlacedNote> out;
     out.reserve(all.size());
-    for (const PlacedNote& n : all) {
-        const Roll& roll = n.note.roll;
-        const Ticks first = roll.leads_in ? n.note.start - (roll.strokes - 1) * roll.apart : n.note.start;
-        for (int i = 0; i < roll.strokes; ++i) {
-            PlacedNote& stroke = out.emplace_back(n);
-            if (roll.strokes == 1) break;
-            const double way = static_cast<double>(i) / (roll.strokes - 1);
-            const bool last = i + 1 == roll.strokes;
-            stroke.note.start = first + i * roll.apart;
-            stroke.note.velocity = std::clamp(static_cast<int>(std::lround(roll.first_velocity + way * (n.note.velocity - roll.first_velocity))), 1, 127);
-            // The last stroke of what leads in is the note itself; those of a roll share its length.
-            stroke.note.length = roll.leads_in && last ? n.note.length : std::max<Ticks>(1, std::min(n.note.length, roll.apart));
-            if (roll.semitones != 0.0 && !(roll.leads_in && last)) stroke.note.bend = {{0, 100.0 * roll.semitones * way}};
-            stroke.note.roll = {};
-        }
-    }
+    for (const PlacedNote& n : all)
+        for (Note& stroke : strokes_of(n.note)) out.push_back({std::move(stroke), n.placement, n.muted});
     std::stable_sort(out.begin(), out.end(), [](const PlacedNote& a, const PlacedNote& b) { return a.note.start < b.note.start; });
     return out;
 }

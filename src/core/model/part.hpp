@@ -18,7 +18,7 @@ enum class FromChords { Nothing, Block, Lowest, Roots, Top, Arpeggio, Tone };
 /// How the tones of a chord are laid out: as near as they lie, with the second (or the second and fourth) from above an octave lower, or root and fifth below
 /// and the others above.
 enum class Voicing { Close, Drop2, Drop24, Open };
-enum class ArpeggioWay { Up, Down, UpDown, DownUp, Random, Together };
+enum class ArpeggioWay { Up, Down, UpDown, DownUp, Random };
 
 /// How a part is made of the song's chords. While it is linked every change of the chords makes its notes anew (edits/chord_parts.hpp).
 struct Derivation {
@@ -95,6 +95,9 @@ struct PlacedNote {
 
 /// All notes of a part in song time, ascending by start, muted ones included and marked.
 std::vector<PlacedNote> placed_notes(const PartVersion& part);
+
+/// The strokes of a note, ascending by start, each a plain note with its id; of one without a roll the note itself.
+std::vector<Note> strokes_of(const Note& note);
 
 /// What is struck: as placed_notes, with a note's roll as its strokes, each with the note's own ref. Ascending by start.
 std::vector<PlacedNote> struck_notes(const PartVersion& part);

@@ -255,4 +255,42 @@ TEST(Commands, RandomLinesNeverBreakADocument) {
     EXPECT_GT(did, 200);
 }
 
+TEST(Commands, WhatWouldBeMoreThanARemakeMayHoldIsRefusedBeforeItIsMade) {
+    Remake r = test::small_remake();
+    r.song.edit().chords.clear();
+    for (int i = 0; i < 100; ++i) r.song.edit().chords.push_back({i * 960, 960, Chord{0, 0, 0}, 1.0, Origin::Drawn, {}});
+    for (const char* line :
+         {"note.copy part=Bass from=1 to=9 by=\"1 bar\" times=10000", "chord.copy from=1 to=26 at=100 times=1000", "chord.copy from=90 to=91 at=1"}) {
+        const auto parsed = parse_line(line);
+        ASSERT_TRUE(parsed && *parsed) << line;
+        const auto done = run_command(r, **parsed);
+        ASSERT_FALSE(done) << line;
+        EXPECT_EQ(done.error().code, ErrorCode::CommandRefused) << line;
+    }
+    // A text that is no notes is quoted in few words, however long it is.
+    Line pasted("note.write");
+    pasted.with("part", "Bass").with("at", "1").with("notes", std::string(100'000, 'x'));
+    const auto done = run_command(r, pasted);
+    ASSERT_FALSE(done);
+    EXPECT_LT(done.error().message().size(), 300u);
+}
+
+TEST(Commands, NotesAreWrittenAsTheyAreCopied) {
+    const Remake r = test::small_remake();
+    std::vector<Note> notes;
+    for (const PlacedNote& n : placed_notes(*r.part(test::kBass)))
+        if (notes.size() < 5) notes.push_back(n.note);
+    notes[2].bend = {{0, -50.0}, {120, 25.0}};
+    Line line("note.write");
+    line.with("part", "Drums").with("at", "3").with("notes", written_text(notes, 0)).with("origin", "played");
+    const auto done = run_command(r, line);
+    ASSERT_TRUE(done) << done.error().message();
+    int found = 0;
+    for (const PlacedNote& n : placed_notes(*done->remake.part(test::kDrums)))
+        for (const Note& was : notes)
+            found += n.note.origin == Origin::Played && n.note.start == was.start + 2 * 3840 && n.note.pitch == was.pitch && n.note.length == was.length &&
+                     n.note.velocity == was.velocity && n.note.bend == was.bend;
+    EXPECT_EQ(found, 5);
+}
+
 }  // namespace fw

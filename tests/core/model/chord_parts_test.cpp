@@ -4,6 +4,7 @@
 #include "base/pitch.hpp"
 #include "model/chord_words.hpp"
 #include "model/edits/song.hpp"
+#include "model/limits.hpp"
 #include "model/validate.hpp"
 #include "support/remakes.hpp"
 
@@ -155,6 +156,20 @@ TEST(Derive, ALinkedPartFollowsItsChordsUntilItsNotesAreEdited) {
     EXPECT_FALSE(edited.part(kBass)->derived.linked) << "the hand goes before the link";
     EXPECT_EQ(placed_notes(*follow_chords(edited, set_chord(edited, 0, chord("E"))).part(kBass))[0].note.pitch, 50);
     EXPECT_EQ(follow_chords(r, r), r);
+}
+
+TEST(Derive, MoreThanARemakeMayPlayIsNotMade) {
+    Song s = song_of({"C"});
+    s.chords[0].length = Ticks{1} << 26;
+    Derivation how;
+    how.kind = FromChords::Block;
+    how.every = 1;
+    const auto notes = notes_from_chords(s, how);
+    EXPECT_GT(notes.size(), limits::kSoundingNotes);
+    EXPECT_LT(notes.size(), limits::kSoundingNotes + 10);
+    Remake r = small_remake();
+    r.song.edit().chords = s.chords;
+    EXPECT_TRUE(what_is_wrong(derive_part(r, kBass, how))) << "and what would play it is refused";
 }
 
 TEST(PutChord, WhatWasWrittenThereGivesWay) {

@@ -2,6 +2,7 @@
 #include "model/edits.hpp"
 
 #include "model/history.hpp"
+#include "model/validate.hpp"
 #include "support/remakes.hpp"
 
 #include <gtest/gtest.h>
@@ -180,6 +181,20 @@ TEST(HistoryTest, KnowsWhatIsSavedAcrossUndo) {
     h.undo();
     h.push(reread_tempo(*h.current(), 2.0), "y");
     EXPECT_TRUE(h.unsaved()) << "the saved document is out of reach now";
+}
+
+TEST(PartEdits, OnePartAloneKeepsItsNotesOrThoseThatAreMeant) {
+    const Remake r = small_remake();
+    const Remake alone = only_part(r, kBass);
+    ASSERT_EQ(alone.parts.size(), 1u);
+    EXPECT_EQ(sounding(alone, kBass), sounding(r, kBass));
+    const Remake some = only_part(r, kBass, refs(r, kBass, {1, 17}));
+    EXPECT_FALSE(what_is_wrong(some)) << *what_is_wrong(some);
+    const auto kept = sounding(some, kBass);
+    ASSERT_EQ(kept.size(), 2u);
+    EXPECT_EQ(kept[0], sounding(r, kBass)[1]);
+    EXPECT_EQ(kept[1], sounding(r, kBass)[17]) << "of two places of one pattern only what is meant";
+    EXPECT_TRUE(only_part(r, PartId(77)).parts.empty());
 }
 
 }  // namespace fw

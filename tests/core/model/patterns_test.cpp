@@ -190,6 +190,62 @@ TEST(FindPatterns, NothingAndOneNoteAreNoTrouble) {
     EXPECT_EQ(sounding(folded), sounding(r));
 }
 
+TEST(FindPatterns, WhatDriftsAwayUntilNothingIsSharedStillSoundsAndEachPatternHasALetterOfItsOwn) {
+    // Each bar shares two of three notes with the one before; over six bars no note is in most of them.
+    Remake r = small_remake();
+    std::vector<Note> notes;
+    for (int bar = 0; bar < 6; ++bar)
+        for (int i = 0; i < 3; ++i) {
+            Note n;
+            n.start = bar * kBar + ((bar + i) % 8) * 480, n.length = 240, n.pitch = 40 + bar + i, n.origin = Origin::Imported;
+            notes.push_back(n);
+        }
+    for (int i = 0; i < 4; ++i) {  // and something else behind, which gets the next letter
+        Note n;
+        n.start = 6 * kBar + i * 960, n.length = 240, n.pitch = 80 + i, n.origin = Origin::Imported;
+        notes.push_back(n);
+    }
+    std::stable_sort(notes.begin(), notes.end(), [](const Note& a, const Note& b) { return a.start < b.start; });
+    r.song.edit().sections.clear();
+    r = with_part(r, kBass, [&](Part& p) {
+        p.patterns.clear(), p.placements.clear(), p.next_id = 1;
+        place_notes(p, notes, {}, r.song->meter);
+    });
+    Folding bar_by_bar;
+    bar_by_bar.bars = 1;
+    const Remake folded = find_patterns(r, kBass, bar_by_bar);
+    EXPECT_EQ(sounding(folded), sounding(r));
+    std::set<std::string> letters;
+    std::size_t patterns = 0;
+    for (const auto& p : folded.part(kBass)->patterns)
+        if (!p->parent) letters.insert(p->letter), ++patterns;
+    EXPECT_EQ(letters.size(), patterns) << "a pattern is meant by its letter";
+}
+
+TEST(FindPatterns, HowNearTwoNotesAreOneIsTheUsersChoice) {
+    Remake r = small_remake();
+    std::vector<Note> notes;
+    for (int bar = 0; bar < 4; ++bar)
+        for (int i = 0; i < 4; ++i) {
+            Note n;
+            n.start = bar * kBar + i * 960 + (bar % 2 ? 150 : 0), n.length = 240, n.pitch = 40 + i, n.origin = Origin::Imported;
+            notes.push_back(n);
+        }
+    r = with_part(r, kBass, [&](Part& p) {
+        p.patterns.clear(), p.placements.clear(), p.next_id = 1;
+        place_notes(p, notes, r.song->sections, r.song->meter);
+    });
+    Folding how;
+    how.bars = 1;
+    const auto own = [&](Ticks near) {
+        how.near = near;
+        const Remake folded = find_patterns(r, kBass, how);
+        return std::count_if(folded.part(kBass)->patterns.begin(), folded.part(kBass)->patterns.end(), [](const auto& p) { return !p->parent; });
+    };
+    EXPECT_EQ(own(120), 2) << "150 ticks late is another loop";
+    EXPECT_EQ(own(200), 1) << "or the same";
+}
+
 TEST(PlacePattern, GoesOnlyWhereThePartIsFree) {
     const Remake r = small_remake();
     EXPECT_EQ(place_pattern(r, kBass, PatternId(1), 2 * kBar), r);

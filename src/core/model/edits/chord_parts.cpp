@@ -4,6 +4,7 @@
 #include "base/pitch.hpp"
 #include "model/edits/parts.hpp"
 #include "model/edits/patterns.hpp"
+#include "model/limits.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -137,6 +138,8 @@ std::vector<Note> notes_from_chords(const Song& song, const Derivation& how) {
         }
         if (pitches.empty()) continue;
         const Ticks end = c.start + c.length;
+        // More than a remake may play is refused by its limits, so that nothing is gained by making it.
+        const auto enough = [&] { return out.size() > limits::kSoundingNotes; };
         const auto note = [&](Ticks at, Ticks length, std::size_t voice, int pitch) {
             Note n;
             n.start = at;
@@ -145,7 +148,7 @@ std::vector<Note> notes_from_chords(const Song& song, const Derivation& how) {
             n.velocity = std::clamp(how.velocity + how.slope * static_cast<int>(voice), 1, 127);
             out.push_back(n);
         };
-        if (how.kind == FromChords::Arpeggio && how.way != ArpeggioWay::Together) {
+        if (how.kind == FromChords::Arpeggio) {
             std::vector<int> row;
             for (int o = 0; o < how.octaves; ++o)
                 for (const int p : pitches) row.push_back(p + 12 * o);
@@ -156,7 +159,7 @@ std::vector<Note> notes_from_chords(const Song& song, const Derivation& how) {
                 for (std::size_t i = row.size() - 1; i-- > 1;) order.push_back(order[i]);
             const Ticks step = how.every > 0 ? how.every : kTicksPerQuarter / 2;
             std::size_t k = 0;
-            for (Ticks at = c.start; at < end; at += step, ++k) {
+            for (Ticks at = c.start; at < end && !enough(); at += step, ++k) {
                 const std::size_t voice = how.way == ArpeggioWay::Random ? dice() % row.size() : order[k % order.size()];
                 const Ticks room = std::min(step, end - at);
                 note(at, std::llround(how.length * static_cast<double>(room)), voice, row[voice]);
@@ -164,7 +167,7 @@ std::vector<Note> notes_from_chords(const Song& song, const Derivation& how) {
             continue;
         }
         const Ticks step = how.every > 0 ? how.every : c.length;
-        for (Ticks at = c.start; at < end; at += step) {
+        for (Ticks at = c.start; at < end && !enough(); at += step) {
             const Ticks room = std::min(step, end - at);
             for (std::size_t v = 0; v < pitches.size(); ++v) {
                 const std::size_t turn = how.strum_ms >= 0.0 ? v : pitches.size() - 1 - v;

@@ -12,8 +12,13 @@ namespace fw {
 
 namespace {
 
-/// Share of notes two patterns have in common, within a thirty-second note. Both ascend by start.
-double common_share(const std::vector<Note>& a, const std::vector<Note>& b) {
+constexpr Ticks kNear = kTicksPerQuarter / 8;
+
+/// A note played just ahead of a beat belongs to what begins there.
+Ticks heart_of(const Note& n) { return n.start + std::min<Ticks>(n.length / 2, kTicksPerQuarter / 8); }
+
+/// Share of notes two patterns have in common, `near` each other. Both ascend by start.
+double common_share(const std::vector<Note>& a, const std::vector<Note>& b, Ticks near = kNear) {
     if (a.empty() && b.empty()) return 1.0;
     // By pitch, so that one walk through both finds all pairs.
     std::array<std::vector<Ticks>, 128> theirs;
@@ -23,8 +28,8 @@ double common_share(const std::vector<Note>& a, const std::vector<Note>& b) {
     for (const Note& n : a) {
         const auto& starts = theirs[static_cast<std::size_t>(n.pitch)];
         std::size_t& at = next[static_cast<std::size_t>(n.pitch)];
-        while (at < starts.size() && starts[at] < n.start - kTicksPerQuarter / 8) ++at;
-        if (at < starts.size() && starts[at] <= n.start + kTicksPerQuarter / 8) ++at, ++shared;
+        while (at < starts.size() && starts[at] < n.start - near) ++at;
+        if (at < starts.size() && starts[at] <= n.start + near) ++at, ++shared;
     }
     return 2.0 * static_cast<double>(shared) / static_cast<double>(a.size() + b.size());
 }
@@ -53,8 +58,7 @@ void place_notes(Part& part, const std::vector<Note>& song_notes, const std::vec
                                         sections.begin());
     };
     for (const Note& n : song_notes) {
-        // A note played just ahead of a section's first beat belongs to that section.
-        const Ticks heart = n.start + std::min<Ticks>(n.length / 2, kTicksPerQuarter / 8);
+        const Ticks heart = heart_of(n);
         const std::size_t s = begun_by(heart);
         if (s == 0 || heart >= sections[s - 1].start + sections[s - 1].length) {
             outside[begun_by(n.start)].push_back(n);
@@ -90,7 +94,7 @@ void place_notes(Part& part, const std::vector<Note>& song_notes, const std::vec
         }
         Pattern made;
         if (twin && best >= 0.6) {
-            made = variant_of(*twin, std::move(inside[s]), kTicksPerQuarter / 8, part.next_id);
+            made = variant_of(*twin, std::move(inside[s]), kNear, part.next_id);
             made.letter = part.variant_letter(*twin);
         } else {
             made.notes = std::move(inside[s]);
@@ -116,9 +120,6 @@ void place_notes(Part& part, const std::vector<Note>& song_notes, const std::vec
 }
 
 namespace {
-
-/// A note played just ahead of a beat belongs to what begins there.
-Ticks heart_of(const Note& n) { return n.start + std::min<Ticks>(n.length / 2, kTicksPerQuarter / 8); }
 
 /// A stretch of bars that may be a pattern.
 struct Stretch {
@@ -193,7 +194,8 @@ double add_to_kinds(std::vector<Kind>& kinds, const std::vector<Stretch>& all, s
         for (Kind& k : kinds) {
             if (all[k.members.front()].length != s.length) continue;
             // Against its first and its latest: what changes little by little is one kind.
-            const double now = std::max(common_share(s.notes, all[k.members.front()].notes), common_share(s.notes, all[k.members.back()].notes));
+            const double now =
+                std::max(common_share(s.notes, all[k.members.front()].notes, how.near), common_share(s.notes, all[k.members.back()].notes, how.near));
             if (now >= share && (!best || now > share)) share = now, best = &k;
         }
         const auto size = static_cast<double>(s.notes.size());
@@ -272,7 +274,6 @@ public:
         parent.id = PatternId(part_.next_id++);
         parent.letter = letter_of(letters_++);
         parent.length = all_[kind.members.front()].length;
-        std::vector<const Note*> kept(same.size(), nullptr);
         for (std::size_t i = 0; i < same.size(); ++i) {
             const std::size_t with = same[i].notes.size();
             // Of two repeats neither is the rule: the first is.
@@ -284,13 +285,11 @@ public:
         }
         sort_notes(parent.notes);
         if (parent.notes.empty()) {  // nothing that most have: each is its own
-            ids_.clear();
-            for (const std::size_t m : kind.members) fold({{m}});
             --letters_;
+            for (const std::size_t m : kind.members) fold({{m}});
             return;
         }
         const PatternId parent_id = parent.id;
-        const std::string letter = parent.letter;
         part_.patterns.emplace_back(std::move(parent));
         std::vector<Pattern> variants;
         for (std::size_t m = 0; m < members; ++m) {

@@ -94,10 +94,10 @@ Remake split_chord(const Remake& remake, Ticks tick) {
     return next;
 }
 
-Remake put_chord(const Remake& remake, Ticks start, Ticks length, const Chord& chord) {
-    Remake next = remake;
-    auto& chords = next.song.edit().chords;
-    const Ticks end = start + length;
+namespace {
+
+/// Chords with nothing left of them between two places.
+std::vector<ChordEvent> chords_around(const std::vector<ChordEvent>& chords, Ticks start, Ticks end) {
     std::vector<ChordEvent> kept;
     for (const ChordEvent& c : chords) {
         if (c.start < start) {
@@ -110,25 +110,32 @@ Remake put_chord(const Remake& remake, Ticks start, Ticks length, const Chord& c
             kept.back().length = c.start + c.length - kept.back().start;
         }
     }
-    ChordEvent made;
-    made.start = start;
-    made.length = length;
-    made.chord = chord;
-    made.origin = Origin::Drawn;
-    kept.push_back(std::move(made));
-    std::stable_sort(kept.begin(), kept.end(), [](const ChordEvent& a, const ChordEvent& b) { return a.start < b.start; });
-    chords = std::move(kept);
+    return kept;
+}
+
+/// Writes chords over a stretch, all of them within it.
+Remake write_over(const Remake& remake, Ticks start, Ticks end, std::vector<ChordEvent> chords) {
+    Remake next = remake;
+    auto all = chords_around(remake.song->chords, start, end);
+    std::move(chords.begin(), chords.end(), std::back_inserter(all));
+    std::stable_sort(all.begin(), all.end(), [](const ChordEvent& a, const ChordEvent& b) { return a.start < b.start; });
+    next.song.edit().chords = std::move(all);
     return next;
 }
 
+}  // namespace
+
+Remake put_chord(const Remake& remake, Ticks start, Ticks length, const Chord& chord) {
+    return write_over(remake, start, start + length, {ChordEvent{start, length, chord, 1.0, Origin::Drawn, {}, {}}});
+}
+
 Remake copy_chords(const Remake& remake, Ticks from, Ticks to, Ticks at, int times) {
-    Remake next = remake;
+    std::vector<ChordEvent> copies;
     for (int k = 0; k < times; ++k)
-        for (const ChordEvent& c : remake.song->chords) {
-            if (c.start < from || c.start >= to) continue;
-            next = put_chord(next, c.start - from + at + k * (to - from), std::min(c.length, to - c.start), c.chord);
-        }
-    return next;
+        for (const ChordEvent& c : remake.song->chords)
+            if (c.start >= from && c.start < to)
+                copies.push_back({c.start - from + at + k * (to - from), std::min(c.length, to - c.start), c.chord, 1.0, Origin::Drawn, {}, {}});
+    return copies.empty() ? remake : write_over(remake, at, at + times * (to - from), std::move(copies));
 }
 
 }  // namespace fw

@@ -19,7 +19,7 @@ Remake set_tuning(const Remake& remake, double cents);
 Remake set_chord(const Remake& remake, Ticks tick, const Chord& chord);
 /// Writes a chord over a stretch: what was written there gives way.
 Remake put_chord(const Remake& remake, Ticks start, Ticks length, const Chord& chord);
-/// Copies the chords that begin in a stretch to another place, so many times on end.
+/// Copies the chords that begin in a stretch to another place, so many times on end; what was written there gives way.
 Remake copy_chords(const Remake& remake, Ticks from, Ticks to, Ticks at, int times);
 /// Splits the chord that covers a tick there, so that the second half can be another chord.
 Remake split_chord(const Remake& remake, Ticks tick);
