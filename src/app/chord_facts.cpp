@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The facts of a chord: its name typed or chosen, what it is in the key, what may follow it.
+#include "analysis/chord_layout.hpp"
 #include "app/facts_panel.hpp"
 #include "app/painting.hpp"
 #include "app/survey.hpp"
@@ -8,6 +9,7 @@
 #include "model/chord_words.hpp"
 #include "model/edits/chord_parts.hpp"
 
+#include <QComboBox>
 #include <QCompleter>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -31,12 +33,65 @@ const ChordEvent* chord_at(const Remake& r, Ticks tick) {
 
 }  // namespace
 
-/// Sounds a chord for a moment, over whatever is heard.
-void FactsPanel::hear_chord(const Chord& chord) {
+/// The chord's own layout: heard as it is chosen, and followed by the parts that are made of the chords.
+void FactsPanel::chord_layout(const ChordEvent& chord, bool flats) {
+    heading(tr("Layout"));
+    QString pitches;
+    for (const int p : chord.voiced) pitches += QString::fromStdString(note_name(p, flats)) + " ";
+    note(chord.voiced.empty() ? tr("as each part made of the chords has it") : pitches.trimmed());
+    auto* row = new QHBoxLayout;
+    row->setSpacing(4);
+    auto* layout = new QComboBox;
+    layout->setObjectName("chord_layout");
+    layout->setToolTip(tr("How far this chord's tones lie apart; as heard takes the pitches that sound in the original"));
+    for (const auto& [text, value] : {std::pair(tr("As the parts"), ""), std::pair(tr("As heard"), "heard"), std::pair(tr("Close"), "close"),
+                                      std::pair(tr("Second dropped"), "drop_2"), std::pair(tr("2nd and 4th dropped"), "drop_2_4"), std::pair(tr("Open"), "open")})
+        layout->addItem(text, QString(value));
+    auto* inversion = new QComboBox;
+    inversion->setObjectName("chord_inversion");
+    inversion->setToolTip(tr("Which tone lies lowest"));
+    inversion->addItems({tr("as written"), tr("first"), tr("second"), tr("third")});
+    layout->setCurrentIndex(static_cast<int>(how_["chord_layout"]));
+    inversion->setCurrentIndex(static_cast<int>(how_["chord_inversion"]));
+    row->addWidget(layout, 1);
+    row->addWidget(inversion);
+    column_->addLayout(row);
+    const auto choose = [this, layout, inversion, start = chord.start, length = chord.length, of = chord.chord] {
+        how_["chord_layout"] = layout->currentIndex();
+        how_["chord_inversion"] = inversion->currentIndex();
+        Line line("chord.voice");
+        line.with("at", place_text(session_.remake().song->meter, start));
+        const QString how = layout->currentData().toString();
+        if (how == "heard") {
+            const TempoMap& tempo = session_.remake().song->tempo;
+            const auto analysis = session_.recording().analysis;
+            std::string text;
+            if (analysis)
+                for (const int p : heard_layout(*analysis->evidence, of, tempo.seconds(start), tempo.seconds(start + length)))
+                    text.append(text.empty() ? "" : " ").append(note_name(p, false));
+            if (text.empty()) {
+                emit session_.told(tr("No tone of this chord sounds clearly enough there to say how it is laid out."));
+                return;
+            }
+            line.with("pitches", text);
+        } else if (!how.isEmpty()) {
+            line.with("layout", how.toStdString()).with("inversion", std::to_string(inversion->currentIndex()));
+        }
+        if (!session_.documents().run(line)) return;
+        if (const ChordEvent* now = chord_at(session_.remake(), start)) hear_pitches(now->voiced.empty() ? voiced(of, Derivation()) : now->voiced);
+    };
+    connect(layout, &QComboBox::activated, this, choose);
+    connect(inversion, &QComboBox::activated, this, [layout, choose] {
+        if (layout->currentIndex() < 2) layout->setCurrentIndex(2);
+        choose();
+    });
+}
+
+void FactsPanel::hear_chord(const Chord& chord) { hear_pitches(voiced(chord, Derivation())); }
+
+/// Sounds pitches for a moment, over whatever is heard.
+void FactsPanel::hear_pitches(const std::vector<int>& pitches) {
     constexpr int kHeard_ms = 900;
-    Derivation close;
-    close.kind = FromChords::Block;
-    const auto pitches = voiced(chord, close);
     session_.survey().toggle_drone({});
     if (pitches.empty()) return;
     session_.survey().toggle_drone(pitches);
@@ -101,7 +156,7 @@ void FactsPanel::chords() {
             connect(b, &QPushButton::clicked, this, std::move(run));
             row->addWidget(b);
         };
-        small(tr("Hear"), "hear_chord", tr("Over what is heard"), [this, c = chosen->chord] { hear_chord(c); });
+        small(tr("Hear"), "hear_chord", tr("Over what is heard"), [this, c = *chosen] { c.voiced.empty() ? hear_chord(c.chord) : hear_pitches(c.voiced); });
         const auto extend = [this, key](bool up) {
             const ChordEvent* now = chord_at(session_.remake(), chord_tick_);
             if (now) choose_chord(extended(key, now->chord, up));
@@ -109,6 +164,7 @@ void FactsPanel::chords() {
         small(tr("+ a third"), "extend", tr("A seventh on a triad, a ninth on that, as the key has them"), [extend] { extend(true); });
         small(tr("− a third"), "reduce", tr("Takes the highest third off"), [extend] { extend(false); });
         column_->addLayout(row);
+        if (!chosen->chord.none()) chord_layout(*chosen, flats);
         heading(tr("Alternatives"));
         int index = 0;
         for (const auto& [chord, confidence] : chosen->alternatives)

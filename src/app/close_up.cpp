@@ -94,6 +94,15 @@ void CloseUp::paintEvent(QPaintEvent*) {
     paint_pointer(p, content());
 }
 
+/// In half time bars go in pairs from each section's beginning on.
+bool CloseUp::begins_bar(int bar) const {
+    if (drawn_bars_ != DrawnBars::HalfTime) return true;
+    const Song& song = *session_.remake().song;
+    const int section = song.section_at(song.meter.tick_of_bar(bar));
+    const int first = section < 0 ? 1 : song.meter.position(song.sections[static_cast<std::size_t>(section)].start).bar;
+    return (bar - first) % 2 == 0;
+}
+
 void CloseUp::paint_still(QPainter& p) {
     p.fillRect(rect(), theme().ground);
     const Remake& r = session_.remake();
@@ -104,7 +113,8 @@ void CloseUp::paint_still(QPainter& p) {
     // Grid above the evidence, thin enough not to hide it.
     const Ticks from = std::max<Ticks>(0, tick_at(kLeft)), to = tick_at(width()) + kTicksPerQuarter;
     for_each_bar(r, from, to, [&](int bar, Ticks a, Ticks b) {
-        const Ticks beat = r.song->meter.at_bar(bar).beat_ticks();
+        const Ticks counted = r.song->meter.at_bar(bar).beat_ticks();
+        const Ticks beat = drawn_bars_ == DrawnBars::HalfTime ? 2 * counted : drawn_bars_ == DrawnBars::DoubleTime ? counted / 2 : counted;
         const double beat_pixels = x_of(a + beat) - x_of(a);
         if (grid_ > 0 && x_of(a + grid_) - x_of(a) > 9) {
             p.setPen(with_alpha(theme().hairline, 130));
@@ -114,8 +124,11 @@ void CloseUp::paint_still(QPainter& p) {
             p.setPen(theme().hairline);
             for (Ticks t = a + beat; t < b; t += beat) p.drawLine(QPointF(x_of(t), area.top()), QPointF(x_of(t), area.bottom()));
         }
+        const auto bar_line = [&](Ticks at) { p.drawLine(QPointF(x_of(at), area.top()), QPointF(x_of(at), area.bottom())); };
+        p.setPen(begins_bar(bar) ? with_alpha(theme().faint, 190) : theme().hairline);
+        bar_line(a);
         p.setPen(with_alpha(theme().faint, 190));
-        p.drawLine(QPointF(x_of(a), area.top()), QPointF(x_of(a), area.bottom()));
+        if (drawn_bars_ == DrawnBars::DoubleTime) bar_line(a + (b - a) / 2);
     });
     p.restore();
     // Rulers.
@@ -127,7 +140,7 @@ void CloseUp::paint_still(QPainter& p) {
     double last = -1e9;
     for_each_bar(r, from, to, [&](int bar, Ticks a, Ticks) {
         const double x = x_of(a);
-        if (x < kLeft - 2 || x - last < 30) return;
+        if (x < kLeft - 2 || x - last < 30 || !begins_bar(bar)) return;
         last = x;
         p.setPen(theme().text);
         p.drawText(QRectF(x + 3, 0, 60, kRuler), Qt::AlignVCenter, QString::number(bar));

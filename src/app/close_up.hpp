@@ -7,12 +7,16 @@
 
 #include <QImage>
 #include <QWidget>
+#include <map>
 #include <optional>
 #include <set>
 
 class QScrollBar;
 
 namespace fw::app {
+
+/// How bars are drawn, whatever they are counted as.
+enum class DrawnBars { AsCounted, HalfTime, DoubleTime };
 
 /// One element large, along a scrolling, zoomable ruler: bars above, seconds below. The base of the three close-ups.
 ///
@@ -35,6 +39,11 @@ public:
         still_.renew(*this);
     }
     Ticks grid() const { return grid_; }
+    /// Draws two bars as one, or one as two.
+    void draw_bars(DrawnBars bars) {
+        drawn_bars_ = bars;
+        still_.renew(*this);
+    }
     /// Other parts are shown faintly beside the chosen one.
     void set_neighbours(bool shown) {
         neighbours_ = shown;
@@ -60,6 +69,7 @@ protected:
     /// A distance in whole steps of the grid, by what is held down.
     Ticks snap_distance(Ticks distance, Qt::KeyboardModifiers held) const;
     double end_s() const;
+    bool begins_bar(int bar) const;
 
     void paint_still(QPainter& p);
 
@@ -68,6 +78,7 @@ protected:
     double start_s_ = 0.0, pixels_per_s_ = 90.0;
     Ticks grid_ = kTicksPerQuarter / 4;
     double swing_ = 0.5;
+    DrawnBars drawn_bars_ = DrawnBars::AsCounted;
     bool onsets_ = false;  ///< strokes snap to what was heard
     bool neighbours_ = true;
 };
@@ -90,6 +101,8 @@ public:
     /// Brings the part's own range into view.
     void fit_pitch();
     std::optional<PlacedNote> note_at(const QPointF& p) const;
+    /// A drag along a note draws the way its pitch goes, instead of moving it.
+    void set_draws_pitch(bool on) { draws_pitch_ = on; }
 
 protected:
     void paint_content(QPainter& p, const QRect& area) override;
@@ -102,7 +115,7 @@ protected:
     void leaveEvent(QEvent* event) override;
 
 private:
-    enum class Drag { None, Move, Lengthen, Begin, Select, Lasso, Velocity };
+    enum class Drag { None, Move, Lengthen, Begin, Select, Lasso, Velocity, Pitch };
     /// Where notes lie, above the lane of velocities.
     QRect roll() const { return content().adjusted(0, 0, 0, -kLane); }
     QRect lane() const { return {content().left(), content().bottom() - kLane + 1, content().width(), kLane}; }
@@ -112,6 +125,7 @@ private:
     void paint_missing(QPainter& p, const QRect& area, double row) const;
     void paint_lane(QPainter& p) const;
     void drag_velocities(const QPointF& to);
+    void drag_pitch(const QPointF& to, Qt::KeyboardModifiers held);
     Drag edge_at(const PlacedNote& note, double x) const;
     std::optional<Ticks> onset_near(double x, int pitch) const;
     Ticks snap_move(Ticks moved, Qt::KeyboardModifiers held) const;
@@ -127,6 +141,9 @@ private:
     QPointF hover_{-1, -1};
     QRectF rubber_;
     QPolygonF lasso_;
+    bool draws_pitch_ = false;
+    std::optional<PlacedNote> bent_;      ///< the note whose pitch is being drawn
+    std::map<Ticks, double> drawn_pitch_;  ///< cents, by ticks from its start
     QImage image_;
     QString image_key_;
 };

@@ -25,6 +25,8 @@ constexpr Choice kLayouts[] = {{"Close", "close"}, {"Second from above dropped",
 constexpr Choice kInversions[] = {{"As written", "0"}, {"First", "1"}, {"Second", "2"}, {"Third", "3"}, {"Shortest way", "smooth"}};
 constexpr Choice kStrokes[] = {{"Once a chord", "0"},       {"Half notes", "1/2"},      {"Quarters", "1/4"},    {"Eighths", "1/8"},
                                {"Eighth triplets", "1/8T"}, {"Dotted eighths", "1/8."}, {"Sixteenths", "1/16"}, {"Sixteenth triplets", "1/16T"}};
+constexpr Choice kEndStrokes[] = {{"As it begins", "0"}, {"Half notes", "1/2"},     {"Quarters", "1/4"},         {"Eighths", "1/8"},
+                                  {"Sixteenths", "1/16"}, {"Thirty-seconds", "1/32"}};
 constexpr Choice kDirections[] = {{"Up", "up"}, {"Down", "down"}, {"Up and down", "up_down"}, {"Down and up", "down_up"}, {"By chance", "random"}};
 constexpr Choice kTones[] = {{"Root", "1"}, {"Third", "3"}, {"Fifth", "5"}, {"Seventh", "7"}, {"Ninth", "9"}};
 constexpr int kLows[] = {24, 28, 36, 40, 48, 52, 55, 60, 67, 72};
@@ -69,6 +71,7 @@ DerivePanel::DerivePanel(Session& session, PartId part, QWidget* parent) : QFram
     voicing_ = combo(tr("Layout"), "derive_voicing", kLayouts, tr("How far the tones lie apart"));
     inversion_ = combo(tr("Inversion"), "derive_inversion", kInversions, tr("Which tone lies lowest; the shortest way leads each chord to the next"));
     every_ = combo(tr("Struck"), "derive_every", kStrokes, tr("How often"));
+    every_at_end_ = combo(tr("At its end"), "derive_every_at_end", kEndStrokes, tr("An arpeggio changes its rate until the chord ends"));
     way_ = combo(tr("Direction"), "derive_way", kDirections, tr("Of an arpeggio"));
     octaves_ = number(tr("Octaves"), "derive_octaves", 1, 1, 4, 1, "", tr("An arpeggio goes through"));
     share_ = number(tr("Held"), "derive_share", 100, 5, 100, 5, " %", tr("Of the time to the next stroke"));
@@ -81,7 +84,7 @@ DerivePanel::DerivePanel(Session& session, PartId part, QWidget* parent) : QFram
     grid->addWidget(linked_, row++, 0, 1, 2);
     from_ = session_.documents().document();
     follow();
-    for (QComboBox* c : {kind_, tone_, low_, voicing_, inversion_, every_, way_}) connect(c, &QComboBox::activated, this, &DerivePanel::apply);
+    for (QComboBox* c : {kind_, tone_, low_, voicing_, inversion_, every_, every_at_end_, way_}) connect(c, &QComboBox::activated, this, &DerivePanel::apply);
     for (NumberField* f : {octaves_, share_, strum_, velocity_, slope_}) connect(f, &QDoubleSpinBox::valueChanged, this, &DerivePanel::apply);
     connect(linked_, &QCheckBox::clicked, this, &DerivePanel::apply);
     session_.documents().end_gesture();
@@ -99,9 +102,11 @@ void DerivePanel::follow() {
     choose(low_, QString::number(fresh && p->role == PartRole::Bass ? 28 : d.low));
     choose(voicing_, names::kVoicings[static_cast<std::size_t>(d.voicing)]);
     choose(inversion_, d.inversion < 0 ? QString("smooth") : QString::number(d.inversion));
-    const std::map<int, const char*> strokes{{0, "0"}, {1920, "1/2"}, {960, "1/4"}, {480, "1/8"}, {320, "1/8T"}, {720, "1/8."}, {240, "1/16"}, {160, "1/16T"}};
+    const std::map<int, const char*> strokes{{120, "1/32"}, {0, "0"}, {1920, "1/2"}, {960, "1/4"}, {480, "1/8"}, {320, "1/8T"}, {720, "1/8."}, {240, "1/16"}, {160, "1/16T"}};
     const auto stroke = strokes.find(d.every);
     choose(every_, stroke == strokes.end() ? "0" : stroke->second);
+    const auto at_end = strokes.find(d.every_at_end);
+    choose(every_at_end_, at_end == strokes.end() ? "0" : at_end->second);
     choose(way_, names::kWays[static_cast<std::size_t>(d.way)]);
     octaves_->setValue(d.octaves);
     share_->setValue(100.0 * d.length);
@@ -115,6 +120,7 @@ void DerivePanel::apply() {
     const QString kind = kind_->currentData().toString();
     tone_->setEnabled(kind == "tone");
     way_->setEnabled(kind == "arpeggio");
+    every_at_end_->setEnabled(kind == "arpeggio");
     octaves_->setEnabled(kind == "arpeggio");
     const auto text = [](const QComboBox* c) { return c->currentData().toString().toStdString(); };
     const auto whole = [](const NumberField* f) { return std::to_string(std::lround(f->value())); };
@@ -129,6 +135,7 @@ void DerivePanel::apply() {
     if (text(every_) != "0") line.with("every", text(every_));
     line.with("share", QString::number(share_->value() / 100.0, 'f', 2).toStdString());
     if (strum_->value() != 0.0) line.with("strum", whole(strum_));
+    if (kind == "arpeggio" && text(every_at_end_) != "0") line.with("every_at_end", text(every_at_end_));
     if (kind == "arpeggio") line.with("way", text(way_)).with("octaves", whole(octaves_));
     line.with("velocity", whole(velocity_)).with("slope", whole(slope_));
     // Always from what was there before, so that all that is tried in one go is one step.

@@ -20,6 +20,8 @@ class QTableWidget;
 
 namespace fw::app {
 
+class SoundFinder;
+
 class CommandRegistry;
 class PlayBar;
 
@@ -41,6 +43,7 @@ public:
     void nudge(int direction);
     void quantise();
     void straighten();
+    void toggle_draws_pitch();
     void select_all();
     /// Of the chosen notes only those in every other bar, the first one's among them.
     void select_alternate_bars();
@@ -68,7 +71,9 @@ private:
     QLabel* empty_ = nullptr;
     QLabel* title_ = nullptr;
     QComboBox *grid_ = nullptr, *reach_ = nullptr;
-    QCheckBox* neighbours_ = nullptr;
+    QCheckBox *neighbours_ = nullptr, *pitch_ = nullptr;
+    QComboBox* read_ = nullptr;
+    QLabel* read_label_ = nullptr;
     PlayBar* play_ = nullptr;
 };
 
@@ -116,8 +121,10 @@ public:
     ArrangementGrid* grid() const { return grid_; }
     SoundSheet* sheet() const { return sheet_; }
     CurveView* curve() const { return curve_; }
+    SoundFinder* finder() const { return finder_; }
 
 private:
+    SoundFinder* finder_ = nullptr;
     ArrangementGrid* grid_ = nullptr;
     CurveView* curve_ = nullptr;
     SoundSheet* sheet_ = nullptr;

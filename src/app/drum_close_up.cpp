@@ -102,6 +102,20 @@ void DrumCloseUp::paint_content(QPainter& p, const QRect& area) {
             p.setPen(QPen(theme().rebuild, 1.2));
         }
         p.drawRect(QRectF(x - 3, lane.bottom() - h, 6.5, 4));
+        if (const DrumSound* sound = drum_sound_of_key(n.note.pitch); sound && sound->kind == DrumKind::HatOpen && !n.muted) {
+            // It rings until a closed one chokes it.
+            const auto& all = session_.documents().placed(*part);
+            const auto next = std::upper_bound(all.begin(), all.end(), n.note.start, [](Ticks t, const PlacedNote& other) { return t < other.note.start; });
+            const auto choke = std::find_if(next, all.end(), [](const PlacedNote& other) {
+                const DrumSound* s = drum_sound_of_key(other.note.pitch);
+                return s && !other.muted && (s->kind == DrumKind::HatClosed || s->kind == DrumKind::HatOpen);
+            });
+            const Ticks rings = kTicksPerQuarter * 2, until = choke == all.end() ? n.note.start + rings : std::min(n.note.start + rings, choke->note.start);
+            p.setPen(QPen(with_alpha(theme().rebuild, 150), 1.2));
+            p.drawLine(QPointF(x + 3, lane.bottom() - 2.5), QPointF(x_of(until) - 1, lane.bottom() - 2.5));
+            if (choke != all.end() && choke->note.start < n.note.start + rings)
+                p.drawLine(QPointF(x_of(until) - 1, lane.bottom() - 6), QPointF(x_of(until) - 1, lane.bottom()));
+        }
         if (n.note.roll.strokes > 1) {
             // Its strokes one after the other, each as high as it is hard.
             p.setPen(QPen(theme().rebuild, 1.2));

@@ -211,6 +211,7 @@ void FactsPanel::part() {
         line->addWidget(box);
         column_->addLayout(line);
     }
+    sound_manners(*p);
     notes_of(*p);
 }
 

@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "analysis/ready_patterns.hpp"
 #include "app/session.hpp"
+#include "fit/manners.hpp"
 
 #include <QScrollArea>
 #include <functional>
@@ -45,6 +47,8 @@ private:
     void choose_key(std::size_t area, const Key& key);
     void choose_chord(const Chord& chord);
     void hear_chord(const Chord& chord);
+    void hear_pitches(const std::vector<int>& pitches);
+    void chord_layout(const ChordEvent& chord, bool flats);
     // song_facts.cpp
     void tempo();
     void readings();
@@ -58,12 +62,20 @@ private:
     void chords();
     void part();
     void element_state();
+    // sound_facts.cpp
+    void measure_sound(const Part& part);
+    void sound_manners(const Part& part);
     // note_facts.cpp
     void doubts(const Part& part);
     void notes_of(const Part& part);
     void chosen_notes(const Part& part);
     void patterns(const Part& part);
+    void spreading(const Part& part);
+    void spread(PartId part, int first_bar, int last_bar);
     void grooves(const Part& part);
+    void grooves_in_files();
+    void fills(const Part& part);
+    void write_ready(PartId part, const ReadyPattern& ready, int first_bar, int end_bar);
     void ready(const Part& part);
     void rivals(const Part& part);
     void take_groove_of_original(PartId part);
@@ -84,6 +96,9 @@ private:
     QVBoxLayout* column_ = nullptr;
     std::shared_ptr<const Remake> rivals_of_;           ///< the document the rivals' figures belong to
     std::vector<std::optional<double>> rival_figures_;  ///< how far each of the chosen part's rivals is heard there
+    std::shared_ptr<const Remake> manners_of_;          ///< the document the chosen part's sound was measured in
+    std::optional<SoundManners> manners_;
+    std::vector<std::pair<StepId, double>> unheard_;  ///< steps that nobody hears, with how far below the sound they lie
     Ticks chord_tick_ = 0;
     int heard_chord_ = 0;
     std::map<std::string, double> how_;  ///< what the numbers of tools were set to, by tool and name

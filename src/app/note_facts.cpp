@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The facts of a part's notes: what is doubtful, what is chosen, what repeats, what is made of the chords.
+#include "analysis/like_stretches.hpp"
 #include "analysis/ready_patterns.hpp"
 #include "app/calm_combo.hpp"
 #include "app/command_registry.hpp"
@@ -10,12 +11,16 @@
 #include "app/painting.hpp"
 #include "app/survey.hpp"
 #include "app/words.hpp"
+#include "base/guard.hpp"
 #include "base/pitch.hpp"
+#include "formats/groove_file.hpp"
 #include "model/chord_words.hpp"
 #include "model/edits/parts.hpp"
 #include "model/edits/patterns.hpp"
 #include "model/edits/phrasing.hpp"
 
+#include <QCheckBox>
+#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -248,7 +253,20 @@ void FactsPanel::patterns(const Part& p) {
     button(
         tr("Find what repeats"),
         tr("Folds the part into patterns: what most repeats have is written once, what differs becomes a variant. Undo takes it back."),
-        [this, id] { session_.documents().run(Line("pattern.find").with("part", part_text(session_.remake(), id))); }, "find_patterns");
+        [this, id] {
+            Line line("pattern.find");
+            line.with("part", part_text(session_.remake(), id));
+            if (how_["keep_timing"] > 0.0) line.with("timing", "keep");
+            session_.documents().run(line);
+        },
+        "find_patterns");
+    auto* keep = new QCheckBox(tr("Each repeat keeps its timing"));
+    keep->setObjectName("keep_timing");
+    keep->setToolTip(tr("Else a repeat is played as most of them are"));
+    keep->setChecked(how_["keep_timing"] > 0.0);
+    connect(keep, &QCheckBox::toggled, this, [this](bool on) { how_["keep_timing"] = on; });
+    column_->addWidget(keep);
+    spreading(p);
     constexpr std::size_t kMost = 8;
     for (std::size_t i = 0; i < std::min(kMost, changed.size()); ++i) {
         const Variation& v = changed[i];
@@ -279,6 +297,48 @@ void FactsPanel::patterns(const Part& p) {
             QString("variation%1").arg(i));
     }
     if (changed.size() > kMost) note(tr("and %1 more").arg(changed.size() - kMost));
+}
+
+/// What was transcribed once, played wherever the recording has it again.
+void FactsPanel::spreading(const Part& p) {
+    if (!session_.recording().analysis || session_.provisional()) return;
+    const auto [first, end] = session_.survey().bars_meant();
+    const int last = std::max(first, end - 1);
+    button(
+        first == last ? tr("Bar %1 wherever it is heard").arg(first) : tr("Bars %1 to %2 wherever they are heard").arg(first).arg(last),
+        tr("Looks in the recording for places that sound like the looped bars, or the playhead's, and plays them there; what is not heard there is left out, "
+           "what is heard besides is added, and such places are listed below"),
+        [this, id = p.id, first, last] { spread(id, first, last); }, "spread");
+}
+
+void FactsPanel::spread(PartId id, int first_bar, int last_bar) {
+    const Part* part = session_.remake().part(id);
+    const auto analysis = session_.recording().analysis;
+    if (!part || !analysis) return;
+    const Remake& r = session_.remake();
+    const MeterMap& meter = r.song->meter;
+    const Ticks from = meter.tick_of_bar(first_bar), length = meter.tick_of_bar(last_bar + 1) - from;
+    const auto found = like_stretches(*analysis, *r.song, *part, from, length);
+    if (found.empty()) {
+        emit session_.told(tr("Nothing of what %1 plays there is heard clearly again.").arg(QString::fromStdString(part->name)));
+        return;
+    }
+    std::map<NoteRef, std::string> names;
+    for (const PlacedNote& n : session_.documents().placed(*part)) names[n.ref()] = note_text(r, n);
+    std::string to;
+    std::vector<Note> with;
+    std::size_t changed = 0;
+    for (const LikeStretch& s : found) {
+        to += (to.empty() ? "" : ", ") + place_text(meter, s.at);
+        for (const NoteRef& n : s.missing) to += " -" + names[n];
+        with.insert(with.end(), s.more.begin(), s.more.end());
+        changed += !s.missing.empty() || !s.more.empty();
+    }
+    Line line("pattern.spread");
+    line.with("part", part_text(r, id)).with("from", std::to_string(first_bar)).with("length", length_text(length)).with("to", to);
+    if (!with.empty()) line.with("with", written_text(with, from));
+    if (session_.documents().run(line))
+        emit session_.told(tr("It plays at %1 more places now, %2 of them with changes; undo takes it back.").arg(found.size()).arg(changed));
 }
 
 /// Whole versions of the part side by side, each with how far its notes are heard in the original.
@@ -373,6 +433,52 @@ void FactsPanel::take_groove_of_original(PartId id) {
     session_.documents().run(Line("groove.add").with("name", name).with("step", "1/16").with("steps", groove_steps_text(g)));
 }
 
+/// Writes a ready bar into each of some bars, beside what is there.
+void FactsPanel::write_ready(PartId part, const ReadyPattern& ready, int first, int end) {
+    std::vector<Note> notes;
+    const MeterMap& meter = session_.remake().song->meter;
+    for (int bar = first; bar < end; ++bar)
+        for (Note n : fw::notes_of(ready)) {
+            n.start += meter.tick_of_bar(bar);
+            notes.push_back(n);
+        }
+    Line line("note.write");
+    line.with("part", part_text(session_.remake(), part)).with("at", std::to_string(first)).with("notes", written_text(notes, meter.tick_of_bar(first)));
+    if (session_.selection().reach() == Reach::Here) line.with("reach", "here");
+    session_.documents().run(line);
+}
+
+/// Where one section leads into the next: what is heard there, and a fill that fits it.
+void FactsPanel::fills(const Part& p) {
+    const auto places = fill_places(*session_.recording().analysis->evidence, *session_.remake().song);
+    if (places.empty()) return;
+    heading(tr("Fills before sections"));
+    for (std::size_t i = 0; i < places.size(); ++i) {
+        const FillPlace& f = places[i];
+        auto* row = new QHBoxLayout;
+        row->setSpacing(4);
+        auto* hear = new QPushButton(tr("bar %1").arg(f.bar));
+        hear->setObjectName(QString("hear_fill%1").arg(i));
+        hear->setProperty("compact", true);
+        hear->setToolTip(f.heard ? tr("The drums differ from the bar before: loops it") : tr("The drums go on as in the bar before: loops it"));
+        connect(hear, &QPushButton::clicked, this, [this, bar = f.bar] {
+            const Song& song = *session_.remake().song;
+            Transport& t = session_.transport();
+            t.set_loop(song.tempo.seconds(song.meter.tick_of_bar(bar)), song.tempo.seconds(song.meter.tick_of_bar(bar + 1)));
+            t.seek(t.loop_start());
+        });
+        row->addWidget(hear);
+        auto* write = new QPushButton(f.heard ? tr("%1   fits %2").arg(tr(std::string(f.best.pattern->name).c_str()), percent_text(f.best.fit)) : tr("no fill is heard"));
+        write->setObjectName(QString("fill%1").arg(i));
+        write->setProperty("compact", true);
+        write->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+        write->setToolTip(tr("Writes “%1” into this bar, beside what is there").arg(tr(std::string(f.best.pattern->name).c_str())));
+        connect(write, &QPushButton::clicked, this, [this, id = p.id, ready = f.best.pattern, bar = f.bar] { write_ready(id, *ready, bar, bar + 1); });
+        row->addWidget(write, 1);
+        column_->addLayout(row);
+    }
+}
+
 /// Ready patterns that fit what is heard in the loop, or in the bars around the playhead.
 void FactsPanel::ready(const Part& p) {
     const auto analysis = session_.recording().analysis;
@@ -380,6 +486,7 @@ void FactsPanel::ready(const Part& p) {
     const Song& song = *session_.remake().song;
     const auto [first, end] = session_.survey().bars_meant();
     const auto fits = fit_patterns(*analysis->evidence, song.tempo, song.meter, first, std::max(first, end - 1));
+    fills(p);
     if (fits.empty()) return;
     heading(end - first > 1 ? tr("Ready patterns for bars %1 to %2").arg(first).arg(end - 1) : tr("Ready patterns for bar %1").arg(first));
     constexpr std::size_t kMost = 3;
@@ -387,22 +494,35 @@ void FactsPanel::ready(const Part& p) {
         button(
             QString("%1   %2").arg(tr(std::string(fits[i].pattern->name).c_str()), tr("fits %1").arg(percent_text(fits[i].fit))),
             tr("Writes it into these bars, beside what is there; how far it says what is heard there, 0 is chance"),
-            [this, id = p.id, ready = fits[i].pattern, first, end] {
-                std::vector<Note> notes;
-                const MeterMap& meter = session_.remake().song->meter;
-                for (int bar = first; bar < std::max(first + 1, end); ++bar)
-                    for (Note n : fw::notes_of(*ready)) {
-                        n.start += meter.tick_of_bar(bar);
-                        notes.push_back(n);
-                    }
-                Line line("note.write");
-                line.with("part", part_text(session_.remake(), id))
-                    .with("at", std::to_string(first))
-                    .with("notes", written_text(notes, meter.tick_of_bar(first)));
-                if (session_.selection().reach() == Reach::Here) line.with("reach", "here");
-                session_.documents().run(line);
-            },
-            QString("ready%1").arg(i));
+            [this, id = p.id, ready = fits[i].pattern, first, end] { write_ready(id, *ready, first, std::max(first + 1, end)); }, QString("ready%1").arg(i));
+}
+
+/// From a MIDI file, or as text that is a script of commands; and the remake's own as such a text, for another remake.
+void FactsPanel::grooves_in_files() {
+    button(
+        tr("Take it from a file…"), tr("A MIDI file, whose first notes tell it, or a text of grooves written here before"),
+        [this] {
+            const QString path = QFileDialog::getOpenFileName(this, tr("A groove from a file"), {}, tr("Grooves (*.txt *.mid *.midi)"));
+            if (path.isEmpty()) return;
+            const auto lines = guarded("reading " + path.toStdString(), [&] { return read_grooves(path.toStdString()); });
+            if (!lines) {
+                emit session_.failed(of_core(lines.error().message()));
+                return;
+            }
+            for (const Line& line : *lines) session_.documents().run(line, "grooves");
+            session_.documents().end_gesture();
+        },
+        "groove_file");
+    if (session_.remake().song->grooves.empty()) return;
+    button(
+        tr("Write them as text…"), tr("All grooves of this remake, to be taken into another one"),
+        [this] {
+            const QString path = QFileDialog::getSaveFileName(this, tr("Write grooves"), "grooves.txt", tr("Grooves (*.txt)"));
+            if (path.isEmpty()) return;
+            const auto done = write_grooves(path.toStdString(), session_.remake().song->grooves);
+            if (!done) emit session_.failed(of_core(done.error().message()));
+        },
+        "write_grooves");
 }
 
 void FactsPanel::grooves(const Part& p) {
@@ -424,6 +544,7 @@ void FactsPanel::grooves(const Part& p) {
                                                  .with("name", part->name + " " + std::to_string(session_.remake().song->grooves.size() + 1)));
             },
             "take_groove");
+    grooves_in_files();
     for (std::size_t i = 0; i < known.size(); ++i) {
         const Groove& g = known[i];
         QString steps;

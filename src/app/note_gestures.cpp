@@ -4,6 +4,7 @@
 
 #include "app/painting.hpp"
 #include "base/pitch.hpp"
+#include "model/edits/phrasing.hpp"
 
 #include <QMouseEvent>
 #include <QPainter>
@@ -89,6 +90,35 @@ void NoteCloseUp::drag_velocities(const QPointF& to) {
     session_.documents().run(line, "velocities", drag_from_);
 }
 
+/// A row is a semitone; near one it arrives there, unless Alt is held.
+void NoteCloseUp::drag_pitch(const QPointF& to, Qt::KeyboardModifiers held) {
+    const Part* part = drag_from_ ? drag_from_->part(session_.selection().element().part()) : nullptr;
+    if (!part || !bent_) return;
+    constexpr double kArrives_cents = 18.0, kWithin_cents = 4.0;
+    const Note& n = bent_->note;
+    const double row = y_of(n.pitch) - y_of(n.pitch + 1);
+    double cents = std::clamp((y_of(n.pitch) + row / 2 - to.y()) / row * 100.0, -1200.0, 1200.0);
+    if (const double semitone = 100.0 * std::round(cents / 100.0); !(held & Qt::AltModifier) && std::abs(cents - semitone) < kArrives_cents) cents = semitone;
+    const Ticks at = std::clamp<Ticks>(tick_at(to.x()) - n.start, 0, n.length);
+    // What lies on the way since the last place is drawn anew.
+    if (!drawn_pitch_.empty()) {
+        const Ticks before = std::clamp<Ticks>(tick_at(hover_.x()) - n.start, 0, n.length);
+        drawn_pitch_.erase(drawn_pitch_.upper_bound(std::min(before, at)), drawn_pitch_.lower_bound(std::max(before, at)));
+    }
+    drawn_pitch_[at] = cents;
+    std::vector<BendPoint> points;
+    for (const auto& [tick, c] : drawn_pitch_) points.push_back({tick, c});
+    std::string text;
+    for (const BendPoint& b : thinned(points, kWithin_cents)) {
+        if (!text.empty()) text += ' ';
+        text.append(std::to_string(b.tick)).append(1, ':').append(std::to_string(std::lround(b.cents)));
+    }
+    Line line("note.bend");
+    line.with("part", part_text(*drag_from_, part->id)).with("notes", notes_text(*drag_from_, *part, {bent_->ref()})).with("points", text);
+    if (session_.selection().reach() == Reach::Here) line.with("reach", "here");
+    session_.documents().run(line, "pitch", drag_from_);
+}
+
 void NoteCloseUp::mousePressEvent(QMouseEvent* e) {
     if (e->button() != Qt::LeftButton || ruler_press(e->pos())) return;
     setFocus();
@@ -118,6 +148,13 @@ void NoteCloseUp::mousePressEvent(QMouseEvent* e) {
         }
         session_.selection().select_notes(std::move(chosen));
         drag_ = edge_at(*n, press_.x());
+        if (draws_pitch_ && !(e->modifiers() & Qt::ControlModifier)) {
+            drag_ = Drag::Pitch;
+            bent_ = n;
+            drawn_pitch_.clear();
+            for (const BendPoint& b : n->note.bend) drawn_pitch_[b.tick] = b.cents;
+            hover_ = press_;
+        }
         last_semitones_ = 0;
         audition(n->note.pitch, n->note.velocity);
     } else if (!(e->modifiers() & Qt::ControlModifier)) {
@@ -126,11 +163,17 @@ void NoteCloseUp::mousePressEvent(QMouseEvent* e) {
 }
 
 void NoteCloseUp::mouseMoveEvent(QMouseEvent* e) {
-    hover_ = e->position();
     const Part* part = session_.selection().part();
+    if (drag_ == Drag::Pitch && e->buttons() & Qt::LeftButton) {
+        drag_pitch(e->position(), e->modifiers());
+        hover_ = e->position();
+        update();
+        return;
+    }
+    hover_ = e->position();
     if (!(e->buttons() & Qt::LeftButton) || !part || drag_ == Drag::None) {
         const auto n = note_at(hover_);
-        setCursor(!n ? Qt::ArrowCursor : edge_at(*n, hover_.x()) == Drag::Move ? Qt::SizeAllCursor : Qt::SizeHorCursor);
+        setCursor(n && draws_pitch_ ? Qt::CrossCursor : !n ? Qt::ArrowCursor : edge_at(*n, hover_.x()) == Drag::Move ? Qt::SizeAllCursor : Qt::SizeHorCursor);
         update();
         return;
     }

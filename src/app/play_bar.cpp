@@ -3,6 +3,7 @@
 
 #include "app/main_window.hpp"
 #include "app/number_field.hpp"
+#include "app/painting.hpp"
 #include "app/play_in.hpp"
 #include "app/words.hpp"
 #include "audio/audio_file.hpp"
@@ -199,12 +200,16 @@ void PlayBar::follow() {
         delete item;
     }
     for (std::size_t i = 0; i < play.takes().size(); ++i) {
-        auto* b = new QPushButton(tr("Take %1").arg(i + 1));
+        const auto right = play.takes()[i].right;
+        auto* b = new QPushButton(right ? tr("Take %1  %2").arg(i + 1).arg(percent_text(*right)) : tr("Take %1").arg(i + 1));
         b->setObjectName(QString("take%1").arg(i));
         b->setProperty("compact", true);
         b->setCheckable(true);
         b->setChecked(play.taken() == i);
-        b->setToolTip(tr("%1 notes; it takes the place of the take before").arg(play.takes()[i].notes.size()));
+        b->setToolTip((right ? tr("%1 notes, on average %2 likely right by the original") : tr("%1 notes%2"))
+                          .arg(play.takes()[i].notes.size())
+                          .arg(right ? percent_text(*right) : QString()) +
+                      tr("; it takes the place of the take before"));
         connect(b, &QPushButton::clicked, this, [this, i] { session_.play_in().take(i); });
         takes_->addWidget(b);
     }

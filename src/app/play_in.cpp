@@ -2,16 +2,22 @@
 #include "app/play_in.hpp"
 
 #include "app/session.hpp"
+#include "check/check.hpp"
+#include "commands/call.hpp"
+#include "model/edits/phrasing.hpp"
+#include "model/fields.hpp"
 #include "model/groove.hpp"
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 namespace fw::app {
 
 namespace {
 
 constexpr double kWheelCents = 200.0;  // a wheel's way to either side, as keyboards have it from the start
+constexpr std::uint8_t kVolume = 7, kExpression = 11;  // controllers of General MIDI that a fader sends
 constexpr double kJump_s = 0.08;       // what moves farther from one asking to the next has jumped
 
 double seconds_between(Moment from, Moment to) { return std::chrono::duration<double>(to - from).count(); }
@@ -84,6 +90,9 @@ void PlayIn::handle(const MidiMessage& m) {
     if (m.bend()) {
         e.kind = KeyEvent::Kind::Bend;
         e.cents = ((m.second << 7 | m.first) - 8192) / 8192.0 * kWheelCents;
+    } else if (m.control() && (m.first == kVolume || m.first == kExpression)) {
+        fader_.emplace_back(e.time_s, m.second);
+        return;
     } else if (m.note_on() || m.note_off()) {
         e.kind = m.note_on() ? KeyEvent::Kind::Down : KeyEvent::Kind::Up;
         e.pitch = m.first;
@@ -104,6 +113,7 @@ void PlayIn::record(bool on) {
         }
         recording_ = true;
         events_.clear();
+        fader_.clear();
         takes_.clear();
         taken_.reset();
         part_ = part->id;
@@ -125,9 +135,74 @@ void PlayIn::end_pass(double at_s) {
     std::stable_sort(events_.begin(), events_.end(), [](const KeyEvent& a, const KeyEvent& b) { return a.time_s < b.time_s; });
     auto notes = notes_played(events_, session_.remake().song->tempo, at_s);
     events_.clear();
+    const auto fader = std::exchange(fader_, {});
     if (notes.empty()) return;
-    takes_.push_back({std::move(notes)});
+    Take take{std::move(notes)};
+    // Full is the level the part has; below it by the square, as General MIDI has it.
+    std::vector<BendPoint> moved;
+    for (const auto& [time_s, value] : fader) {
+        const Ticks tick = session_.remake().song->tempo.nearest_tick(time_s);
+        const double db = std::max(-60.0, 40.0 * std::log10(std::max(1, value) / 127.0));
+        if (!moved.empty() && moved.back().tick >= tick) moved.back().cents = db;
+        else moved.push_back({tick, db});
+    }
+    constexpr double kWithin_db = 0.5;
+    for (const BendPoint& b : thinned(moved, kWithin_db)) take.level.push_back({b.tick, b.cents});
+    takes_.push_back(std::move(take));
+    judge(takes_.size() - 1);
     emit changed();
+}
+
+void PlayIn::judge(std::size_t index) {
+    const auto analysis = session_.recording().analysis;
+    if (!analysis || session_.provisional() || !from_ || !from_->part(part_)) return;
+    const auto line = line_of(index);
+    jobs_.run(
+        "take " + std::to_string(index), tr("listening to take %1").arg(index + 1),
+        [this, index, analysis, from = from_, part = part_, line]() -> JobQueue::Work {
+            return [this, index, analysis, from, part, line](const Progress&) -> Result<JobQueue::Delivery> {
+                const auto with = run_command(*from, line);
+                if (!with) return with.error();
+                const auto report = check(with->remake, *analysis);
+                double sum = 0.0;
+                int count = 0;
+                std::set<NoteRef> before;
+                for (const PlacedNote& n : placed_notes(*from->part(part))) before.insert(n.ref());
+                for (const PlacedNote& n : placed_notes(*with->remake.part(part)))
+                    if (const auto right = before.contains(n.ref()) ? std::nullopt : report.right(part, n.ref())) sum += *right, ++count;
+                return JobQueue::Delivery([this, index, from, sum, count] {
+                    if (from != from_ || index >= takes_.size() || count == 0) return;
+                    takes_[index].right = sum / count;
+                    emit changed();
+                });
+            };
+        },
+        {}, JobQueue::Pace::Patient);
+}
+
+Line PlayIn::line_of(std::size_t take) const {
+    const MeterMap& meter = from_->song->meter;
+    const Ticks bar = meter.tick_of_bar(meter.position(takes_[take].notes.front().start).bar);
+    Line line("note.write");
+    line.with("part", part_text(*from_, part_))
+        .with("at", place_text(meter, bar))
+        .with("origin", "played")
+        .with("notes", written_text(takes_[take].notes, bar));
+    return line;
+}
+
+/// The fader's way, on top of what the level's curve was elsewhere.
+void PlayIn::write_level(const Take& take) {
+    if (take.level.empty()) return;
+    const Remake& r = session_.remake();
+    const Part* part = r.part(part_);
+    const FieldRef field{part_, kPartFields.front().id};
+    const Parameter* row = find_field(r, field);
+    if (!part || !row) return;
+    std::vector<CurvePoint> points;
+    for (const CurvePoint& p : take.level) points.push_back({p.tick, std::clamp(part->gain_db + p.value, row->low, row->high)});
+    session_.documents().run(
+        Line("curve.set").with("part", part_text(r, part_)).with("field", row->id).with("points", points_text(r, *row, 0, points)), "take");
 }
 
 void PlayIn::add_take(std::vector<Note> notes) {
@@ -139,6 +214,7 @@ void PlayIn::add_take(std::vector<Note> notes) {
         from_ = session_.documents().document();
     }
     takes_.push_back({std::move(notes)});
+    judge(takes_.size() - 1);
     take(takes_.size() - 1);
 }
 
@@ -151,17 +227,13 @@ void PlayIn::take(std::size_t index) {
         if (taken_) emit session_.told(tr("The remake was edited since: this take is written beside the one before."));
     }
     if (!from_->part(part_)) return;
-    const MeterMap& meter = from_->song->meter;
-    const Ticks start = takes_[index].notes.front().start;
-    const Ticks bar = meter.tick_of_bar(meter.position(start).bar);
-    Line line("note.write");
-    line.with("part", part_text(*from_, part_))
-        .with("at", place_text(meter, bar))
-        .with("origin", "played")
-        .with("notes", written_text(takes_[index].notes, bar));
+    Line line = line_of(index);
     if (session_.selection().reach() == Reach::Here) line.with("reach", "here");
     // Always from what was there before the first take, so that another take replaces it.
-    if (session_.documents().run(line, "take", from_)) taken_ = index, with_ = session_.documents().document();
+    if (session_.documents().run(line, "take", from_)) {
+        write_level(takes_[index]);
+        taken_ = index, with_ = session_.documents().document();
+    }
     emit changed();
 }
 

@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/job_queue.hpp"
+#include "commands/command.hpp"
 #include "devices/midi_input.hpp"
+#include "model/automation.hpp"
 #include "model/played.hpp"
 #include "model/remake.hpp"
 
@@ -45,7 +48,10 @@ public:
     double latency_ms() const { return latency_ms_; }
 
     struct Take {
-        std::vector<Note> notes;  ///< in song time
+        std::vector<Note> notes;         ///< in song time
+        std::vector<CurvePoint> level{};  ///< where a fader was moved, dB, in song time
+        /// How likely its notes are right by the evidence, on average; nothing while that is not known.
+        std::optional<double> right{};
     };
     const std::vector<Take>& takes() const { return takes_; }
     std::optional<std::size_t> taken() const { return taken_; }
@@ -67,6 +73,10 @@ private:
     void handle(const MidiMessage& message);
     void enter_step(int pitch, int velocity, bool down);
     void end_pass(double at_s);
+    Line line_of(std::size_t take) const;
+    void write_level(const Take& take);
+    /// Has a take judged against the original, behind everything else.
+    void judge(std::size_t take);
     /// The place that was heard at a moment.
     double heard_at(Moment at) const;
 
@@ -81,11 +91,13 @@ private:
     Moment clock_at_{};
     double clock_s_ = 0.0, last_position_s_ = 0.0;
     std::vector<KeyEvent> events_;
+    std::vector<std::pair<double, int>> fader_;  ///< seconds of the recording, 0 to 127
     std::vector<Take> takes_;
     std::optional<std::size_t> taken_;
     std::shared_ptr<const Remake> from_;  ///< before the takes
     std::shared_ptr<const Remake> with_;  ///< with the one that was taken last
     PartId part_;
+    JobQueue jobs_;
     int held_ = 0;  ///< keys of the step that is being entered
 };
 

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/desks.hpp"
+#include "app/sound_finder.hpp"
 
 #include <QMouseEvent>
 #include <QPainter>
@@ -200,6 +201,8 @@ RebuildDesk::RebuildDesk(Session& session, QWidget* parent) : QWidget(parent) {
     column->addWidget(grid_ = new ArrangementGrid(session));
     column->addWidget(curve_ = new CurveView(session, *grid_));
     column->addWidget(sheet_ = new SoundSheet(session), 1);
+    finder_ = new SoundFinder(session, this);
+    connect(sheet_, &SoundSheet::finder_wanted, finder_, &SoundFinder::open_for);
     connect(sheet_, &SoundSheet::field_chosen, curve_, [this] { curve_->show_field(sheet_->chosen_field()); });
 }
 

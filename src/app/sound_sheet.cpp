@@ -70,17 +70,12 @@ QPushButton* menu_button(const QString& text, const QString& tip, const QString&
     return b;
 }
 
-/// The values that tell most of a step, by kind: those not listed show their first three.
+/// The values that tell most of a step.
 std::vector<std::string> telling(const StepType& type) {
-    if (&type == &kEqualiser) return {"low", "mid", "high"};
-    if (&type == &kFilter) return {"cutoff", "resonance"};
-    if (&type == &kDuck) return {"depth", "release"};
-    if (&type == &kReverb) return {"decay_s", "mix"};
-    if (&type == &kDrive) return {"drive", "level"};
-    std::vector<std::string> first;
-    for (const Parameter& p : type.fields)
-        if (first.size() < 3) first.emplace_back(p.id);
-    return first;
+    std::vector<std::string> some(type.telling.begin(), type.telling.end());
+    if (some.empty())
+        for (const Parameter& p : type.fields.first(std::min<std::size_t>(3, type.fields.size()))) some.emplace_back(p.id);
+    return some;
 }
 
 QString layer_name(const Layer& l) {
@@ -269,11 +264,56 @@ void SoundSheet::unfolded(const FieldOwner& owner, const std::vector<std::string
     grid->setContentsMargins(26, 2, 0, 8);
     grid->setVerticalSpacing(3);
     int i = 0;
+    std::vector<std::pair<std::string, std::vector<const Parameter*>>> groups;
     for (const Parameter* p : fields_of(session_.remake(), owner)) {
         if (std::string_view(p->id) == "on" || std::find(told.begin(), told.end(), p->id) != told.end()) continue;
+        if (*p->group) {
+            if (groups.empty() || groups.back().first != p->group) groups.push_back({p->group, {}});
+            groups.back().second.push_back(p);
+            continue;
+        }
         grid->addWidget(field(owner, *p), i / 3, i % 3, Qt::AlignLeft);
         ++i;
     }
+    for (int c = 0; c < 3; ++c) grid->setColumnStretch(c, 1);
+    column_->addLayout(grid);
+    for (const auto& [name, fields] : groups) group(owner, name, fields);
+}
+
+/// Fields that belong together under a line that says in short what of them is set, and unfolds.
+void SoundSheet::group(const FieldOwner& owner, const std::string& name, const std::vector<const Parameter*>& fields) {
+    const std::string key = key_of(owner) + "/" + name;
+    const bool open = unfolded_.contains(key);
+    auto* head = new QPushButton;
+    head->setObjectName("group " + words(name));
+    head->setFlat(true);
+    head->setStyleSheet("text-align: left; border: none; padding: 1px 0px;");
+    const auto tell = [this, head, owner, name, fields, open] {
+        constexpr int kMost = 4;
+        QStringList set;
+        for (const Parameter* p : fields)
+            if (const auto now = field_value(session_.remake(), {owner, p->id}); now && *now != p->neutral)
+                set << QString("%1 %2").arg(tr(p->label).toLower(), words(value_text(*p, *now)));
+        const auto more = set.size() - kMost;
+        if (more > 0) set = set.mid(0, kMost) << tr("%1 more").arg(more);
+        head->setText(QString("%1 %2   %3").arg(open ? "▾" : "▸", tr(name.c_str()), open ? QString() : set.join(", ")));
+    };
+    tell();
+    connect(&session_, &Session::document_changed, head, tell);
+    connect(head, &QPushButton::clicked, this, [this, key] {
+        if (!unfolded_.erase(key)) unfolded_.insert(key);
+        QTimer::singleShot(0, this, &SoundSheet::follow);
+    });
+    auto* row = new QHBoxLayout;
+    row->setContentsMargins(26, 0, 0, 0);
+    row->addWidget(head, 1);
+    column_->addLayout(row);
+    if (!open) return;
+    auto* grid = new QGridLayout;
+    grid->setContentsMargins(42, 0, 0, 6);
+    grid->setVerticalSpacing(3);
+    for (std::size_t i = 0; i < fields.size(); ++i)
+        grid->addWidget(field(owner, *fields[i]), static_cast<int>(i) / 3, static_cast<int>(i) % 3, Qt::AlignLeft);
     for (int c = 0; c < 3; ++c) grid->setColumnStretch(c, 1);
     column_->addLayout(grid);
 }
@@ -298,8 +338,8 @@ QWidget* SoundSheet::instrument_box(const Part& part, const Layer& layer) {
     box->setToolTip(tr("What the layer sounds with"));
     box->setMinimumWidth(132);
     const bool drums = part.role == PartRole::Drums;
-    for (const SourceType* type : {&kSynth, &kDrumKit})
-        if ((type == &kDrumKit) == drums || layer.source == type)
+    for (const SourceType* type : {&kSynth, &kDrumKit, &kDrumVoice})
+        if ((type != &kSynth) == drums || layer.source == type)
             for (const std::string& patch : type->patches()) {
                 box->addItem(words(patch), QStringList{type->id, words(patch), "0"});
                 if (layer.source == type && layer.patch == patch) box->setCurrentIndex(box->count() - 1);
@@ -312,7 +352,8 @@ QWidget* SoundSheet::instrument_box(const Part& part, const Layer& layer) {
     }
     box->insertSeparator(box->count());
     if (layer.source == &kSampler) {
-        box->addItem(layer.file.empty() ? tr("Struck bar") : QFileInfo(words(layer.file)).fileName());
+        const Asset* asset = session_.remake().clips->asset(layer.asset);
+        box->addItem(asset ? words(asset->name) : layer.file.empty() ? tr("Struck bar") : QFileInfo(words(layer.file)).fileName());
         box->setCurrentIndex(box->count() - 1);
     }
     box->addItem(tr("Sound file…"), QStringList{kSampler.id, {}, {}});
@@ -346,7 +387,19 @@ void SoundSheet::layer_line(const Part& part, std::size_t index) {
     auto* row = line(l.id, {});
     row->addWidget(instrument_box(part, l));
     static const std::vector<std::string> kTold{"level", "octave", "offset_ms"};
+    if (const Asset* asset = session_.remake().clips->asset(l.asset); asset && asset->origin == AssetOrigin::Original) {
+        auto* mark = new QLabel(tr("from the original"));
+        mark->setObjectName("from_original");
+        mark->setToolTip(tr("It can be left out of all that is handed off"));
+        row->addWidget(mark);
+    }
     fields_of_line(row, l.id, kTold);
+    auto* finder = new QPushButton(tr("Find…"));
+    finder->setObjectName("find_sound");
+    finder->setProperty("compact", true);
+    finder->setToolTip(tr("A sound like the original's: among your folders and the shipped ones, fitted on the synth, or cut from the original"));
+    connect(finder, &QPushButton::clicked, this, [this, part = part.id, layer = l.id] { emit finder_wanted(part, layer); });
+    row->addWidget(finder);
     Line removal("layer.remove");
     end_of_line(row, l.id, name_owner(removal, session_.remake(), l.id), "layer");
     unfolded(l.id, kTold);

@@ -31,6 +31,8 @@ public:
 
 signals:
     void field_chosen();
+    /// A sound for a layer is to be looked for.
+    void finder_wanted(fw::PartId part, fw::LayerId layer);
 
 private:
     void follow();
@@ -46,6 +48,7 @@ private:
     QHBoxLayout* line(const FieldOwner& owner, const QString& name);
     void fields_of_line(QHBoxLayout* row, const FieldOwner& owner, const std::vector<std::string>& telling);
     void unfolded(const FieldOwner& owner, const std::vector<std::string>& told);
+    void group(const FieldOwner& owner, const std::string& name, const std::vector<const Parameter*>& fields);
     QWidget* field(const FieldOwner& owner, const Parameter& row);
     void end_of_line(QHBoxLayout* row, const FieldOwner& owner, const Line& removal, const QString& what);
     QMenu* step_menu(const Chain& chain);

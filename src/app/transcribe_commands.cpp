@@ -72,6 +72,9 @@ void MainWindow::make_transcribe_commands() {
     add("note.glide", tr("Glide into the next"), QKeySequence("Ctrl+G"), on_notes("note.glide", {{"time", "1/16"}}),
         tr("Over a sixteenth, there as the next begins"));
     add("note.vibrato", tr("Vibrato"), QKeySequence("Ctrl+Shift+G"), on_notes("note.vibrato", {}));
+    add(
+        "note.draw-pitch", tr("Draw pitch, or move notes"), QKeySequence("Ctrl+B"), [this] { transcribe_->toggle_draws_pitch(); },
+        tr("A drag along a note draws its bend"));
     add("note.straighten", tr("Straighten pitch"), QKeySequence("Shift+Q"), [this] { transcribe_->straighten(); });
     add("note.grace", tr("Grace note from below"), QKeySequence("Ctrl+Alt+G"), on_notes("note.grace", {{"semitones", "-1"}}));
     add("note.flam", tr("Flam"), QKeySequence("Ctrl+Shift+Y"), on_notes("note.roll", {{"strokes", "2"}, {"ms", "28"}, {"first", "50"}, {"leads_in", "on"}}),

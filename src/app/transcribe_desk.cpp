@@ -93,6 +93,20 @@ TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands
     neighbours_->setToolTip(tr("The other parts' notes as thin lines"));
     tools->addSpacing(8);
     tools->addWidget(neighbours_);
+    pitch_ = new QCheckBox(tr("Draw pitch"));
+    pitch_->setObjectName("draw_pitch");
+    pitch_->setToolTip(commands.with_keys(
+        tr("A drag along a note draws its bend, a row a semitone; it arrives on the semitone nearby, with Alt it stays where it is drawn"), "note.draw-pitch"));
+    tools->addSpacing(8);
+    tools->addWidget(pitch_);
+    read_ = new QComboBox;
+    read_->setObjectName("read_as");
+    read_->setToolTip(tr("How the drums' bars are drawn; nothing is changed"));
+    read_->addItems({tr("as counted"), tr("in half time"), tr("in double time")});
+    tools->addSpacing(8);
+    tools->addWidget(read_label_ = new QLabel(tr("Read")));
+    tools->addSpacing(6);
+    tools->addWidget(read_);
     const auto zoom = [&](const char* text, double factor, const QString& tip) {
         auto* b = new QPushButton(text);
         b->setToolTip(tip);
@@ -116,6 +130,9 @@ TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands
     column->addWidget(stack_, 1);
     connect(grid_, &QComboBox::currentIndexChanged, this, &TranscribeDesk::take_grid);
     connect(neighbours_, &QCheckBox::toggled, notes_, &CloseUp::set_neighbours);
+    connect(pitch_, &QCheckBox::toggled, notes_, &NoteCloseUp::set_draws_pitch);
+    connect(read_, &QComboBox::currentIndexChanged, this,
+            [this](int i) { drums_->draw_bars(i == 1 ? DrawnBars::HalfTime : i == 2 ? DrawnBars::DoubleTime : DrawnBars::AsCounted); });
     for (QWidget* view : {static_cast<QWidget*>(notes_), static_cast<QWidget*>(drums_), static_cast<QWidget*>(chords_)}) play_->listen_in(*view);
     connect(&session_, &Session::selection_changed, this, &TranscribeDesk::follow);
     connect(&session_, &Session::document_changed, this, &TranscribeDesk::follow);
@@ -138,6 +155,10 @@ void TranscribeDesk::follow() {
                       : part->role == PartRole::Drums                       ? static_cast<QWidget*>(drums_)
                                                                             : static_cast<QWidget*>(notes_);
     if (!session_.has_reference()) wanted = notes_;
+    neighbours_->setVisible(wanted == notes_);
+    pitch_->setVisible(wanted == notes_);
+    read_label_->setVisible(wanted == drums_);
+    read_->setVisible(wanted == drums_);
     if (stack_->currentWidget() == wanted) return;
     // The new close-up opens where the last one stood.
     const CloseUp* before = current();
@@ -192,6 +213,10 @@ void TranscribeDesk::straighten() {
     if (!part) return;
     const auto notes = notes_meant(*part, session_.selection().notes());
     if (std::any_of(notes.begin(), notes.end(), [](const PlacedNote& n) { return !n.note.bend.empty(); })) on_notes("note.straighten");
+}
+
+void TranscribeDesk::toggle_draws_pitch() {
+    if (current() == notes_) pitch_->toggle();
 }
 
 void TranscribeDesk::select_all() {

@@ -33,6 +33,18 @@ constexpr std::array kPatterns{
     ReadyPattern{"Clave two-three", 16, 0.5, "X.......X.......", "..x.x...x..x..x.", "x.x.x.x.x.x.x.x.", "................"},
 };
 
+constexpr std::array kFills{
+    ReadyPattern{"Snare on the last beat", 16, 0.5, "X.......x.......", "....X.......xxxx", "x.x.x.x.x.x.....", "................"},
+    ReadyPattern{"Snare through half a bar", 16, 0.5, "X.......x...x...", "....X...xxxxxxxx", "x.x.x.x.........", "................"},
+    ReadyPattern{"Snare build", 16, 0.5, "X...X...X...X...", "o.o.o.o.xxxxXXXX", "................", "................"},
+    ReadyPattern{"Toms on the last beat", 16, 0.5, "X.......x.......", "....X...........", "x.x.x.x.x.x.....", "................", "............XXxx"},
+    ReadyPattern{"Toms through half a bar", 16, 0.5, "X.......x...x...", "....X...........", "x.x.x.x.........", "................", "........XxxxXxxx"},
+    ReadyPattern{"Pushed snare", 16, 0.5, "X.......x.......", "....X.....x.X..x", "x.x.x.x.x.x.x...", "................"},
+    ReadyPattern{"Kick and snare in turn", 16, 0.5, "X.......X.X.X.X.", "....X....x.x.x.x", "x.x.x.x.........", "................"},
+    ReadyPattern{"Triplets down the toms", 12, 0.5, "X.....x.....", "...X........", "x.xx.x......", "............", "......XxxXxx"},
+    ReadyPattern{"Stop on the third beat", 16, 0.5, "X.......X.......", "....X...........", "x.x.x.x.........", "................"},
+};
+
 int velocity_of(char letter) { return letter == 'X' ? 112 : letter == 'x' ? 92 : letter == 'o' ? 52 : 0; }
 
 /// How alike yes-or-no and probabilities are: the correlation of the two.
@@ -52,7 +64,7 @@ std::vector<Note> notes_of(const ReadyPattern& p) {
     std::vector<Note> out;
     const Ticks step = 4 * kTicksPerQuarter / p.steps;
     const std::pair<std::string_view, DrumKind> sounds[] = {
-        {p.kick, DrumKind::Kick}, {p.snare, DrumKind::Snare}, {p.hat, DrumKind::HatClosed}, {p.open_hat, DrumKind::HatOpen}};
+        {p.kick, DrumKind::Kick}, {p.snare, DrumKind::Snare}, {p.hat, DrumKind::HatClosed}, {p.open_hat, DrumKind::HatOpen}, {p.tom, DrumKind::Tom}};
     for (const auto& [text, kind] : sounds)
         for (std::size_t i = 0; i < text.size(); ++i) {
             const int velocity = velocity_of(text[i]);
@@ -69,19 +81,23 @@ std::vector<Note> notes_of(const ReadyPattern& p) {
     return out;
 }
 
-std::vector<PatternFit> fit_patterns(const Evidence& e, const TempoMap& tempo, const MeterMap& meter, int first_bar, int last_bar) {
+namespace {
+
+std::vector<PatternFit> fits_of(std::span<const ReadyPattern> patterns, const Evidence& e, const TempoMap& tempo, const MeterMap& meter, int first_bar,
+                                int last_bar) {
     constexpr double kWithin_s = 0.035, kHeardAtAll = 0.15, kSurely = 0.45;
     constexpr Ticks kBar = 4 * kTicksPerQuarter;
     std::vector<PatternFit> out;
-    for (const ReadyPattern& p : kPatterns) {
+    for (const ReadyPattern& p : patterns) {
         const Ticks step = kBar / p.steps;
-        const std::array<std::string_view, 3> texts{p.kick, p.snare, p.hat};
-        constexpr std::array kKinds{DrumKind::Kick, DrumKind::Snare, DrumKind::HatClosed};
+        const std::array<std::string_view, 4> texts{p.kick, p.snare, p.hat, p.tom};
+        constexpr std::array kKinds{DrumKind::Kick, DrumKind::Snare, DrumKind::HatClosed, DrumKind::Tom};
         double sum = 0.0, sounds = 0.0;
         bool any = false;
         for (std::size_t s = 0; s < texts.size(); ++s) {
             std::vector<double> says, heard;
             double loudest = 0.0;
+            if (texts[s].empty()) continue;
             for (int bar = first_bar; bar <= last_bar; ++bar) {
                 if (meter.at_bar(bar).bar_ticks() != kBar) continue;
                 any = true;
@@ -111,6 +127,43 @@ std::vector<PatternFit> fit_patterns(const Evidence& e, const TempoMap& tempo, c
         if (any && sounds > 0.0) out.push_back({&p, sum / sounds});
     }
     std::stable_sort(out.begin(), out.end(), [](const PatternFit& a, const PatternFit& b) { return a.fit > b.fit; });
+    return out;
+}
+
+/// How alike two bars are by what is heard of kick, snare, hat and toms on sixteenths.
+double likeness(const Evidence& e, const Song& song, int bar, int other) {
+    std::vector<double> a, b;
+    const auto heard = [&](int of, int step, DrumKind kind) {
+        const Ticks length = song.meter.at_bar(of).bar_ticks();
+        const double at = song.tempo.seconds(song.meter.tick_of_bar(of) + length * step / 16);
+        float best = 0.0F;
+        for (auto f = static_cast<Eigen::Index>(std::max(0.0, Evidence::pulse_frame(at - 0.03))); f <= static_cast<Eigen::Index>(Evidence::pulse_frame(at + 0.03)); ++f)
+            if (f < e.pulse.rows()) best = std::max(best, e.pulse(f, pulse_column(kind)));
+        return static_cast<double>(best);
+    };
+    for (const DrumKind kind : {DrumKind::Kick, DrumKind::Snare, DrumKind::HatClosed, DrumKind::Tom})
+        for (int step = 0; step < 16; ++step) a.push_back(heard(bar, step, kind)), b.push_back(heard(other, step, kind));
+    return correlation(a, b);
+}
+
+}  // namespace
+
+std::vector<PatternFit> fit_patterns(const Evidence& e, const TempoMap& tempo, const MeterMap& meter, int first_bar, int last_bar) {
+    return fits_of(kPatterns, e, tempo, meter, first_bar, last_bar);
+}
+
+std::span<const ReadyPattern> ready_fills() { return kFills; }
+
+std::vector<FillPlace> fill_places(const Evidence& e, const Song& song) {
+    constexpr double kOther = 0.87;
+    std::vector<FillPlace> out;
+    for (std::size_t i = 1; i < song.sections.size(); ++i) {
+        const int bar = song.meter.position(song.sections[i].start).bar - 1;
+        if (bar < 2) continue;
+        auto fits = fits_of(kFills, e, song.tempo, song.meter, bar, bar);
+        if (fits.empty()) continue;
+        out.push_back({bar, fits.front(), likeness(e, song, bar, bar - 1) < kOther});
+    }
     return out;
 }
 

@@ -5,7 +5,7 @@
 #include "analysis/evidence.hpp"
 #include "model/drums.hpp"
 #include "model/pattern.hpp"
-#include "model/time_maps.hpp"
+#include "model/song.hpp"
 
 #include <span>
 #include <string_view>
@@ -19,6 +19,7 @@ struct ReadyPattern {
     int steps;     ///< in a bar of four quarters: 16, or 12 for triplets
     double swing;  ///< where the second step of a pair lies in it
     std::string_view kick, snare, hat, open_hat;
+    std::string_view tom = "";
 };
 std::span<const ReadyPattern> ready_patterns();
 
@@ -33,5 +34,17 @@ struct PatternFit {
 /// pattern says (phi coefficient of strokes and evidence, averaged over the sounds that are heard at all). Empty where no bar is of four quarters. Pure,
 /// thread-safe.
 std::vector<PatternFit> fit_patterns(const Evidence& evidence, const TempoMap& tempo, const MeterMap& meter, int first_bar, int last_bar);
+
+/// Bars that lead from one section into the next, like ready_patterns().
+std::span<const ReadyPattern> ready_fills();
+
+/// The bar before a section begins, with the fill that fits it best.
+struct FillPlace {
+    int bar = 0;
+    PatternFit best;
+    bool heard = false;  ///< whether that bar's drums differ from the bar before it
+};
+/// The last bar of each section but the song's last, ascending. Pure, thread-safe.
+std::vector<FillPlace> fill_places(const Evidence& evidence, const Song& song);
 
 }  // namespace fw

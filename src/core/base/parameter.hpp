@@ -46,6 +46,7 @@ struct Parameter {
     bool moves = true;   ///< whether a curve or a section setting may move it
     const char* help = "";
     std::span<const char* const> choices = {};
+    const char* group = "";  ///< what it is part of, where a table is long: "Filter"
 };
 
 /// The nearest value a field can have; not-a-number becomes the neutral one.

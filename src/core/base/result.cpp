@@ -35,11 +35,14 @@ const char* sentence_for(ErrorCode code) {
         case ErrorCode::ReferenceGone: return "The reference recording %s is not where the remake expects it: point to where it is now.";
         case ErrorCode::ReferenceChanged: return "%s is not the recording this remake was made from: choose the file with the same content.";
         case ErrorCode::BeatsUnusable: return "%s is no list of beats, because %d: each line has to begin with a time in seconds.";
+        case ErrorCode::GrooveUnusable: return "%s holds no groove, because %d: take a MIDI file with notes, or a text written by this program.";
         case ErrorCode::MidiEmpty: return "%s holds no notes, so there is nothing to add: choose a MIDI file that does.";
         case ErrorCode::MidiDamaged: return "%s is not a whole MIDI file: export it again from where it came from.";
         case ErrorCode::MidiUnusable: return "%s cannot be used, because %d: check that it is the right file.";
         case ErrorCode::MidiElsewhere: return "The notes of %s would lie more than half an hour outside the recording: check the offset.";
         case ErrorCode::SoundFontUnusable: return "The SoundFont %s cannot be loaded: install timgm6mb-soundfont or choose another one.";
+        case ErrorCode::SoundUnusable: return "%s is no sound that can be used, because %d: choose one that was saved by this program.";
+        case ErrorCode::IndexUnusable: return "The index of sounds in %s cannot be used, because %d: remove the file, it is made anew.";
         case ErrorCode::SampleTooLong: return "%s is longer than the two minutes a sampler takes: cut from it what is to be played.";
         case ErrorCode::DeviceUnusable: return "The audio device %s cannot be opened: choose another device.";
         case ErrorCode::NoMidiInput: return "The keyboard %s cannot be listened to, because %d: choose another one, or the computer's keys.";

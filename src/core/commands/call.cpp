@@ -325,6 +325,49 @@ std::string element_text(const Remake& remake, ElementId element) {
 
 const char* reach_text(Reach reach) { return reach == Reach::Here ? "here" : "everywhere"; }
 
+/// "120:-50": ticks from the note's start and cents.
+BendPoint bend_point(const std::string& word) {
+    BendPoint b;
+    int cents = 0;
+    const char *at = word.data(), *end = at + word.size();
+    const auto tick = std::from_chars(at, end, b.tick);
+    if (tick.ec != std::errc{} || tick.ptr == end || *tick.ptr != ':') throw Refused{"\"" + word + "\" is no bend: say ticks and cents, as 120:-50"};
+    const auto rest = std::from_chars(tick.ptr + 1, end, cents);
+    if (rest.ec != std::errc{} || rest.ptr != end) throw Refused{"\"" + word + "\" is no bend: say ticks and cents, as 120:-50"};
+    b.cents = cents;
+    return b;
+}
+
+std::vector<Note> notes_written(const Call& c, const char* argument, Ticks from, Origin origin) {
+    std::vector<Note> notes;
+    for (const auto& words : entries_of(c.text(argument))) {
+        const auto bad = [&]() -> Refused {
+            std::string all;
+            for (const std::string& w : words) all += (all.empty() ? "" : " ") + w;
+            constexpr std::size_t kMost = 60;  // whatever was pasted
+            if (all.size() > kMost) all = all.substr(0, kMost) + "…";
+            return {"\"" + all + "\" is no note: say ticks, pitch, ticks of length and velocity, as 0 F2 240 96"};
+        };
+        const auto whole = [&](std::string_view text) {
+            int n = 0;
+            const auto [end, wrong] = std::from_chars(text.data(), text.data() + text.size(), n);
+            if (wrong != std::errc{} || end != text.data() + text.size()) throw bad();
+            return n;
+        };
+        if (words.size() < 4) throw bad();
+        Note n;
+        n.start = from + whole(words[0]);
+        n.pitch = c.pitch_of(words[1]);
+        n.length = whole(words[2]);
+        n.velocity = whole(words[3]);
+        n.origin = origin;
+        if (n.length < 1 || n.velocity < 1 || n.velocity > 127) throw bad();
+        for (std::size_t i = 4; i < words.size(); ++i) n.bend.push_back(bend_point(words[i]));
+        notes.push_back(std::move(n));
+    }
+    return notes;
+}
+
 std::string written_text(const std::vector<Note>& notes, Ticks from) {
     std::string out;
     for (const Note& n : notes) {

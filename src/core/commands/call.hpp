@@ -5,6 +5,11 @@
 #include "model/edits.hpp"
 #include "model/places.hpp"
 
+#include <array>
+#include <span>
+#include <string>
+#include <vector>
+
 namespace fw {
 
 /// Thrown by a command that cannot be done: a clause that goes on from "because"; caught in run_command.
@@ -66,8 +71,22 @@ std::string either(const List& items, Name&& name) {
     return all;
 }
 
+/// The index of an argument's word in a list; the list's first ones may be none to choose.
+template <std::size_t N>
+int word_of(const Call& c, const char* argument, const std::array<const char*, N>& words, std::size_t first = 0) {
+    for (std::size_t i = first; i < N; ++i)
+        if (c.text(argument) == words[i]) return static_cast<int>(i);
+    throw Refused{"\"" + c.text(argument) + "\" for " + argument + " is not known: say " +
+                  either(std::span(words).subspan(first), [](const char* word) { return word; })};
+}
+
 /// "a 1, b 2 3" → {a, 1}, {b, 2, 3}: entries between commas, each of words.
 std::vector<std::vector<std::string>> entries_of(std::string_view text);
+
+/// "120:-50": ticks from a note's start and cents.
+BendPoint bend_point(const std::string& word);
+/// Notes as an argument has them: "0 F2 240 96, 240 G2 240 90", counted from a place.
+std::vector<Note> notes_written(const Call& call, const char* argument, Ticks from, Origin origin);
 
 /// The layer that source=, patch=, program= and file= name.
 Layer new_layer(const Call& call, const SourceType& otherwise);

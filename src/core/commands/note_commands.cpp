@@ -3,8 +3,6 @@
 
 #include "model/limits.hpp"
 
-#include <charconv>
-
 namespace fw {
 
 namespace {
@@ -68,6 +66,7 @@ constexpr auto kCopy = some_and({{"by", "how much later, as 1 bar", false},
                                  {"semitones", "up; negative down", false}});
 constexpr auto kGlide = some_and({{"time", "as 1/16: how long it takes", false}, {"shape", "even, late or early", false}});
 constexpr auto kVibrato = some_and({{"depth", "cents to either side", false}, {"rate", "Hz", false}, {"delay", "as 1/8", false}});
+constexpr auto kBend = some_and({{"points", "\"0:-100 240:0\": ticks from the note's start, and cents"}});
 constexpr auto kRoll = some_and({{"strokes", "how often it is struck; 1 for once"},
                                  {"apart", "as 1/32 or ms=30", false},
                                  {"ms", "or milliseconds from one to the next", false},
@@ -152,42 +151,26 @@ Remake with_groove(const Remake& remake, Groove groove) {
     return next;
 }
 
+Remake bend(const Call& c) {
+    std::vector<BendPoint> points;
+    for (const auto& words : entries_of(c.text("points")))
+        for (const std::string& word : words) {
+            points.push_back(bend_point(word));
+            if (points.back().tick < 0 || (points.size() > 1 && points.back().tick <= points[points.size() - 2].tick))
+                throw Refused{"the points of a bend do not stand in order of time from the note's start on"};
+        }
+    if (points.empty()) throw Refused{"there is no point to bend through: note.straighten takes bends off"};
+    if (points.size() > limits::kBendsANote) throw Refused{"a note is bent through " + std::to_string(limits::kBendsANote) + " points at most"};
+    return bend_notes(c.remake, c.part().id, c.notes(c.part()), points, c.reach());
+}
+
 Remake write(const Call& c) {
-    std::vector<Beside> notes;
-    const Ticks at = c.place("at");
     Origin origin = Origin::Drawn;
     if (const std::string from = c.text("origin", "drawn"); from == "played") origin = Origin::Played;
     else if (from == "imported") origin = Origin::Imported;
     else if (from != "drawn") throw Refused{"\"" + from + "\" is no origin: say drawn, played or imported"};
-    for (const auto& words : entries_of(c.text("notes"))) {
-        const auto bad = [&]() -> Refused {
-            std::string all;
-            for (const std::string& w : words) all += (all.empty() ? "" : " ") + w;
-            constexpr std::size_t kMost = 60;  // whatever was pasted
-            if (all.size() > kMost) all = all.substr(0, kMost) + "…";
-            return {"\"" + all + "\" is no note: say ticks, pitch, ticks of length and velocity, as 0 F2 240 96"};
-        };
-        const auto whole = [&](std::string_view text) {
-            int n = 0;
-            const auto [end, wrong] = std::from_chars(text.data(), text.data() + text.size(), n);
-            if (wrong != std::errc{} || end != text.data() + text.size()) throw bad();
-            return n;
-        };
-        if (words.size() < 4) throw bad();
-        Note n;
-        n.start = at + whole(words[0]);
-        n.pitch = c.pitch_of(words[1]);
-        n.length = whole(words[2]);
-        n.velocity = whole(words[3]);
-        n.origin = origin;
-        if (n.length < 1 || n.velocity < 1 || n.velocity > 127) throw bad();
-        for (std::size_t i = 4; i < words.size(); ++i) {
-            const auto colon = words[i].find(':');
-            if (colon == std::string::npos) throw bad();
-            n.bend.push_back({whole(std::string_view(words[i]).substr(0, colon)), static_cast<double>(whole(std::string_view(words[i]).substr(colon + 1)))});
-        }
-        notes.push_back({{}, std::move(n)});
-    }
+    std::vector<Beside> notes;
+    for (Note& n : notes_written(c, "notes", c.place("at"), origin)) notes.push_back({{}, std::move(n)});
     if (notes.empty()) throw Refused{"there is no note to write"};
     return add_beside(c.remake, c.part().id, notes, c.reach());
 }
@@ -281,6 +264,7 @@ const Command kCommands[] = {
          return vibrato_notes(c.remake, c.part().id, c.notes(c.part()), c.has("depth") ? c.number("depth", 0.0, 200.0) : 25.0,
                               c.has("rate") ? c.number("rate", 0.5, 12.0) : 5.5, length_or(c, "delay", kTicksPerQuarter / 4), c.reach());
      }},
+    {"note.bend", "Bend notes", "Gives notes a curve of their pitch.", kBend, false, bend},
     {"note.straighten", "Straighten pitch", "Takes the bends off notes.", kSome, false,
      [](const Call& c) { return straighten_notes(c.remake, c.part().id, c.notes(c.part()), c.reach()); }},
     {"note.roll", "Roll", "Strikes a note several times: a flam, a roll, a build-up.", kRoll, false, roll},

@@ -21,6 +21,11 @@ constexpr Argument kPatterns[] = {{"part", "which"},
                                   {"bars", "how long a pattern is: 1 to 64; else what needs the fewest notes", false},
                                   {"near", "as 1/32: what is nearer is the same note", false},
                                   {"timing", "even: as most repeats have it; keep: each its own", false}};
+constexpr Argument kSpread[] = {{"part", "which"},
+                                {"from", "a place: where the stretch begins"},
+                                {"length", "as 1 bar: how long it is"},
+                                {"to", "places where it plays again, each with the notes it lacks there: 9, 13 -5.3/G2, 17"},
+                                {"with", "notes there are besides: ticks from the stretch's beginning, pitch, ticks of length, velocity", false}};
 constexpr Argument kPlace[] = {{"part", "which"}, {"pattern", "its letter"}, {"at", "a place: where it plays once more"}};
 constexpr Argument kDerive[] = {{"part", "which"},
                                 {"kind", "block, lowest, roots, top, arpeggio or tone"},
@@ -31,21 +36,13 @@ constexpr Argument kDerive[] = {{"part", "which"},
                                 {"high", "as C5: the highest", false},
                                 {"tone", "of kind tone: 1, 3, 5, 7 or 9", false},
                                 {"every", "as 1/8: from stroke to stroke; else once a chord", false},
+                                {"every_at_end", "as 1/16: to which an arpeggio's rate changes until the chord ends", false},
                                 {"share", "of the time to the next stroke that is held", false},
                                 {"strum", "milliseconds from tone to tone; negative from above", false},
                                 {"way", "of an arpeggio: up, down, up_down, down_up or random", false},
                                 {"octaves", "1 to 4 that an arpeggio goes through", false},
                                 {"velocity", "1 to 127", false},
                                 {"slope", "how much harder each higher tone is played", false}};
-
-template <std::size_t N>
-int word_of(const Call& c, const char* argument, const std::array<const char*, N>& words, std::size_t first = 0) {
-    for (std::size_t i = first; i < N; ++i)
-        if (c.text(argument) == words[i]) return static_cast<int>(i);
-    std::string all;
-    for (std::size_t i = first; i < N; ++i) all += (i == first ? "" : i + 1 == N ? " or " : ", ") + std::string(words[i]);
-    throw Refused{"\"" + c.text(argument) + "\" for " + argument + " is not known: say " + all};
-}
 
 Remake derive(const Call& c) {
     Derivation how;
@@ -61,7 +58,8 @@ Remake derive(const Call& c) {
     if (how.high < how.low + 11) how.high = std::min(127, how.low + 11);
     if (c.has("tone")) how.tone = c.whole("tone", 1, 9);
     if (c.has("every")) how.every = static_cast<int>(std::min<Ticks>(c.length("every"), limits::kGrooveStep));
-    if (how.every < 0) throw Refused{"strokes cannot come before each other"};
+    if (c.has("every_at_end")) how.every_at_end = static_cast<int>(std::min<Ticks>(c.length("every_at_end"), limits::kGrooveStep));
+    if (how.every < 0 || how.every_at_end < 0) throw Refused{"strokes cannot come before each other"};
     if (c.has("share")) how.length = c.number("share", 0.05, 1.0);
     if (c.has("strum")) how.strum_ms = c.number("strum", -500.0, 500.0);
     if (c.has("way")) how.way = static_cast<ArpeggioWay>(word_of(c, "way", names::kWays));
@@ -71,6 +69,37 @@ Remake derive(const Call& c) {
     if (c.remake.song->chords.empty()) throw Refused{"there are no chords to make it from"};
     if (c.part().role == PartRole::Drums) throw Refused{"drums are not made of chords"};
     return derive_part(c.remake, c.part().id, how);
+}
+
+/// A stretch at other places, with what is fewer and more there.
+Remake spread(const Call& c) {
+    const Part& part = c.part();
+    const Ticks from = c.place("from"), length = c.length("length");
+    if (length < 1) throw Refused{"the stretch has no length"};
+    const auto placed = placed_notes(part);
+    std::vector<Repeat> places;
+    for (const auto& words : entries_of(c.text("to"))) {
+        if (words.empty()) continue;
+        const auto at = parse_place(c.remake, words.front());
+        if (!at) throw Refused{"\"" + words.front() + "\" is no place: say a bar, as 9"};
+        Repeat repeat{*at, {}, {}};
+        for (std::size_t i = 1; i < words.size(); ++i) {
+            const auto note = std::find_if(placed.begin(), placed.end(), [&](const PlacedNote& n) { return "-" + note_text(c.remake, n) == words[i]; });
+            if (note == placed.end()) throw Refused{"the part \"" + part.name + "\" has no note \"" + words[i].substr(1) + "\""};
+            repeat.left_out.push_back(note->ref());
+        }
+        places.push_back(std::move(repeat));
+    }
+    if (places.empty()) throw Refused{"it does not say where: to=\"9, 13\""};
+    if (c.has("with"))
+        for (Note& n : notes_written(c, "with", from, Origin::Drawn)) {
+            const auto place = std::find_if(places.begin(), places.end(), [&](const Repeat& r) { return n.start >= r.at - length / 16 && n.start < r.at + length; });
+            if (place == places.end()) throw Refused{"a note that is to be there besides lies in none of the places"};
+            place->added.push_back(std::move(n));
+        }
+    Remake next = spread_stretch(c.remake, part.id, from, length, std::move(places));
+    if (next == c.remake) throw Refused{"nothing would change"};
+    return next;
 }
 
 const Pattern& pattern_of(const Call& c) {
@@ -126,6 +155,7 @@ const Command kCommands[] = {
          if (placed_notes(c.part()).empty()) throw Refused{"the part \"" + c.part().name + "\" plays nothing yet"};
          return find_patterns(c.remake, c.part().id, how);
      }},
+    {"pattern.spread", "Spread stretch", "Plays a stretch again at other places, in place of what stood there.", kSpread, false, spread},
     {"pattern.place", "Place pattern", "Plays a pattern once more at another place.", kPlace, false,
      [](const Call& c) {
          Remake next = place_pattern(c.remake, c.part().id, pattern_of(c).id, c.place("at"));

@@ -3,6 +3,8 @@
 
 #include "base/pitch.hpp"
 #include "model/chord_words.hpp"
+#include "model/describe.hpp"
+#include "model/edits/chord_parts.hpp"
 #include "model/limits.hpp"
 
 #include <algorithm>
@@ -31,6 +33,11 @@ constexpr Argument kChords[] = {{"at", "a place: where the first begins"},
                                 {"chords", "as \"Dm7 G7 | C . | N.C.\": a bar between bars, shared evenly; a dot goes on"}};
 constexpr Argument kCopyChords[] = {
     {"from", "a place"}, {"to", "to before a place"}, {"at", "where they begin again"}, {"times", "how often; else once", false}};
+constexpr Argument kVoice[] = {{"at", "a place"},
+                               {"pitches", "as \"D3 A3 F4\"", false},
+                               {"layout", "or close, drop_2, drop_2_4 or open", false},
+                               {"inversion", "of a layout: 0 to 4", false},
+                               {"low", "of a layout: as C3, the lowest note lies in the octave above", false}};
 constexpr Argument kExtend[] = {{"at", "a place"}, {"up", "on: a third more on top; off: one fewer"}};
 
 Chord chord_of(const Call& c, Ticks at, const std::string& text) {
@@ -77,6 +84,28 @@ Remake enter_chords(const Call& c) {
     }
     if (!any) throw Refused{"there is no chord to enter"};
     return next;
+}
+
+/// One chord's own layout: given pitch by pitch, or laid out anew, or, with nothing said, given up.
+Remake voice(const Call& c) {
+    const Ticks at = c.place("at");
+    const auto& chords = c.remake.song->chords;
+    const auto chord = std::find_if(chords.begin(), chords.end(), [&](const ChordEvent& e) { return at >= e.start && at < e.start + e.length; });
+    if (chord == chords.end() || chord->chord.none()) throw Refused{"there is no chord there"};
+    std::vector<int> pitches;
+    if (c.has("pitches")) {
+        for (const auto& words : entries_of(c.text("pitches")))
+            for (const std::string& word : words) pitches.push_back(c.pitch_of(word));
+        if (pitches.size() > limits::kVoices) throw Refused{"a chord is laid out in " + std::to_string(limits::kVoices) + " pitches at most"};
+    } else if (c.has("layout") || c.has("inversion")) {
+        Derivation how;
+        if (c.has("layout")) how.voicing = static_cast<Voicing>(word_of(c, "layout", names::kVoicings));
+        if (c.has("inversion")) how.inversion = c.whole("inversion", 0, 4);
+        if (c.has("low")) how.low = c.pitch("low");
+        how.high = std::min(127, how.low + 31);
+        pitches = voiced(chord->chord, how);
+    }
+    return voice_chord(c.remake, at, std::move(pitches));
 }
 
 const Command kCommands[] = {
@@ -127,6 +156,7 @@ const Command kCommands[] = {
              }
          throw Refused{"there is no chord there"};
      }},
+    {"chord.voice", "Lay out chord", "Lays one chord out in pitches of its own, in all parts that are made of the chords.", kVoice, false, voice},
     {"chord.split", "Split chord", "Cuts the chord at a place in two.", kAt, false, [](const Call& c) { return split_chord(c.remake, c.place("at")); }},
 };
 

@@ -63,6 +63,14 @@ std::string step_kinds() {
     return either(step_types(), [](const StepType* t) { return t->id; });
 }
 
+constexpr Argument kCutLayer[] = {{"part", "which"},
+                                  {"from", "a place, as 12.5s"},
+                                  {"to", "to before a place"},
+                                  {"name", "what it is called", false},
+                                  {"root", "the key at which it has its own pitch", false},
+                                  {"cents", "how far it sounds above that key", false},
+                                  {"only", "of a drum part: the one sound it stands for", false},
+                                  {"file", "where the piece lies freed of its neighbours; else it is played as it is in the original", false}};
 constexpr Argument kAddLayer[] = {{"part", "which"},
                                   {"source", "what makes it sound", false, sources},
                                   {"patch", "one of the source's", false},
@@ -160,7 +168,32 @@ Trigger trigger_of(const Call& c) {
     return trigger;
 }
 
+/// A piece of the original as a sampler's sound, on a layer of its own.
+Remake layer_from_original(const Call& c) {
+    const Part& part = c.part();
+    const TempoMap& tempo = c.remake.song->tempo;
+    const double from_s = tempo.seconds(c.place("from")), to_s = tempo.seconds(c.place("to"));
+    if (to_s - from_s < 0.005) throw Refused{"the piece is shorter than 5 ms"};
+    Asset asset = from_original(c.remake, c.text("name", part.name + " from the original"), from_s, to_s);
+    if (c.has("file")) {
+        asset.path = c.text("file");
+        asset.start_s = 0.0;
+        asset.end_s = to_s - from_s;
+    }
+    auto [next, id] = with_asset(c.remake, std::move(asset));
+    Layer layer;
+    layer.source = &kSampler;
+    layer.asset = id;
+    const auto set = [&](const char* field, double value) { layer.settings.set(*index_of_field(kSampler.fields, field), value); };
+    if (c.has("root")) set("root", c.pitch("root"));
+    if (c.has("cents")) set("tune", -c.number("cents", -100.0, 100.0));
+    if (c.has("only")) layer.low_key = layer.high_key = c.pitch("only");
+    next = add_layer(next, part.id, std::move(layer));
+    return c.with_fields(next, next.part(part.id)->layers.back().id);
+}
+
 const Command kCommands[] = {
+    {"layer.from-original", "Cut from the original", "Plays a piece of the original on a layer of its own, marked as such.", kCutLayer, true, layer_from_original},
     {"part.add-layer", "Add layer", "Adds an instrument that plays along with the part.", kAddLayer, true,
      [](const Call& c) {
          const Part& p = c.part();

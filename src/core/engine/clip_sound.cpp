@@ -55,6 +55,9 @@ Result<Audio> read_asset(const Asset& asset) {
     return read_span("/proc/self/fd/" + std::to_string(file.get()), asset.start_s, asset.end_s);
 }
 
+/// A piece of the original that was freed of its neighbours lies in a file of its own.
+bool in_recording(const Asset& asset) { return asset.origin == AssetOrigin::Original && asset.path.empty(); }
+
 void fade(Audio& a, double in_ms, double out_ms) {
     const std::size_t frames = a.frames();
     const auto length = [&](double ms) { return std::min(frames, static_cast<std::size_t>(ms / 1000.0 * a.sample_rate_hz)); };
@@ -97,13 +100,13 @@ void stretch(Audio& a, double ratio, double semitones) {
 
 AssetLoader assets_from_files(std::filesystem::path original) {
     return [original = std::move(original)](const Asset& asset) -> Result<Audio> {
-        return asset.origin == AssetOrigin::Original ? read_span(original, asset.start_s, asset.end_s) : read_asset(asset);
+        return in_recording(asset) ? read_span(original, asset.start_s, asset.end_s) : read_asset(asset);
     };
 }
 
 AssetLoader assets_beside(std::shared_ptr<const Audio> original) {
     return [original = std::move(original)](const Asset& asset) -> Result<Audio> {
-        if (asset.origin != AssetOrigin::Original) return read_asset(asset);
+        if (!in_recording(asset)) return read_asset(asset);
         if (!original) return Error{ErrorCode::ReferenceGone, asset.name, {}};
         return span_of(*original, asset.start_s, asset.end_s);
     };

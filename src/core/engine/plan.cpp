@@ -106,7 +106,7 @@ private:
     void events_of(const std::vector<PlacedNote>& notes, double late_ms, PlanLayer& out) const {
         const auto offset = static_cast<std::int64_t>(std::llround(late_ms / 1000.0 * rate_));
         for (const PlacedNote& n : notes) {
-            if (n.muted || n.note.pitch < out.low_key || n.note.pitch > out.high_key) continue;
+            if (n.muted || !out.plays(n.note.pitch, n.note.velocity)) continue;
             const auto key = static_cast<std::uint8_t>(std::clamp(n.note.pitch + 12 * out.octave, 0, 127));
             const auto velocity = static_cast<std::uint8_t>(n.note.velocity);
             const std::int64_t on = std::max<std::int64_t>(0, frame_of(n.note.start) + offset),
@@ -131,13 +131,21 @@ private:
         out.name = p.name;
         out.audible = !p.mute && (!any_solo || p.solo);
         const auto notes = struck_notes(p);
+        // A drum sound with a layer of its own is no longer played by the kit.
+        std::bitset<128> own;
+        for (const Layer& l : p.layers)
+            if (p.role == PartRole::Drums && l.on >= 0.5 && l.low_key == l.high_key) own.set(static_cast<std::size_t>(l.low_key));
         for (const Layer& l : p.layers) {
             PlanLayer& layer = out.layers.emplace_back();
             layer.id = l.id;
             layer.source = l.source;
-            layer.spec = {l.patch, l.program, l.file, p.role == PartRole::Drums, r_.song->rebuild_tuning_cents()};
+            const bool drums = p.role == PartRole::Drums;
+            const Asset* asset = l.asset ? r_.clips->asset(l.asset) : nullptr;
+            layer.spec = {l.patch, l.program, l.file, drums, (drums ? 0.0 : r_.song->rebuild_tuning_cents()) + l.tune_cents, asset ? sound_of({}, *asset) : nullptr};
             layer.state = layer_state(l, layer.spec);
             layer.octave = static_cast<int>(l.octave), layer.low_key = static_cast<int>(l.low_key), layer.high_key = static_cast<int>(l.high_key);
+            if (l.low_key != l.high_key) layer.left_to_others = own;
+            layer.low_velocity = static_cast<int>(l.low_velocity), layer.high_velocity = static_cast<int>(l.high_velocity);
             layer.on = moves_.add(l.id, kLayerFields[0], l.on);
             layer.level = moves_.add(l.id, kLayerFields[1], l.gain_db);
             layer.pan = moves_.add(l.id, kLayerFields[2], l.pan);
@@ -205,7 +213,7 @@ private:
 
     // --- clips ---
 
-    std::shared_ptr<const Audio> sound_of(const Clip& c, const Asset& asset) {
+    std::shared_ptr<const Audio> sound_of(const std::vector<RecipeEntry>& recipe, const Asset& asset) {
         std::string key = std::to_string(static_cast<int>(asset.origin)) + asset.path;
         char number[64];
         const auto add = [&](double v) {
@@ -215,7 +223,7 @@ private:
         std::snprintf(number, sizeof number, "|%llx", static_cast<unsigned long long>(asset.content_hash));
         key += number;
         add(asset.start_s), add(asset.end_s);
-        for (const RecipeEntry& e : c.recipe) add(static_cast<double>(e.treatment)), add(e.on), add(e.first), add(e.second);
+        for (const RecipeEntry& e : recipe) add(static_cast<double>(e.treatment)), add(e.on), add(e.first), add(e.second);
         if (const auto made = plan_->sounds.find(key); made != plan_->sounds.end()) return made->second;
         if (previous_)
             if (const auto made = previous_->sounds.find(key); made != previous_->sounds.end()) return plan_->sounds[key] = made->second;
@@ -225,14 +233,14 @@ private:
             tell(loaded.error());
             return nullptr;
         }
-        return plan_->sounds[key] = std::make_shared<const Audio>(follow_recipe(std::move(loaded).value(), c.recipe, rate_));
+        return plan_->sounds[key] = std::make_shared<const Audio>(follow_recipe(std::move(loaded).value(), recipe, rate_));
     }
 
     void clip(const Clip& c, bool any_solo) {
         const Asset* asset = r_.clips->asset(c.asset);
         if (!asset) return;
         PlanClip out;
-        out.sound = sound_of(c, *asset);
+        out.sound = sound_of(c.recipe, *asset);
         if (!out.sound) return;
         out.id = c.id;
         out.name = c.name;

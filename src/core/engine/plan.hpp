@@ -5,6 +5,8 @@
 
 #include "base/result.hpp"
 #include "engine/clip_sound.hpp"
+
+#include <bitset>
 #include "engine/moves.hpp"
 #include "model/remake.hpp"
 #include "sound/limiter.hpp"
@@ -97,7 +99,10 @@ struct PlanLayer {
     PlanFields fields;
     std::vector<PlanEvent> events;
     std::vector<PlanNote> notes;  ///< for starting in the middle of one
-    int octave = 0, low_key = 0, high_key = 127;
+    int octave = 0, low_key = 0, high_key = 127, low_velocity = 1, high_velocity = 127;
+    std::bitset<128> left_to_others{};  ///< drum sounds that have a layer of their own
+    /// Whether it plays a written note.
+    bool plays(int key, int velocity) const { return !left_to_others[static_cast<std::size_t>(key)] && key >= low_key && key <= high_key && velocity >= low_velocity && velocity <= high_velocity; }
 };
 
 struct PlanStep {

@@ -245,7 +245,7 @@ void PlanRenderer::strike(PartId part, int key, int velocity) noexcept {
     struck_part_ = part;
     struck_key_ = key;
     for (const PlanLayer& l : plan_->parts[static_cast<std::size_t>(p)].layers)
-        if (l.state->processor && key >= l.low_key && key <= l.high_key)
+        if (l.state->processor && l.plays(key, std::clamp(velocity, 1, 127)))
             l.state->processor->note_on(kAudition, std::clamp(key + 12 * l.octave, 0, 127), std::clamp(velocity, 1, 127));
 }
 

@@ -75,6 +75,9 @@ public:
     }
     void tempo(const char* name, const TempoMap&, const char* help) { row(name, "list", help); }
     void meter(const char* name, const MeterMap&, const char* help) { row(name, "list", help); }
+    void pitches(const char* name, const std::vector<int>&, std::size_t most, const char* help) {
+        row(name, "list of MIDI pitches, at most " + std::to_string(most), help);
+    }
     void bend(const char* name, const std::vector<BendPoint>&, const char* help) { row(name, "list", help); }
     void members(const char* name, int, const char* help) { row(name, "list of names", help); }
     void source(const char* name, const SourceType*, const char* help) {

@@ -196,6 +196,9 @@ public:
     void meter(const char* name, const MeterMap& map, const char*) {
         for (const auto& m : map.changes()) j_[name].push_back({m.bar, m.numerator, m.denominator});
     }
+    void pitches(const char* name, const std::vector<int>& all, std::size_t, const char*) {
+        for (const int p : all) j_[name].push_back(p);
+    }
     void bend(const char* name, const std::vector<BendPoint>& points, const char*) {
         for (const BendPoint& b : points) j_[name].push_back({b.tick, b.cents});
     }
@@ -335,6 +338,10 @@ public:
         for (const Json& m : array(must(name))) changes.push_back({whole_from(m.at(0)), whole_from(m.at(1)), whole_from(m.at(2))});
         map = MeterMap(changes);
         if (map.changes() != changes) throw Unusable{"its meters do not ascend from bar 1, or one is no meter"};
+    }
+    void pitches(const char* name, std::vector<int>& all, std::size_t, const char*) {
+        if (const Json* list = may(name))
+            for (const Json& p : array(*list)) all.push_back(whole_from(p));
     }
     void bend(const char* name, std::vector<BendPoint>& points, const char*) {
         if (const Json* list = may(name))

@@ -20,7 +20,7 @@ struct Asset {
     AssetId id;
     std::string name;
     AssetOrigin origin = AssetOrigin::File;
-    std::string path;                   ///< the file, empty for one from the original
+    std::string path;                   ///< the file; of one from the original empty, or where it lies freed of what sounds beside it
     std::uint64_t content_hash = 0;     ///< of the decoded samples; of the reference for one from the original
     double start_s = 0.0, end_s = 0.0;  ///< what of it is meant
     bool kept = false;                  ///< whether the remake file holds it, too

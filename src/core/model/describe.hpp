@@ -92,6 +92,7 @@ void describe(V& v, T& c) {
     v.number("confidence", c.confidence, 0.0, 1.0, "how sure it is");
     v.choice("origin", c.origin, names::kOrigins, "where it comes from");
     v.guesses("alternatives", c.alternatives, limits::kAlternatives, "other chords, each with how sure it is");
+    v.pitches("voiced", c.voiced, limits::kVoices, "the pitches it is laid out in, ascending; none: as the part that is made of it says");
     v.unknown(c.unknown);
 }
 
@@ -206,6 +207,7 @@ void describe(V& v, T& l) {
     v.text("patch", l.patch, "one of the source's patches");
     v.whole("program", l.program, 0, 127, "General MIDI program of a SoundFont");
     v.text("file", l.file, "a SoundFont, or a sampler's sound file; empty for the default sound set, a made sound");
+    v.meant("asset", l.asset, "a sound of the remake's own that a sampler plays instead of a file");
     v.field(kLayerFields[0], l.on);
     v.field(kLayerFields[1], l.gain_db);
     v.field(kLayerFields[2], l.pan);
@@ -213,6 +215,9 @@ void describe(V& v, T& l) {
     v.field(kLayerFields[4], l.low_key);
     v.field(kLayerFields[5], l.high_key);
     v.field(kLayerFields[6], l.offset_ms);
+    v.field(kLayerFields[7], l.low_velocity);
+    v.field(kLayerFields[8], l.high_velocity);
+    v.field(kLayerFields[9], l.tune_cents);
     v.settings("settings", l.settings, l.source->fields, "the source's fields that differ from the patch");
     v.unknown(l.unknown);
 }
@@ -255,6 +260,7 @@ void describe(V& v, T& d) {
     v.whole("high", d.high, 0, 127, "the highest pitch");
     v.whole("tone", d.tone, 1, 13, "of kind tone: which, as a degree above the root");
     v.whole("every", d.every, 0, limits::kGrooveStep, "ticks from one stroke to the next; 0: once a chord");
+    v.whole("every_at_end", d.every_at_end, 0, limits::kGrooveStep, "ticks to which that has changed as a chord ends; 0: it stays");
     v.number("length", d.length, 0.05, 1.0, "share of the time to the next stroke that is held");
     v.number("strum_ms", d.strum_ms, -500.0, 500.0, "from one tone to the next; negative from the highest down");
     v.choice("way", d.way, names::kWays, "of an arpeggio");

@@ -31,7 +31,7 @@ const Step* step_in(const std::vector<Step>& steps, StepId id) {
 }
 
 double layer_value(const Layer& l, std::size_t field) {
-    const std::array own{l.on, l.gain_db, l.pan, l.octave, l.low_key, l.high_key, l.offset_ms};
+    const std::array own{l.on, l.gain_db, l.pan, l.octave, l.low_key, l.high_key, l.offset_ms, l.low_velocity, l.high_velocity, l.tune_cents};
     return field < own.size() ? own[field] : l.value(field - own.size());
 }
 

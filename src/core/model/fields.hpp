@@ -30,6 +30,9 @@ inline constexpr std::array kLayerFields{
     Parameter{"low_key", "Lowest note", Unit::Pitch, 0.0, 127.0, 0.0, Scale::Whole, 1.0, false, "Written notes below are left to other layers"},
     Parameter{"high_key", "Highest note", Unit::Pitch, 0.0, 127.0, 127.0, Scale::Whole, 1.0, false, "Written notes above are left to other layers"},
     Parameter{"offset_ms", "Offset", Unit::Milliseconds, -500.0, 500.0, 0.0, Scale::Linear, 1.0, false, "Later than written; negative is earlier"},
+    Parameter{"low_velocity", "Softest", Unit::None, 1.0, 127.0, 1.0, Scale::Whole, 1.0, false, "Notes played softer are left to other layers"},
+    Parameter{"high_velocity", "Hardest", Unit::None, 1.0, 127.0, 127.0, Scale::Whole, 1.0, false, "Notes played harder are left to other layers"},
+    Parameter{"tuning", "Tuning", Unit::Cents, -2400.0, 2400.0, 0.0, Scale::Linear, 1.0, false, "Up or down besides; 100 are a semitone"},
 };
 inline constexpr std::array kStepFields{rows::kOn};
 inline constexpr std::array kSendFields{

@@ -29,6 +29,7 @@ struct Derivation {
     int low = 48, high = 72;  ///< the range, MIDI pitches: the lowest note lies in the octave above low, none above high where it can be helped
     int tone = 7;             ///< of kind Tone: which, as the degree above the root: 1, 3, 5, 7 or 9
     int every = 0;            ///< a new stroke each so many ticks; 0: once a chord
+    int every_at_end = 0;     ///< to which that has changed, by equal ratios, as the chord ends; 0: it stays
     double length = 1.0;      ///< share of the time to the next stroke that is held
     double strum_ms = 0.0;    ///< from one tone to the next; negative from the highest down
     ArpeggioWay way = ArpeggioWay::Up;

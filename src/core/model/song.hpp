@@ -60,6 +60,7 @@ struct ChordEvent {
     Origin origin = Origin::Heard;
     std::vector<std::pair<Chord, double>> alternatives;
     Unknown unknown{};
+    std::vector<int> voiced{};  ///< the pitches it is laid out in, ascending; empty: as the part that is made of it says
     bool operator==(const ChordEvent&) const = default;
 };
 

@@ -33,11 +33,14 @@ struct Layer {
     std::string patch{};  ///< one of the source's patches
     int program = 0;      ///< General MIDI program of a SoundFont
     std::string file{};   ///< a SoundFont, or a sampler's sound file; empty: the default sound set, a made sound
+    AssetId asset{};      ///< a sound of the remake's own that a sampler plays instead of a file; none: the file
     double gain_db = 0.0;
     double octave = 0.0;
     double pan = 0.0;                        ///< -1 left … 1 right
     double low_key = 0.0, high_key = 127.0;  ///< written notes it plays
     double offset_ms = 0.0;                  ///< later; negative earlier
+    double low_velocity = 1.0, high_velocity = 127.0;  ///< of the notes it plays
+    double tune_cents = 0.0;
     double on = 1.0;
     Settings settings{};
     LayerId id{};

@@ -116,6 +116,13 @@ public:
         at_most("changes of meter", map.changes().size(), limits::kMeterChanges);
         for (const auto& m : map.changes()) whole("bar of a change of meter", m.bar, 1, limits::kBars, "");
     }
+    void pitches(const char* name, const std::vector<int>& all, std::size_t most, const char*) {
+        at_most(name, all.size(), most);
+        for (std::size_t i = 0; i < all.size(); ++i) {
+            whole(name, all[i], 0, 127, "");
+            if (i > 0 && all[i] <= all[i - 1]) fail("the pitches of " + where() + " do not ascend");
+        }
+    }
     void bend(const char*, const std::vector<BendPoint>& points, const char*) {
         at_most("points of the bend", points.size(), limits::kBendsANote);
         Ticks before = -limits::kFarthestTick;
@@ -303,8 +310,11 @@ private:
     void the_version(const PartVersion& p, const std::string& name) {
         layers_ += p.layers.size();
         if (layers_ > limits::kLayers) fail("it holds more than " + std::to_string(limits::kLayers) + " layers");
-        for (const Layer& l : p.layers)
+        for (const Layer& l : p.layers) {
             if (l.low_key > l.high_key) fail("a layer of " + name + " has its lowest note above its highest");
+            if (l.low_velocity > l.high_velocity) fail("a layer of " + name + " has its softest note above its hardest");
+            if (l.asset && !r_.clips->asset(l.asset)) fail("a layer of " + name + " plays a sound that is not there");
+        }
         chain(p.steps);
         bus(p.output, name);
         std::set<BusId> buses;

@@ -7,7 +7,7 @@ namespace fw {
 
 namespace {
 // In the order menus show them. A new kind is a file with its row, and a line here.
-constexpr std::array<const SourceType*, 4> kSources{&kSynth, &kDrumKit, &kSoundFont, &kSampler};
+constexpr std::array<const SourceType*, 5> kSources{&kSynth, &kDrumKit, &kDrumVoice, &kSoundFont, &kSampler};
 constexpr std::array<const StepType*, 7> kSteps{&kEqualiser, &kFilter, &kDrive, &kCompressor, &kDuck, &kReverb, &kLimiter};
 }  // namespace
 

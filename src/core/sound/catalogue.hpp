@@ -14,6 +14,8 @@
 
 namespace fw {
 
+struct Audio;
+
 /// A kind of step (effect).
 struct StepType {
     const char* id;     ///< in files and commands
@@ -22,6 +24,7 @@ struct StepType {
     std::span<const Parameter> fields;
     bool triggered = false;  ///< notes of another part set it off
     std::unique_ptr<Processor> (*make)(double sample_rate_hz);
+    std::span<const char* const> telling = {};  ///< the fields that tell most, by id; none: the first three
 };
 
 /// What a source is made from besides its fields.
@@ -30,7 +33,8 @@ struct SourceSpec {
     int program = 0;      ///< General MIDI, for SoundFonts
     std::string file{};   ///< a SoundFont or a sound file; empty: the default sound set, a made sound
     bool drums = false;   ///< keys are drum sounds
-    double tuning_cents = 0.0;
+    double tuning_cents = 0.0;  ///< above A4 = 440 Hz, or above the drums' own pitches
+    std::shared_ptr<const Audio> sound{};  ///< instead of a file: what a sampler plays
     bool operator==(const SourceSpec&) const = default;
 };
 
@@ -55,7 +59,7 @@ const StepType* find_step_type(std::string_view id);
 const SourceType* find_source_type(std::string_view id);
 
 // The sources, which drafts and menus name.
-extern const SourceType kSynth, kDrumKit, kSoundFont, kSampler;
+extern const SourceType kSynth, kDrumKit, kDrumVoice, kSoundFont, kSampler;
 // The steps.
 extern const StepType kEqualiser, kFilter, kDrive, kCompressor, kDuck, kReverb, kLimiter;
 

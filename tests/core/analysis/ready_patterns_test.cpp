@@ -66,4 +66,29 @@ TEST(ReadyPatterns, NothingHeardAndAnotherMeterSayNothing) {
     for (const PatternFit& f : fit_patterns(noise, tempo, MeterMap(), 1, 8)) EXPECT_LT(f.fit, 0.25) << f.pattern->name;
 }
 
+TEST(ReadyFills, TheOneThatIsPlayedIsFoundBeforeTheSectionAndNoneIsHeardWhereTheGrooveGoesOn) {
+    const TempoMap tempo = steady();
+    Song song;
+    song.tempo = tempo;
+    song.sections = {{0, 4 * 3840, "A", "", {}, 1.0, SectionId(1)}, {4 * 3840, 4 * 3840, "B", "", {}, 1.0, SectionId(2)}, {8 * 3840, 4 * 3840, "A", "", {}, 1.0, SectionId(3)}};
+    const ReadyPattern& groove = ready_patterns()[0];
+    int named = 0;
+    for (const ReadyPattern& fill : ready_fills()) {
+        for (const auto text : {fill.kick, fill.snare, fill.hat, fill.open_hat}) EXPECT_EQ(static_cast<int>(text.size()), fill.steps) << fill.name;
+        Evidence e = silent_evidence(30.0);
+        for (int bar = 0; bar < 12; ++bar)
+            for (const Note& n : notes_of(bar == 3 ? fill : groove))
+                spike(e.pulse, tempo.seconds(bar * 3840 + n.start), pulse_column(drum_sound_of_key(n.pitch)->kind), n.velocity > 60 ? 0.85F : 0.5F);
+        const auto places = fill_places(e, song);
+        ASSERT_EQ(places.size(), 2u) << "one before each section but the first";
+        EXPECT_EQ(places[0].bar, 4);
+        EXPECT_TRUE(places[0].heard) << fill.name;
+        EXPECT_EQ(places[1].bar, 8);
+        EXPECT_FALSE(places[1].heard) << "the groove goes on there";
+        named += places[0].best.pattern == &fill;
+    }
+    EXPECT_GE(named, static_cast<int>(ready_fills().size()) - 2);
+    EXPECT_TRUE(fill_places(silent_evidence(30.0), song).empty());
+}
+
 }  // namespace fw

@@ -273,4 +273,36 @@ TEST(ChordWords, WhatOftenFollowedIsLikelyToFollowAgain) {
     EXPECT_FALSE(likely_next(Song{}, 0).empty()) << "with nothing to go by the key's own triads";
 }
 
+TEST(FromChords, AnArpeggiosRateChangesUntilTheChordEnds) {
+    Derivation how;
+    how.kind = FromChords::Arpeggio;
+    how.every = 960;
+    how.every_at_end = 240;
+    const auto notes = notes_from_chords(song_of({"C"}), how);
+    ASSERT_GT(notes.size(), 6u);
+    EXPECT_EQ(notes[1].start - notes[0].start, 960);
+    for (std::size_t i = 2; i < notes.size(); ++i) EXPECT_LE(notes[i].start - notes[i - 1].start, notes[i - 1].start - notes[i - 2].start) << "ever faster";
+    EXPECT_LE(notes.back().start - notes[notes.size() - 2].start, 320);
+    EXPECT_LT(notes.back().start + notes.back().length, 3841) << "none beyond the chord";
+    how.every_at_end = 0;
+    EXPECT_EQ(notes_from_chords(song_of({"C"}), how).size(), 4u);
+}
+
+TEST(FromChords, AChordsOwnLayoutHoldsForItAloneAndIsGivenUpWithTheChord) {
+    Derivation how;
+    how.kind = FromChords::Block;
+    Remake r = small_remake();
+    *&r.song.edit() = song_of({"Dm", "G"});
+    r = voice_chord(r, 0, {65, 50, 57, 57});
+    ASSERT_FALSE(what_is_wrong(r)) << *what_is_wrong(r);
+    const auto notes = notes_from_chords(*r.song, how);
+    EXPECT_EQ((std::vector<int>{notes[0].pitch, notes[1].pitch, notes[2].pitch}), (std::vector<int>{50, 57, 65}));
+    EXPECT_EQ(notes[3].pitch, notes_from_chords(*small_remake().song, how).empty() ? 0 : notes[3].pitch);
+    EXPECT_TRUE(r.song->chords[1].voiced.empty()) << "the other one is laid out as before";
+    EXPECT_TRUE(set_chord(r, 0, chord("F")).song->chords[0].voiced.empty()) << "another chord has another layout";
+    EXPECT_EQ(set_chord(r, 0, chord("Dm")).song->chords[0].voiced.size(), 3u);
+    EXPECT_EQ(copy_chords(r, 0, 3840, 7680, 1).song->chords.back().voiced.size(), 3u) << "copied along";
+    EXPECT_TRUE(voice_chord(r, 0, {}).song->chords[0].voiced.empty());
+}
+
 }  // namespace fw

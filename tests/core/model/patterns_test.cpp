@@ -254,4 +254,68 @@ TEST(PlacePattern, GoesOnlyWhereThePartIsFree) {
     EXPECT_FALSE(what_is_wrong(more));
 }
 
+TEST(SpreadStretch, OneBarBecomesAPatternPlayedWhereItIsToldAndDiffersOnlyThere) {
+    // Eight bars by hand: the first is right, the others were heard badly.
+    Remake r = small_remake();
+    std::vector<Note> notes;
+    std::mt19937 dice(3);
+    for (int bar = 0; bar < 8; ++bar)
+        for (int beat = 0; beat < 4; ++beat) {
+            if (bar > 0 && dice() % 3 == 0) continue;
+            Note n;
+            n.start = bar * kBar + beat * 960 + 11, n.length = 400, n.pitch = 38 + beat, n.velocity = 90, n.origin = Origin::Heard, n.confidence = 0.6;
+            notes.push_back(n);
+        }
+    r = with_part(r, kBass, [&](Part& p) {
+        p.patterns.clear(), p.placements.clear(), p.next_id = 1;
+        place_notes(p, notes, r.song->sections, r.song->meter);
+    });
+    const auto placed = placed_notes(*r.part(kBass));
+    const auto before = sounding(r);
+    Note more;
+    more.start = 5 * kBar + 2400, more.length = 100, more.pitch = 60;
+    const Remake s = spread_stretch(r, kBass, 0, kBar, {{kBar, {}, {}}, {3 * kBar, {placed[1].ref()}, {}}, {5 * kBar, {}, {more}}, {kBar + 960, {}, {}}});
+    ASSERT_FALSE(what_is_wrong(s)) << *what_is_wrong(s);
+    const auto now = sounding(s);
+    const auto bar_of = [](const std::multiset<std::pair<Ticks, int>>& all, int bar) {
+        std::multiset<std::pair<Ticks, int>> out;
+        for (const auto& [t, p] : all)
+            if (t >= bar * kBar && t < (bar + 1) * kBar) out.emplace(t - bar * kBar, p);
+        return out;
+    };
+    const auto first = bar_of(before, 0);
+    EXPECT_EQ(bar_of(now, 0), first);
+    EXPECT_EQ(bar_of(now, 1), first) << "the overlapping place was left out";
+    auto lacking = first;
+    lacking.erase({971, 39});
+    EXPECT_EQ(bar_of(now, 3), lacking);
+    auto richer = first;
+    richer.emplace(2400, 60);
+    EXPECT_EQ(bar_of(now, 5), richer);
+    for (const int bar : {2, 4, 6, 7}) EXPECT_EQ(bar_of(now, bar), bar_of(before, bar)) << "bar " << bar + 1 << " is not touched";
+    const Part& part = *s.part(kBass);
+    const Placement* source = nullptr;
+    for (const Placement& p : part.placements)
+        if (p.start == 0) source = &p;
+    ASSERT_TRUE(source);
+    const auto at = [&](Ticks t) { return std::find_if(part.placements.begin(), part.placements.end(), [&](const Placement& p) { return p.start == t; }); };
+    EXPECT_EQ(at(kBar)->pattern, source->pattern) << "the same pattern";
+    EXPECT_EQ(part.pattern(at(3 * kBar)->pattern)->parent, source->pattern) << "a variant of it";
+    std::vector<Ticks> changed;
+    for (const Variation& v : variations(part)) changed.push_back(v.start);
+    EXPECT_TRUE(std::find(changed.begin(), changed.end(), 3 * kBar) != changed.end());
+    EXPECT_TRUE(std::find(changed.begin(), changed.end(), 5 * kBar) != changed.end());
+    // A change of the pattern reaches all of them.
+    const Remake moved = change_notes(s, kBass, {placed_notes(part).front().ref()}, {0, 0, 12, 0});
+    EXPECT_TRUE(bar_of(sounding(moved), 1).contains({11, 50}));
+    EXPECT_TRUE(bar_of(sounding(moved), 3).contains({11, 50}));
+}
+
+TEST(SpreadStretch, WithoutPlacesOrAPartNothingSoundsOtherwise) {
+    const Remake r = small_remake();
+    EXPECT_EQ(sounding(spread_stretch(r, kBass, 0, kBar, {})), sounding(r));
+    EXPECT_EQ(spread_stretch(r, PartId(99), 0, kBar, {{kBar, {}, {}}}), r);
+    EXPECT_EQ(spread_stretch(r, kBass, 0, 0, {{kBar, {}, {}}}), r);
+}
+
 }  // namespace fw

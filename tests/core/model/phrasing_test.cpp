@@ -277,4 +277,25 @@ TEST(Copies, GoWhereTheyAreSentAndIntoOtherParts) {
     EXPECT_EQ(notes_in(more), notes_in(r));
 }
 
+TEST(Bends, ADrawnCurveIsKeptWithinTheNoteAndThinnedToWhatMatters) {
+    const Remake r = small_remake();
+    const auto all = test::refs(r, kBass, {0});
+    const Remake bent = bend_notes(r, kBass, all, {{0, -200.0}, {350, 0.0}, {700, 100.0}, {5000, 900.0}});
+    const Note n = placed_notes(*bent.part(kBass)).front().note;
+    ASSERT_EQ(n.bend.size(), 3u) << "what lies behind the note is left out";
+    EXPECT_EQ(n.bend.back().cents, 100.0);
+    EXPECT_FALSE(what_is_wrong(bent));
+    EXPECT_EQ(left_out_of_tune(n), 0.0);
+    // A straight way and a knee: three points of a hundred.
+    std::vector<BendPoint> drawn;
+    for (int i = 0; i <= 100; ++i) drawn.push_back({i * 5, i < 60 ? -100.0 + i * 100.0 / 60.0 + (i % 2) : 0.0});
+    const auto few = thinned(drawn, 4.0);
+    EXPECT_LE(few.size(), 4u);
+    EXPECT_EQ(few.front().cents, -100.0);
+    EXPECT_EQ(few.back().tick, 500);
+    const auto near_knee = std::find_if(few.begin(), few.end(), [](const BendPoint& b) { return std::abs(b.tick - 300) < 30; });
+    EXPECT_NE(near_knee, few.end());
+    EXPECT_EQ(thinned({{0, 1.0}}, 4.0).size(), 1u);
+}
+
 }  // namespace fw

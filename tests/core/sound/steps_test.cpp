@@ -127,7 +127,31 @@ TEST(Processors, EveryFieldChangesTheSound) {
             };
             EXPECT_NE(sound(0.1), sound(0.9)) << t->id << " " << t->fields[f].id;
         }
-    for (const SourceType* type : {&kSynth, &kDrumKit, &kSampler})
+    for (std::size_t f = 0; f < kSynth.fields.size(); ++f) {
+        const std::string id = kSynth.fields[f].id;
+        const auto sound = [&](double at) {
+            auto p = test::make_source(kSynth, {"Warm pad"});
+            const auto set = [&](const char* field, double value) { p->set(*index_of_field(kSynth.fields, field), value); };
+            for (std::size_t k = 0; k < kSynth.fields.size(); ++k) p->set(k, value_at(kSynth.fields[k], 0.3));
+            set("wave", id[0] == 'p' && id.size() <= 3 ? 4.0 : 3.0), set("second_wave", 3.0), set("octave_up", 0.0);
+            if (id.ends_with("every")) set("lfo_timed", 1.0), set("lfo2_timed", 1.0);
+            p->set(f, value_at(kSynth.fields[f], at));
+            // Notes apart, over each other, and one after silence.
+            std::vector<float> all;
+            const auto part = [&](std::size_t frames) {
+                Sound s{std::vector<float>(frames, 0.0F), std::vector<float>(frames, 0.0F)};
+                s = through(*p, s);
+                all.insert(all.end(), s.left.begin(), s.left.end());
+            };
+            p->note_on(1, 38, 100), part(16000), p->note_off(1);
+            p->note_on(2, 45, 100), part(8000);
+            p->note_on(3, 50, 90), part(8000), p->note_off(2), p->note_off(3), part(64000);
+            p->note_on(4, 38, 100), part(8000);
+            return all;
+        };
+        EXPECT_NE(sound(0.1), sound(0.9)) << "synth " << id;
+    }
+    for (const SourceType* type : {&kDrumKit, &kDrumVoice, &kSampler})
         for (std::size_t f = 0; f < type->fields.size(); ++f) {
             const auto sound = [&](double at) {
                 auto p = test::make_source(*type, {"Warm pad"});

@@ -51,6 +51,17 @@ double movement(const std::vector<int>& from, const std::vector<int>& to) {
     return sum / static_cast<double>(to.size());
 }
 
+/// Ticks from a stroke to the next, so far into a chord. A rate that changes goes by equal ratios and stands on the finer of a thirty-second's and a
+/// triplet's grid, as hands count.
+Ticks stroke_after(const Derivation& how, Ticks into, Ticks length) {
+    const Ticks first = how.every > 0 ? how.every : kTicksPerQuarter / 2;
+    if (how.every_at_end <= 0) return first;
+    const double share = static_cast<double>(into) / static_cast<double>(std::max<Ticks>(1, length));
+    const double now = static_cast<double>(first) * std::pow(static_cast<double>(how.every_at_end) / static_cast<double>(first), share);
+    constexpr Ticks kGrid = kTicksPerQuarter / 24;
+    return std::max<Ticks>(kGrid, static_cast<Ticks>(std::llround(now / static_cast<double>(kGrid))) * kGrid);
+}
+
 /// The tone of a chord that a degree names; none: it does not have it.
 std::optional<int> tone_of(const Chord& c, int degree) {
     const auto tones = chord_kinds()[static_cast<std::size_t>(c.kind)].tones();
@@ -131,7 +142,7 @@ std::vector<Note> notes_from_chords(const Song& song, const Derivation& how) {
             case FromChords::Block:
             case FromChords::Top:
             case FromChords::Arpeggio:
-                pitches = voiced(c.chord, how, before);
+                pitches = c.voiced.empty() ? voiced(c.chord, how, before) : c.voiced;
                 before = pitches;
                 if (how.kind == FromChords::Top) pitches = {pitches.back()};
                 break;
@@ -157,9 +168,10 @@ std::vector<Note> notes_from_chords(const Song& song, const Derivation& how) {
             if (how.way == ArpeggioWay::Down || how.way == ArpeggioWay::DownUp) std::reverse(order.begin(), order.end());
             if (how.way == ArpeggioWay::UpDown || how.way == ArpeggioWay::DownUp)
                 for (std::size_t i = row.size() - 1; i-- > 1;) order.push_back(order[i]);
-            const Ticks step = how.every > 0 ? how.every : kTicksPerQuarter / 2;
             std::size_t k = 0;
+            Ticks step = 0;
             for (Ticks at = c.start; at < end && !enough(); at += step, ++k) {
+                step = stroke_after(how, at - c.start, c.length);
                 const std::size_t voice = how.way == ArpeggioWay::Random ? dice() % row.size() : order[k % order.size()];
                 const Ticks room = std::min(step, end - at);
                 note(at, std::llround(how.length * static_cast<double>(room)), voice, row[voice]);

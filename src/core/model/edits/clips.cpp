@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <functional>
+#include <tuple>
 
 namespace fw {
 
@@ -28,7 +29,26 @@ Asset from_original(const Remake& remake, const std::string& name, double start_
     return asset;
 }
 
-Remake add_clip(const Remake& remake, Asset asset, Clip clip) {
+namespace {
+
+template <class Visit>
+void each_layer(const Remake& remake, Visit&& visit) {
+    for (const auto& part : remake.parts) {
+        for (const Layer& l : part->layers) visit(l);
+        for (const auto& rival : part->rivals)
+            for (const Layer& l : rival->layers) visit(l);
+    }
+}
+
+bool is_played(const Remake& remake, AssetId asset) {
+    bool played = std::any_of(remake.clips->clips.begin(), remake.clips->clips.end(), [&](const Clip& c) { return c.asset == asset; });
+    each_layer(remake, [&](const Layer& l) { played = played || l.asset == asset; });
+    return played;
+}
+
+}  // namespace
+
+std::pair<Remake, AssetId> with_asset(const Remake& remake, Asset asset) {
     Remake next = remake;
     Clips& clips = next.clips.edit();
     const auto same = std::find_if(clips.assets.begin(), clips.assets.end(), [&](const Asset& a) {
@@ -36,11 +56,18 @@ Remake add_clip(const Remake& remake, Asset asset, Clip clip) {
     });
     if (same == clips.assets.end()) {
         asset.id = AssetId(next.next_id++);
-        clip.asset = asset.id;
         clips.assets.push_back(std::move(asset));
-    } else {
-        clip.asset = same->id;
+        const AssetId made = clips.assets.back().id;
+        return {std::move(next), made};
     }
+    const AssetId known = same->id;
+    return {std::move(next), known};
+}
+
+Remake add_clip(const Remake& remake, Asset asset, Clip clip) {
+    Remake next;
+    std::tie(next, clip.asset) = with_asset(remake, std::move(asset));
+    Clips& clips = next.clips.edit();
     clip.id = ClipId(next.next_id++);
     if (clip.name.empty()) clip.name = clips.asset(clip.asset)->name;
     clips.clips.push_back(std::move(clip));
@@ -67,8 +94,7 @@ Remake remove_clip(const Remake& remake, ClipId clip) {
     Remake next = remake;
     Clips& clips = next.clips.edit();
     std::erase_if(clips.clips, [&](const Clip& c) { return c.id == clip; });
-    if (std::none_of(clips.clips.begin(), clips.clips.end(), [&](const Clip& c) { return c.asset == asset; }))
-        std::erase_if(clips.assets, [&](const Asset& a) { return a.id == asset; });
+    if (!is_played(next, asset)) std::erase_if(clips.assets, [&](const Asset& a) { return a.id == asset; });
     return next;
 }
 
@@ -93,6 +119,22 @@ Remake without_original(const Remake& remake) {
         const Asset* a = clips.asset(c.asset);
         return a && original(*a);
     });
+    // A layer that plays a piece of it falls silent.
+    const auto silence = [&](std::vector<Layer>& layers) {
+        for (Layer& l : layers)
+            if (const Asset* a = remake.clips->asset(l.asset); a && original(*a)) l.asset = {}, l.on = 0.0;
+    };
+    for (auto& part : next.parts) {
+        const auto cut = [&](const PartVersion& v) {
+            return std::any_of(v.layers.begin(), v.layers.end(), [&](const Layer& l) {
+                const Asset* a = remake.clips->asset(l.asset);
+                return a && original(*a);
+            });
+        };
+        if (cut(*part)) silence(part.edit().layers);
+        for (std::size_t i = 0; i < part->rivals.size(); ++i)
+            if (cut(*part->rivals[i])) silence(part.edit().rivals[i].edit().layers);
+    }
     std::erase_if(clips.assets, original);
     return next;
 }

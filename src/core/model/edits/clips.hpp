@@ -5,9 +5,12 @@
 #include "model/remake.hpp"
 
 #include <string>
+#include <utility>
 
 namespace fw {
 
+/// Adds a sound and gives its id, its own being given here; where the very same sound is there already it is used again.
+std::pair<Remake, AssetId> with_asset(const Remake& remake, Asset asset);
 /// Adds a sound and a clip of it. The asset's and the clip's ids are given here, in this order; where the very same sound is there already it is used again.
 Remake add_clip(const Remake& remake, Asset asset, Clip clip);
 /// A span of the recording as an asset, marked as from the original.
@@ -16,9 +19,9 @@ Remake move_clip(const Remake& remake, ClipId clip, Ticks start);
 Remake set_recipe(const Remake& remake, ClipId clip, std::vector<RecipeEntry> recipe);
 /// Takes a clip away, and its asset where nothing else uses it.
 Remake remove_clip(const Remake& remake, ClipId clip);
-/// The remake without any sound from the original: what may leave the house.
 /// Whether the remake file holds the sound of a clip, too; of one from the original it never does.
 Remake keep_sound(const Remake& remake, ClipId clip, bool kept);
+/// The remake without any sound from the original: what may leave the house.
 Remake without_original(const Remake& remake);
 
 }  // namespace fw

@@ -2,6 +2,7 @@
 #include "model/edits/patterns.hpp"
 
 #include "model/edits/parts.hpp"
+#include "model/limits.hpp"
 
 #include <algorithm>
 #include <array>
@@ -265,7 +266,9 @@ std::string letter_of(std::size_t i) { return std::string(1, static_cast<char>('
 /// Writes a part's patterns and placements from kinds of stretches.
 class Folder {
 public:
-    Folder(Part& part, const std::vector<Stretch>& all, const Folding& how) : part_(part), all_(all), how_(how) {}
+    /// letters: so many are given away already.
+    Folder(Part& part, const std::vector<Stretch>& all, const Folding& how, std::size_t letters = 0) : part_(part), all_(all), how_(how), letters_(letters) {}
+    std::size_t letters() const { return letters_; }
 
     void fold(const Kind& kind) {
         const std::vector<Same> same = same_notes(all_, kind, how_.near);
@@ -363,7 +366,7 @@ private:
     const std::vector<Stretch>& all_;
     const Folding& how_;
     std::map<std::size_t, NoteId> ids_;  ///< of the pattern's notes, by their place among the same
-    std::size_t letters_ = 0;
+    std::size_t letters_;
 };
 
 }  // namespace
@@ -405,6 +408,91 @@ Remake find_patterns(const Remake& remake, PartId id, const Folding& how) {
         p.placements.clear();
         Folder folder(p, stretches, how);
         for (const Kind& k : kinds) folder.fold(k);
+        std::stable_sort(p.placements.begin(), p.placements.end(), [](const Placement& a, const Placement& b) { return a.start < b.start; });
+    });
+}
+
+Remake spread_stretch(const Remake& remake, PartId id, Ticks from, Ticks length, std::vector<Repeat> places) {
+    const Part* part = remake.part(id);
+    if (!part || length < 1) return remake;
+    Folding how;
+    how.keep_timing = true;
+    how.sure = 0.0;  // it was decided already what differs
+    std::sort(places.begin(), places.end(), [](const Repeat& a, const Repeat& b) { return a.at < b.at; });
+    Ticks free = -limits::kFarthestTick;
+    std::erase_if(places, [&](const Repeat& p) {
+        const bool taken = p.at < free || (p.at < from + length && from < p.at + length);
+        if (!taken) free = p.at + length;
+        return taken;
+    });
+    // The stretch first: it is what the others are repeats of.
+    std::vector<Stretch> all{{from, length, {}}};
+    for (const Repeat& p : places) all.push_back({p.at, length, {}});
+    const auto window_of = [&](Ticks heart) -> Stretch* {
+        for (Stretch& s : all)
+            if (heart >= s.start && heart < s.start + s.length) return &s;
+        return nullptr;
+    };
+    std::vector<Note> rest;
+    std::vector<std::pair<NoteRef, Note>> spread;
+    for (const PlacedNote& p : placed_notes(*part)) {
+        Note n = p.note;
+        n.muted = p.muted;
+        n.own = kAllOwn;
+        Stretch* window = window_of(heart_of(n));
+        if (!window) {
+            rest.push_back(std::move(n));
+        } else if (window == &all.front()) {
+            n.start -= from;
+            all.front().notes.push_back(n);
+            spread.emplace_back(p.ref(), std::move(n));
+        }
+    }
+    Kind kind{{0}};
+    for (std::size_t i = 0; i < places.size(); ++i) {
+        kind.members.push_back(i + 1);
+        for (const auto& [ref, n] : spread)
+            if (std::find(places[i].left_out.begin(), places[i].left_out.end(), ref) == places[i].left_out.end()) all[i + 1].notes.push_back(n);
+        for (Note n : places[i].added) {
+            n.start -= places[i].at;
+            n.own = kAllOwn;
+            all[i + 1].notes.push_back(std::move(n));
+        }
+        sort_notes(all[i + 1].notes);
+    }
+    // What lies around: cut where the sections and these stretches begin and end.
+    std::set<Ticks> edges;
+    for (const Stretch& s : all) edges.insert({s.start, s.start + s.length});
+    for (const Section& s : remake.song->sections) edges.insert({s.start, s.start + s.length});
+    const MeterMap& meter = remake.song->meter;
+    for (const Note& n : rest) edges.insert({meter.tick_of_bar(meter.position(std::min(n.start, heart_of(n))).bar), meter.tick_of_bar(meter.position(heart_of(n)).bar + 1)});
+    std::vector<Stretch> around;
+    // Bars of one stretch between two firm edges are one.
+    std::set<Ticks> firm;
+    for (const Stretch& s : all) firm.insert({s.start, s.start + s.length});
+    for (const Section& s : remake.song->sections) firm.insert({s.start, s.start + s.length});
+    for (const Note& n : rest) {
+        const Ticks heart = heart_of(n);
+        const Ticks begin = *std::prev(edges.upper_bound(heart));
+        if (around.empty() || heart >= around.back().start + around.back().length) {
+            const Ticks end = *edges.upper_bound(heart);
+            // On with the one before where nothing firm lies between.
+            if (!around.empty() && firm.upper_bound(around.back().start) == firm.upper_bound(begin)) around.back().length = end - around.back().start;
+            else around.push_back({begin, end - begin, {}});
+        }
+        around.back().notes.push_back(n);
+        around.back().notes.back().start -= around.back().start;
+    }
+    std::vector<Kind> kinds;
+    for (Stretch& s : around) sort_notes(s.notes);
+    add_to_kinds(kinds, around, 0, how);
+    return with_part(remake, id, [&](Part& p) {
+        p.patterns.clear();
+        p.placements.clear();
+        Folder folder(p, all, how);
+        folder.fold(kind);
+        Folder others(p, around, how, folder.letters());
+        for (const Kind& k : kinds) others.fold(k);
         std::stable_sort(p.placements.begin(), p.placements.end(), [](const Placement& a, const Placement& b) { return a.start < b.start; });
     });
 }

@@ -30,6 +30,17 @@ struct Folding {
 /// representations of polyphonic music", JNMR 2002). Everything sounds where it sounded; quadratic in the kinds of stretches, linear in notes.
 Remake find_patterns(const Remake& remake, PartId part, const Folding& how = {});
 
+/// Where a stretch plays again, and in what it differs there.
+struct Repeat {
+    Ticks at = 0;
+    std::vector<NoteRef> left_out;  ///< of the stretch's own notes
+    std::vector<Note> added;        ///< in song time
+};
+/// Writes what a part plays in a stretch once more at each of some places, in place of what it played there: the stretch becomes a pattern, each place a
+/// placement of it, or of a variant where notes are left out or added. All else sounds as before. Places that overlap the stretch or one another are left
+/// out. The rest of the part is folded like find_patterns with each repeat's own timing.
+Remake spread_stretch(const Remake& remake, PartId part, Ticks from, Ticks length, std::vector<Repeat> places);
+
 /// A place where a repeat plays something else than its pattern.
 struct Variation {
     PlacementId placement;

@@ -2,6 +2,7 @@
 #include "model/edits/phrasing.hpp"
 
 #include "base/pitch.hpp"
+#include "model/limits.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -313,6 +314,40 @@ Remake vibrato_notes(const Remake& r, PartId part, const NoteRefs& refs, double 
 
 Remake straighten_notes(const Remake& r, PartId part, const NoteRefs& refs, Reach reach) {
     return edit_notes(r, part, refs, reach, [](Note& n, Ticks) { n.bend.clear(); });
+}
+
+Remake bend_notes(const Remake& r, PartId part, const NoteRefs& refs, const std::vector<BendPoint>& points, Reach reach) {
+    return edit_notes(r, part, refs, reach, [&](Note& n, Ticks) {
+        n.bend.clear();
+        for (const BendPoint& b : points)
+            if (b.tick <= n.length) n.bend.push_back({b.tick, std::clamp(b.cents, -limits::kBendCents, limits::kBendCents)});
+    });
+}
+
+std::vector<BendPoint> thinned(const std::vector<BendPoint>& drawn, double within_cents) {
+    if (drawn.size() < 3) return drawn;
+    std::vector<bool> kept(drawn.size(), false);
+    kept.front() = kept.back() = true;
+    std::vector<std::pair<std::size_t, std::size_t>> open{{0, drawn.size() - 1}};
+    while (!open.empty()) {
+        const auto [a, b] = open.back();
+        open.pop_back();
+        double farthest = within_cents;
+        std::size_t at = 0;
+        for (std::size_t i = a + 1; i < b; ++i) {
+            const double share = static_cast<double>(drawn[i].tick - drawn[a].tick) / static_cast<double>(std::max<Ticks>(1, drawn[b].tick - drawn[a].tick));
+            const double off = std::abs(drawn[i].cents - (drawn[a].cents + share * (drawn[b].cents - drawn[a].cents)));
+            if (off > farthest) farthest = off, at = i;
+        }
+        if (at == 0) continue;
+        kept[at] = true;
+        open.emplace_back(a, at);
+        open.emplace_back(at, b);
+    }
+    std::vector<BendPoint> out;
+    for (std::size_t i = 0; i < drawn.size(); ++i)
+        if (kept[i]) out.push_back(drawn[i]);
+    return out;
 }
 
 double left_out_of_tune(const Note& note) {

@@ -55,6 +55,11 @@ Remake glide_notes(const Remake& remake, PartId part, const NoteRefs& notes, Tic
 /// A wave of the pitch, depth in cents to either side, from a while after the stroke on.
 Remake vibrato_notes(const Remake& remake, PartId part, const NoteRefs& notes, double depth_cents, double rate_hz, Ticks delay,
                      Reach reach = Reach::Everywhere);
+/// Gives notes a pitch curve; none takes it off. Points ascend from 0 on; what lies behind a note's end is left out.
+Remake bend_notes(const Remake& remake, PartId part, const NoteRefs& notes, const std::vector<BendPoint>& points, Reach reach = Reach::Everywhere);
+/// What was drawn freely with as few points as keep within some cents of it (Ramer, "An iterative procedure for the polygonal approximation of plane
+/// curves", 1972). Points ascend.
+std::vector<BendPoint> thinned(const std::vector<BendPoint>& drawn, double within_cents);
 /// Takes the bend curves off notes: they sound at their pitch from beginning to end.
 Remake straighten_notes(const Remake& remake, PartId part, const NoteRefs& notes, Reach reach = Reach::Everywhere);
 /// How many cents off any semitone a note ends, or 0: a glide that never arrives, a pitch that is left out of tune.

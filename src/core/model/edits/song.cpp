@@ -60,6 +60,7 @@ Remake set_chord(const Remake& remake, Ticks tick, const Chord& chord) {
         if (tick >= c.start && tick < c.start + c.length) {
             std::erase_if(c.alternatives, [&](const auto& a) { return a.first == chord; });
             if (!(c.chord == chord)) c.alternatives.insert(c.alternatives.begin(), {c.chord, c.confidence});
+            if (!(c.chord == chord)) c.voiced.clear();
             c.chord = chord;
             c.confidence = 1.0;
             c.origin = Origin::Drawn;
@@ -75,6 +76,15 @@ Remake set_chord(const Remake& remake, Ticks tick, const Chord& chord) {
     made.length = end - made.start;
     auto& chords = next.song.edit().chords;
     chords.insert(std::find_if(chords.begin(), chords.end(), [&](const ChordEvent& c) { return c.start > made.start; }), made);
+    return next;
+}
+
+Remake voice_chord(const Remake& remake, Ticks tick, std::vector<int> pitches) {
+    std::sort(pitches.begin(), pitches.end());
+    pitches.erase(std::unique(pitches.begin(), pitches.end()), pitches.end());
+    Remake next = remake;
+    for (ChordEvent& c : next.song.edit().chords)
+        if (tick >= c.start && tick < c.start + c.length) c.voiced = pitches;
     return next;
 }
 
@@ -134,7 +144,7 @@ Remake copy_chords(const Remake& remake, Ticks from, Ticks to, Ticks at, int tim
     for (int k = 0; k < times; ++k)
         for (const ChordEvent& c : remake.song->chords)
             if (c.start >= from && c.start < to)
-                copies.push_back({c.start - from + at + k * (to - from), std::min(c.length, to - c.start), c.chord, 1.0, Origin::Drawn, {}, {}});
+                copies.push_back({c.start - from + at + k * (to - from), std::min(c.length, to - c.start), c.chord, 1.0, Origin::Drawn, {}, {}, c.voiced});
     return copies.empty() ? remake : write_over(remake, at, at + times * (to - from), std::move(copies));
 }
 

@@ -21,6 +21,8 @@ Remake set_chord(const Remake& remake, Ticks tick, const Chord& chord);
 Remake put_chord(const Remake& remake, Ticks start, Ticks length, const Chord& chord);
 /// Copies the chords that begin in a stretch to another place, so many times on end; what was written there gives way.
 Remake copy_chords(const Remake& remake, Ticks from, Ticks to, Ticks at, int times);
+/// Lays the chord that covers a tick out in these pitches; none: as the part that is made of it says.
+Remake voice_chord(const Remake& remake, Ticks tick, std::vector<int> pitches);
 /// Splits the chord that covers a tick there, so that the second half can be another chord.
 Remake split_chord(const Remake& remake, Ticks tick);
 

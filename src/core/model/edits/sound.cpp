@@ -54,7 +54,7 @@ Remake with_layer(const Remake& remake, LayerId layer, const std::function<void(
 }
 
 double& layer_member(Layer& l, std::size_t field) {
-    double* const members[] = {&l.on, &l.gain_db, &l.pan, &l.octave, &l.low_key, &l.high_key, &l.offset_ms};
+    double* const members[] = {&l.on, &l.gain_db, &l.pan, &l.octave, &l.low_key, &l.high_key, &l.offset_ms, &l.low_velocity, &l.high_velocity, &l.tune_cents};
     static_assert(std::size(members) == kLayerFields.size());
     return *members[field];
 }
@@ -122,6 +122,7 @@ Remake set_source(const Remake& remake, LayerId layer, const SourceType& source,
         l.patch = patch;
         l.program = program;
         l.file = file;
+        l.asset = {};
         l.settings = {};
     }));
 }

@@ -83,6 +83,8 @@ public:
     template <class... Rest>
     void guesses(Rest&&...) {}
     template <class... Rest>
+    void pitches(Rest&&...) {}
+    template <class... Rest>
     void meter(Rest&&...) {}
     template <class... Rest>
     void source(Rest&&...) {}

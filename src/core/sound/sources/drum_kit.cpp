@@ -82,7 +82,7 @@ struct Voice {
 /// Made drums on the General MIDI keys; closed and open hat choke each other. Drums ring out by themselves: an end of a note means nothing to them.
 class DrumKit final : public Processor {
 public:
-    DrumKit(const Kit& kit, double rate) : rate_(rate), smoothed_(rate) {
+    DrumKit(const Kit& kit, double rate, double tuning_cents) : rate_(rate), tuning_(std::exp2(tuning_cents / 1200.0)), smoothed_(rate) {
         for (std::size_t i = 0; i < kCount; ++i) smoothed_.set(i, kit.values[i]);
         reset();
     }
@@ -125,7 +125,7 @@ public:
 private:
     void render_voice(Voice& v, std::span<float> left, std::span<float> right) noexcept {
         const Sound& s = v.sound;
-        const double decay = smoothed_[kDecayScale], low_hz = s.low_hz * std::exp2(smoothed_[kTune] / 12.0);
+        const double decay = smoothed_[kDecayScale], low_hz = s.low_hz * tuning_ * std::exp2(smoothed_[kTune] / 12.0);
         const double dt = 1.0 / rate_, gain = 0.8 * v.velocity;
         const double left_gain = gain * std::sqrt(0.5 * (1.0 - s.pan)) * std::numbers::sqrt2,
                      right_gain = gain * std::sqrt(0.5 * (1.0 + s.pan)) * std::numbers::sqrt2;
@@ -175,7 +175,7 @@ private:
         if (v.age > 3.0 * longest || v.fade < 1e-4) v.active = false;
     }
 
-    double rate_;
+    double rate_, tuning_;
     Smoothed<kCount> smoothed_;
     std::array<Voice, 32> voices_{};
     std::uint32_t noise_ = 4711;
@@ -200,7 +200,7 @@ const SourceType kDrumKit{"drum_kit",
                           kit_names,
                           [](const std::string& patch, std::size_t field) { return kit_of(patch).values[field]; },
                           [](const SourceSpec& spec, double rate) -> Result<std::unique_ptr<Processor>> {
-                              return std::unique_ptr<Processor>(std::make_unique<DrumKit>(kit_of(spec.patch), rate));
+                              return std::unique_ptr<Processor>(std::make_unique<DrumKit>(kit_of(spec.patch), rate, spec.tuning_cents));
                           }};
 
 }  // namespace fw

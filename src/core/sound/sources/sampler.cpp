@@ -52,6 +52,18 @@ Recorded struck_bar() {
     return r;
 }
 
+Recorded recorded_of(const Audio& audio) {
+    Recorded r;
+    r.rate_hz = audio.sample_rate_hz;
+    r.make_room(audio.frames());
+    const auto channels = static_cast<std::size_t>(audio.channels);
+    for (std::size_t i = 0; i < r.frames(); ++i) {
+        r.left[i + Recorded::kEdge] = audio.samples[i * channels];
+        r.right[i + Recorded::kEdge] = audio.samples[i * channels + (channels > 1 ? 1 : 0)];
+    }
+    return r;
+}
+
 Result<Recorded> read_recorded(const std::string& path) {
     const auto reader = AudioReader::open(path);
     if (!reader) return reader.error();
@@ -89,7 +101,7 @@ struct Voice {
 class Sampler final : public Processor {
 public:
     Sampler(Recorded sound, const SourceSpec& spec, double rate)
-        : sound_(std::move(sound)), rate_(rate), tuning_cents_(spec.drums ? 0.0 : spec.tuning_cents), smoothed_(rate) {
+        : sound_(std::move(sound)), rate_(rate), tuning_cents_(spec.tuning_cents), smoothed_(rate) {
         for (std::size_t i = 0; i < kCount; ++i) smoothed_.set(i, kFields[i].neutral);
     }
     void set(std::size_t field, double value) noexcept override { smoothed_.set(field, value); }
@@ -192,6 +204,7 @@ const SourceType kSampler{"sampler",
                           no_patches,
                           [](const std::string&, std::size_t field) { return kFields[field].neutral; },
                           [](const SourceSpec& spec, double rate) -> Result<std::unique_ptr<Processor>> {
+                              if (spec.sound) return std::unique_ptr<Processor>(std::make_unique<Sampler>(recorded_of(*spec.sound), spec, rate));
                               if (spec.file.empty()) return std::unique_ptr<Processor>(std::make_unique<Sampler>(struck_bar(), spec, rate));
                               auto sound = read_recorded(spec.file);
                               if (!sound) return sound.error();

@@ -47,7 +47,9 @@ public:
         if (font < 0) return false;
         channel_ = drums ? 9 : 0;
         // Drums keep their own pitch: their keys are sounds, not notes.
-        if (!drums) fluid_synth_set_gen(synth_, channel_, GEN_FINETUNE, static_cast<float>(tuning_cents));
+        const double semitones = std::round(tuning_cents / 100.0);
+        fluid_synth_set_gen(synth_, channel_, GEN_COARSETUNE, static_cast<float>(semitones));
+        fluid_synth_set_gen(synth_, channel_, GEN_FINETUNE, static_cast<float>(tuning_cents - 100.0 * semitones));
         fluid_synth_program_select(synth_, channel_, static_cast<unsigned>(font), drums ? 128U : 0U, static_cast<unsigned>(program));
         fluid_synth_pitch_wheel_sens(synth_, channel_, 12);
         return true;

@@ -1,10 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Oscillators by polynomial band-limited steps (Välimäki & Huovilainen, "Antialiasing oscillators in subtractive synthesis",
-// IEEE SPM 2007); filter: trapezoidal state-variable (Simper, 2013), stable at any cutoff below half the sample rate.
+// Oscillators read from band-limited tables; filter: trapezoidal state-variable (Simper, 2013), stable at any cutoff below half the sample rate; drive by the
+// antiderivative of its curve (Parker, Zavalishin & Le Bivic, "Reducing the aliasing of nonlinear waveshaping using continuous-time convolution", DAFx 2016).
 #include "base/pitch.hpp"
 #include "sound/approximations.hpp"
+#include "sound/band_limited.hpp"
 #include "sound/catalogue.hpp"
+#include "sound/envelope.hpp"
 #include "sound/smoothed.hpp"
+#include "sound/sources/synth_fields.hpp"
 
 #include <algorithm>
 #include <array>
@@ -15,183 +18,70 @@ namespace fw {
 
 namespace {
 
-enum class Wave { Sine, Triangle, Saw, Square };
-constexpr std::array<const char*, 4> kWaves{"sine", "triangle", "saw", "square"};
-
-enum Field {
-    kFirst,
-    kSecond,
-    kSecondLevel,
-    kDetune,
-    kInterval,
-    kNoise,
-    kCutoff,
-    kTracking,
-    kResonance,
-    kSweep,
-    kAttack,
-    kDecay,
-    kSustain,
-    kRelease,
-    kSweepAttack,
-    kSweepDecay,
-    kSweepSustain,
-    kSweepRelease,
-    kVibrato,
-    kWidth,
-    kTrim,
-    kCount
-};
-constexpr std::array<Parameter, kCount> kFields{{
-    {"wave", "Wave", Unit::None, 0.0, 3.0, 2.0, Scale::Choice, 1.0, false, "The first oscillator's", kWaves},
-    {"second_wave", "Second wave", Unit::None, 0.0, 3.0, 2.0, Scale::Choice, 1.0, false, "The second oscillator's", kWaves},
-    {"second_level", "Second level", Unit::Share, 0.0, 1.0, 0.0, Scale::Linear, 0.02, true, "How much of the second oscillator"},
-    {"detune", "Detune", Unit::Cents, 0.0, 50.0, 0.0, Scale::Linear, 0.5, true, "The second oscillator's sides, up and down"},
-    {"interval", "Interval", Unit::Semitones, -24.0, 36.0, 0.0, Scale::Linear, 0.01, true, "The second oscillator above the first"},
-    {"noise", "Noise", Unit::Share, 0.0, 1.0, 0.0, Scale::Linear, 0.01, true, "How much noise besides"},
-    {"cutoff", "Cutoff", Unit::Hertz, 20.0, 20000.0, 2000.0, Scale::Logarithmic, 0.02, true, "The low-pass at C4, before its envelope opens it"},
-    {"tracking", "Key tracking", Unit::Share, 0.0, 1.0, 0.5, Scale::Linear, 0.02, true, "How far the cutoff follows the notes"},
-    {"resonance", "Resonance", Unit::Share, 0.0, 1.0, 0.0, Scale::Linear, 0.02, true, "How much it rings at the cutoff"},
-    {"sweep", "Sweep", Unit::Octaves, -6.0, 6.0, 0.0, Scale::Linear, 0.1, true, "How far the filter's envelope moves the cutoff"},
-    {"attack_ms", "Attack", Unit::Milliseconds, 1.0, 5000.0, 5.0, Scale::Logarithmic, 0.05, true, "Until a note is at its loudest"},
-    {"decay_ms", "Decay", Unit::Milliseconds, 5.0, 10000.0, 400.0, Scale::Logarithmic, 0.05, true, "From there to what is held"},
-    {"sustain", "Sustain", Unit::Share, 0.0, 1.0, 0.8, Scale::Linear, 0.02, true, "What is held"},
-    {"release_ms", "Release", Unit::Milliseconds, 5.0, 10000.0, 100.0, Scale::Logarithmic, 0.05, true, "Until it is silent"},
-    {"sweep_attack_ms", "Sweep attack", Unit::Milliseconds, 1.0, 5000.0, 5.0, Scale::Logarithmic, 0.05, true, "Until the filter is open"},
-    {"sweep_decay_ms", "Sweep decay", Unit::Milliseconds, 5.0, 10000.0, 300.0, Scale::Logarithmic, 0.05, true, "From there to where it stays"},
-    {"sweep_sustain", "Sweep sustain", Unit::Share, 0.0, 1.0, 0.5, Scale::Linear, 0.02, true, "Where it stays"},
-    {"sweep_release_ms", "Sweep release", Unit::Milliseconds, 5.0, 10000.0, 200.0, Scale::Logarithmic, 0.05, true, "Until it is closed"},
-    {"vibrato", "Vibrato", Unit::Cents, 0.0, 100.0, 0.0, Scale::Linear, 1.0, true, "How far held notes waver"},
-    {"width", "Width", Unit::Share, 0.0, 1.0, 0.0, Scale::Linear, 0.02, true, "How far the second oscillator's sides lie apart"},
-    {"trim", "Trim", Unit::Decibels, -24.0, 12.0, -6.0, Scale::Linear, 0.5, true, "The patch's own loudness"},
-}};
-
-struct Patch {
-    const char* name;
-    std::array<double, kCount> values;
-};
-
-constexpr double kSaw = static_cast<double>(Wave::Saw), kSine = static_cast<double>(Wave::Sine), kTriangle = static_cast<double>(Wave::Triangle),
-                 kSquare = static_cast<double>(Wave::Square);
-constexpr std::array kPatches{
-    Patch{"Round bass", {kSaw, kSine, 0.9, 0, 0, 0, 300, 0.4, 0.15, 2.2, 4, 500, 0.65, 70, 3, 220, 0.25, 100, 0, 0, -5.19}},
-    Patch{"Sub bass", {kSine, kTriangle, 0.25, 0, 0, 0, 900, 0.3, 0.0, 0.5, 6, 400, 0.9, 60, 10, 300, 0.5, 100, 0, 0, -4.44}},
-    Patch{"Reed lead", {kSquare, kSaw, 0.55, 7, 0, 0.01, 1500, 0.6, 0.2, 0.9, 30, 300, 0.85, 90, 50, 500, 0.7, 200, 6, 0.25, -10.46}},
-    Patch{"Bright lead", {kSaw, kSaw, 0.9, 11, 0, 0, 3200, 0.5, 0.25, 1.2, 5, 400, 0.8, 120, 5, 400, 0.5, 200, 5, 0.5, -11.7}},
-    Patch{"Soft pluck", {kTriangle, kSaw, 0.3, 5, 0, 0, 700, 0.7, 0.15, 2.6, 2, 550, 0.0, 180, 1, 160, 0.05, 150, 0, 0.3, -6.02}},
-    Patch{"Warm pad", {kSaw, kSaw, 1.0, 14, 0, 0.02, 900, 0.4, 0.1, 0.8, 250, 800, 0.85, 600, 400, 1000, 0.6, 800, 3, 0.9, -13.15}},
-    Patch{"Organ", {kSine, kSine, 0.7, 0, 12, 0, 5000, 0.3, 0.0, 0.0, 6, 100, 1.0, 50, 10, 100, 1.0, 100, 4, 0.2, -9.37}},
-    Patch{"Bell", {kSine, kSine, 0.35, 2, 19.02, 0, 6000, 0.5, 0.0, 0.5, 1, 1800, 0.0, 900, 1, 600, 0.2, 500, 0, 0.4, -7.54}},
-};
+using namespace synth;
 
 constexpr std::size_t kControl = 16;  // samples between recalculations of pitch and filter
 using Chunk = std::array<float, kControl>;
 
-/// Attack, decay, sustain, release with exponential curves that reach their ends.
-class EnvelopeRunner {
-public:
-    void set(double attack_ms, double decay_ms, double sustain, double release_ms, double rate) noexcept {
-        attack_.set(attack_ms / 3000.0, rate);
-        decay_.set(decay_ms / 4000.0, rate);
-        release_.set(release_ms / 4000.0, rate);
-        sustain_ = static_cast<float>(sustain);
-    }
-    void start() noexcept { stage_ = Stage::Attack; }
-    void stop() noexcept {
-        if (stage_ != Stage::Idle) stage_ = Stage::Release;
-    }
-    void clear() noexcept {
-        stage_ = Stage::Idle;
-        value_ = 0.0F;
-    }
-    bool idle() const noexcept { return stage_ == Stage::Idle; }
-    double value() const noexcept { return static_cast<double>(value_); }
-    /// The next `count` values.
-    void next(std::size_t count, Chunk& out) noexcept {
-        for (std::size_t done = 0; done < count;) done += stretch(count - done, out, done);
-    }
-    void skip(std::size_t count) noexcept {
-        Chunk unheard;
-        next(count, unheard);
-    }
-
-private:
-    /// Of the way to a target what is left after 1, 2, … frames.
-    struct Curve {
-        Chunk left{};
-        void set(double time_s, double rate) noexcept {
-            const double keep = std::exp(-1.0 / std::max(1.0, time_s * rate));
-            double power = 1.0;
-            for (float& l : left) l = static_cast<float>(power *= keep);
-        }
-    };
-    static constexpr float kSilent = 1e-4F;
-
-    /// Goes to the end of the stage or of what is asked for; returns the frames made.
-    std::size_t stretch(std::size_t count, Chunk& out, std::size_t from) noexcept {
-        const auto to = out.begin() + static_cast<std::ptrdiff_t>(from);
-        if (stage_ == Stage::Idle) {
-            std::fill_n(to, count, 0.0F);
-            return count;
-        }
-        const Curve& curve = stage_ == Stage::Attack ? attack_ : stage_ == Stage::Decay ? decay_ : release_;
-        const float target = stage_ == Stage::Attack ? 1.05F : stage_ == Stage::Decay ? sustain_ : 0.0F, way = value_ - target;
-        Chunk made;
-        for (std::size_t i = 0; i < kControl; ++i) made[i] = target + way * curve.left[i];
-        const auto over = [&](float v) { return stage_ == Stage::Attack ? v >= 1.0F : target < kSilent && v < kSilent; };
-        std::size_t frames = count;
-        if (over(made[count - 1])) {
-            frames = static_cast<std::size_t>(std::find_if(made.begin(), made.end(), over) - made.begin()) + 1;
-            if (stage_ == Stage::Attack) made[frames - 1] = 1.0F, stage_ = Stage::Decay;
-            else made[frames - 1] = 0.0F, stage_ = Stage::Idle;
-        }
-        value_ = made[frames - 1];
-        std::copy_n(made.begin(), frames, to);
-        return frames;
-    }
-
-    enum class Stage { Idle, Attack, Decay, Release } stage_ = Stage::Idle;
-    float value_ = 0.0F, sustain_ = 1.0F;
-    Curve attack_, decay_, release_;
+/// What drives an oscillator for a chunk: its wave and what belongs to it.
+struct Tone {
+    Wave wave = Wave::Saw;
+    double step = 0.0;    ///< turns a frame
+    float pulse = 0.5F;   ///< width of a square
+    const std::array<float, kPartials>* partials = nullptr;
 };
-
-/// What a step of height 2 at phase 0 lacks to be band-limited; `inverse` is 1 / increment. Written without a branch, so that loops over it are vectors.
-inline float step_correction(float phase, float increment, float inverse) noexcept {
-    const float a = phase * inverse, b = (phase - 1.0F) * inverse;
-    const float behind = a + a - a * a - 1.0F, before = b * b + b + b + 1.0F;
-    return phase < increment ? behind : phase > 1.0F - increment ? before : 0.0F;
-}
 
 class Oscillator {
 public:
     void restart(double phase) noexcept { phase_ = phase; }
     /// Makes a whole chunk of which `count` frames are played.
-    void next(Wave wave, double increment, std::size_t count, Chunk& out) noexcept {
-        const auto step = static_cast<float>(increment), inverse = 1.0F / step, begin = static_cast<float>(phase_);
+    void next(const Tone& tone, std::size_t count, Chunk& out) noexcept {
+        const auto step = static_cast<float>(tone.step), begin = static_cast<float>(phase_);
         Chunk phase;
         for (std::size_t i = 0; i < kControl; ++i) {
             const float p = begin + static_cast<float>(i) * step;
             phase[i] = p - std::floor(p);
         }
-        switch (wave) {
+        const BandLimitedWaves& waves = BandLimitedWaves::get();
+        switch (tone.wave) {
             case Wave::Sine:
                 for (std::size_t i = 0; i < kControl; ++i) out[i] = fast_sine(phase[i]);
                 break;
-            case Wave::Triangle:
-                for (std::size_t i = 0; i < kControl; ++i) out[i] = 4.0F * std::abs(phase[i] - 0.5F) - 1.0F;
+            case Wave::Triangle: {
+                const BandLimited table = waves.triangle(tone.step);
+                for (std::size_t i = 0; i < kControl; ++i) out[i] = table.at(phase[i]);
                 break;
-            case Wave::Saw:
-                for (std::size_t i = 0; i < kControl; ++i) out[i] = 2.0F * phase[i] - 1.0F - step_correction(phase[i], step, inverse);
+            }
+            case Wave::Saw: {
+                const BandLimited table = waves.saw(tone.step);
+                for (std::size_t i = 0; i < kControl; ++i) out[i] = table.at(phase[i]);
                 break;
-            case Wave::Square:
+            }
+            case Wave::Square: {
+                // Two saws, one behind the other by the width: their jumps are the pulse's edges.
+                const BandLimited table = waves.saw(tone.step);
                 for (std::size_t i = 0; i < kControl; ++i) {
-                    const float other = phase[i] < 0.5F ? phase[i] + 0.5F : phase[i] - 0.5F;
-                    out[i] = (phase[i] < 0.5F ? 1.0F : -1.0F) + step_correction(phase[i], step, inverse) - step_correction(other, step, inverse);
+                    const float later = phase[i] + 1.0F - tone.pulse;
+                    out[i] = table.at(later - std::floor(later)) - table.at(phase[i]);
                 }
                 break;
+            }
+            case Wave::Partials: {
+                out.fill(0.0F);
+                const auto most = static_cast<std::size_t>(std::clamp(0.499 / tone.step, 1.0, static_cast<double>(kPartials)));
+                for (std::size_t k = 0; k < most; ++k) {
+                    const float level = -2.0F / std::numbers::pi_v<float> * (*tone.partials)[k], times = static_cast<float>(k + 1);
+                    if (level == 0.0F) continue;
+                    for (std::size_t i = 0; i < kControl; ++i) {
+                        const float p = times * phase[i];
+                        out[i] += level * fast_sine(p - std::floor(p));
+                    }
+                }
+                break;
+            }
         }
         // The phase itself is kept in double precision: a note does not drift however long it is held.
-        phase_ += increment * static_cast<double>(count);
+        phase_ += tone.step * static_cast<double>(count);
         phase_ -= std::floor(phase_);
     }
 
@@ -206,19 +96,37 @@ struct Voice {
     int key = -1;
     double velocity = 0.0, cents = 0.0, age = 0.0;
     bool held = false;
-    EnvelopeRunner level, filter;
-    Oscillator first, second_left, second_right;
-    Sides low{}, band{};
-    bool retuned = true;  ///< the increments below are to be worked out anew
-    double first_step = 0.0, left_step = 0.0, right_step = 0.0;
+    double glide = 0.0, glide_step = 0.0;                    ///< cents still to go to the key's pitch, and a frame's share of them
+    double drift = 0.0, wear_cents = 0.0, wear_octaves = 0.0, wear_gain = 1.0;
+    std::uint32_t dice = 1;
+    Envelope<kControl> level, filter;
+    std::array<Oscillator, kMostUnison> first;
+    Oscillator second_left, second_right, sub;
+    std::array<double, 2> lfo{};  ///< phases
+    Sides low[2]{}, band[2]{};
+    double driven[2]{};  ///< the last input of the drive, left and right
+    float noise_low = 0.0F, noise_high = 0.0F;
 };
 
-/// A polyphonic subtractive synthesiser (16 voices): two band-limited oscillators and noise through a resonant low-pass, envelopes for level and cutoff,
-/// vibrato.
+/// −1 … 1, the same for the same number.
+double chance(std::uint32_t& dice) noexcept {
+    dice = dice * 1664525u + 1013904223u;
+    return static_cast<double>(dice >> 8) / 8388608.0 - 1.0;
+}
+
+/// The logarithm of the hyperbolic cosine: the drive's antiderivative.
+double log_cosh(double x) noexcept {
+    const double a = std::abs(x);
+    return a + std::log1p(std::exp(-2.0 * a)) - std::numbers::ln2;
+}
+
+/// A subtractive synthesiser: two oscillators, the first up to seven-fold, a sub and noise through a resonant filter, envelopes for level and filter, a punch
+/// of pitch, two LFOs; 16 voices, or one.
 class Synth final : public Processor {
 public:
     Synth(const Patch& patch, double rate, double tuning_cents) : rate_(rate), tuning_cents_(tuning_cents), smoothed_(rate) {
-        for (std::size_t i = 0; i < kCount; ++i) smoothed_.set(i, patch.values[i]);
+        BandLimitedWaves::get();
+        for (std::size_t i = 0; i < kCount; ++i) smoothed_.set(i, value_in(patch, i));
         reset();
     }
     void set(std::size_t field, double value) noexcept override { smoothed_.set(field, value); }
@@ -228,109 +136,241 @@ public:
     }
 
     void note_on(VoiceId id, int key, int velocity) noexcept override {
-        Voice* voice = nullptr;
-        for (Voice& v : voices_)  // a key that sounds is struck again; the note that held it has no more say
-            if (v.key == key && !v.level.idle()) voice = &v;
-        if (!voice)
-            for (Voice& v : voices_)
-                if (v.level.idle()) {
-                    voice = &v;
-                    break;
-                }
-        if (!voice)  // all busy: take the one that is quietest, released ones first
-            voice = &*std::min_element(voices_.begin(), voices_.end(),
-                                       [](const Voice& a, const Voice& b) { return a.held != b.held ? !a.held : a.level.value() < b.level.value(); });
-        if (voice->level.idle()) {
-            voice->low = voice->band = Sides{};
-            voice->first.restart(0.0);
-            voice->second_left.restart(0.25);
-            voice->second_right.restart(0.6);
-            voice->filter.clear();
+        const auto play = static_cast<Play>(smoothed_.target(kPlay));
+        const bool overlaps = std::any_of(voices_.begin(), voices_.end(), [](const Voice& v) { return v.held; });
+        if (play != Play::Poly) {
+            if (held_count_ == held_.size()) std::move(held_.begin() + 1, held_.end(), held_.begin()), --held_count_;
+            held_[held_count_++] = {id, key};
         }
-        voice->id = id;
-        voice->key = key;
-        voice->velocity = std::pow(velocity / 127.0, 1.3);
-        voice->cents = 0.0;
-        voice->retuned = true;
-        voice->age = 0.0;
-        voice->held = true;
-        shape_envelopes(*voice);
-        voice->level.start();
-        voice->filter.start();
+        Voice& voice = play == Play::Poly ? free_voice(key) : voices_.front();
+        const bool goes_on = !voice.level.idle(), new_stroke = play != Play::Legato || !goes_on || !voice.held;
+        const double before = last_key_ < 0 ? 0.0 : 100.0 * (last_key_ - key) + (goes_on && play != Play::Poly ? voice.glide : 0.0);
+        if (!goes_on) begin_voice(voice);
+        voice.id = id;
+        voice.key = key;
+        voice.cents = 0.0;
+        voice.held = true;
+        if (new_stroke) {
+            voice.velocity = std::pow(velocity / 127.0, 1.3);
+            voice.age = 0.0;
+            if (smoothed_.target(kLfo + kRestart) >= 0.5) voice.lfo[0] = 0.0;
+            if (smoothed_.target(kLfo2 + kRestart) >= 0.5) voice.lfo[1] = 0.0;
+            voice.dice = ++strokes_ * 2654435761u;
+            const double wear = smoothed_.target(kWear);
+            voice.wear_cents = 8.0 * wear * chance(voice.dice);
+            voice.wear_octaves = 0.4 * wear * chance(voice.dice);
+            voice.wear_gain = std::pow(10.0, 1.5 / 20.0 * wear * chance(voice.dice));
+            shape_envelopes(voice);
+            voice.level.start();
+            voice.filter.start();
+        }
+        glide_from(voice, before, overlaps);
+        last_key_ = key;
     }
 
     void note_off(VoiceId id) noexcept override {
+        const auto end = held_.begin() + static_cast<std::ptrdiff_t>(held_count_);
+        held_count_ = static_cast<std::size_t>(std::remove_if(held_.begin(), end, [&](const HeldKey& h) { return h.id == id; }) - held_.begin());
         for (Voice& v : voices_)
             if (v.id == id && v.held) {
-                v.held = false;
-                v.level.stop();
-                v.filter.stop();
+                if (held_count_ > 0 && &v == &voices_.front() && static_cast<Play>(smoothed_.target(kPlay)) != Play::Poly) {
+                    // Back to the key that is held still.
+                    const HeldKey& back = held_[held_count_ - 1];
+                    const double before = 100.0 * (v.key - back.key) + v.glide;
+                    v.id = back.id, v.key = back.key, last_key_ = back.key;
+                    glide_from(v, before, true);
+                } else {
+                    v.held = false;
+                    v.level.stop();
+                    v.filter.stop();
+                }
             }
     }
 
     void bend(VoiceId id, double cents) noexcept override {
         for (Voice& v : voices_)
-            if (v.id == id && !v.level.idle()) v.cents = cents, v.retuned = true;
+            if (v.id == id && !v.level.idle()) v.cents = cents;
     }
 
     void reset() noexcept override {
         for (Voice& v : voices_) v = Voice{};
         noise_ = 22222;
+        strokes_ = 0;
+        last_key_ = -1;
+        held_count_ = 0;
+        free_phase_ = {};
         smoothed_.reset();
     }
 
     void process(Stereo io, Stereo) noexcept override {
-        const bool changed = smoothed_.advance(io.size());
-        if (changed) gain_ = std::pow(10.0, smoothed_[kTrim] / 20.0);
+        if (smoothed_.advance(io.size())) {
+            gain_ = std::pow(10.0, smoothed_[kTrim] / 20.0);
+            for (std::size_t i = 0; i < kPartials; ++i) partials_[i] = static_cast<float>(smoothed_[kPartial + i]);
+            for (Voice& v : voices_)
+                if (!v.level.idle()) shape_envelopes(v);
+        }
         for (Voice& v : voices_)
-            if (!v.level.idle()) {
-                if (changed) shape_envelopes(v), v.retuned = true;
+            if (!v.level.idle())
                 for (std::size_t begin = 0; begin < io.size() && !v.level.idle(); begin += kControl)
-                    render_voice(v, io.part(begin, std::min(kControl, io.size() - begin)));
-            }
+                    render_voice(v, begin, io.part(begin, std::min(kControl, io.size() - begin)));
+        for (std::size_t l = 0; l < 2; ++l) {
+            free_phase_[l] += lfo_hz(l) * static_cast<double>(io.size()) / rate_;
+            free_phase_[l] -= std::floor(free_phase_[l] / 65536.0) * 65536.0;
+        }
     }
 
 private:
+    struct HeldKey {
+        VoiceId id;
+        int key;
+    };
+
+    Voice& free_voice(int key) noexcept {
+        for (Voice& v : voices_)  // a key that sounds is struck again; the note that held it has no more say
+            if (v.key == key && !v.level.idle()) return v;
+        for (Voice& v : voices_)
+            if (v.level.idle()) return v;
+        // All busy: take the one that is quietest, released ones first.
+        return *std::min_element(voices_.begin(), voices_.end(),
+                                 [](const Voice& a, const Voice& b) { return a.held != b.held ? !a.held : a.level.value() < b.level.value(); });
+    }
+
+    void begin_voice(Voice& v) noexcept {
+        v.low[0] = v.low[1] = v.band[0] = v.band[1] = Sides{};
+        v.driven[0] = v.driven[1] = 0.0;
+        v.noise_low = v.noise_high = 0.0F;
+        v.drift = 0.0;
+        v.filter.clear();
+        if (smoothed_.target(kPhases) < 0.5 && v.age > 0.0) return;  // its waves run on
+        std::uint32_t dice = 12345;
+        for (std::size_t i = 0; i < v.first.size(); ++i) v.first[i].restart(i == 0 ? 0.0 : 0.5 + 0.5 * chance(dice));
+        v.second_left.restart(0.25);
+        v.second_right.restart(0.6);
+        v.sub.restart(0.0);
+        v.lfo = {};
+    }
+
+    void glide_from(Voice& v, double cents, bool overlaps) noexcept {
+        const double ms = smoothed_.target(kGlide);
+        const bool glides = ms >= 1.0 && cents != 0.0 && (overlaps || smoothed_.target(kGlideAlways) >= 0.5);
+        v.glide = glides ? cents : 0.0;
+        v.glide_step = glides ? std::abs(cents) / (ms / 1000.0 * rate_) : 0.0;
+    }
+
     void shape_envelopes(Voice& v) noexcept {
         // From what was set, not from what is on its way there: a note may begin before the first stretch is made.
         const auto f = [&](Field field) { return smoothed_.target(field); };
-        v.level.set(f(kAttack), f(kDecay), f(kSustain), f(kRelease), rate_);
-        v.filter.set(f(kSweepAttack), f(kSweepDecay), f(kSweepSustain), f(kSweepRelease), rate_);
+        v.level.set(f(kAttack), f(kDecay), f(kSustain), f(kRelease), f(kCurve), rate_);
+        v.filter.set(f(kSweepAttack), f(kSweepDecay), f(kSweepSustain), f(kSweepRelease), f(kSweepCurve), rate_);
     }
 
-    void tune(Voice& v) noexcept {
-        const double turns = 5.2 * v.age;
-        const double vibrato = smoothed_[kVibrato] * static_cast<double>(fast_sine(static_cast<float>(turns - std::floor(turns)))) * std::min(1.0, v.age / 0.6);
-        const double spread = std::exp2(smoothed_[kDetune] / 1200.0), ratio = std::exp2(smoothed_[kInterval] / 12.0);
-        v.first_step = std::min(0.45, hertz_of(v.key + (v.cents + vibrato + tuning_cents_) / 100.0) / rate_);
-        v.left_step = std::min(0.45, v.first_step * ratio * spread), v.right_step = std::min(0.45, v.first_step * ratio / spread);
-        v.retuned = smoothed_[kVibrato] > 0.0;
+    double lfo_hz(std::size_t which) const noexcept {
+        const std::size_t at = which == 0 ? kLfo : kLfo2;
+        return smoothed_.target(at + kTimed) >= 0.5 ? 1.0 / std::max(0.01, smoothed_[at + kEvery]) : smoothed_[at + kRate];
+    }
+
+    /// −1 … 1, with what fades it in.
+    double lfo(Voice& v, std::size_t which, std::size_t frame, std::size_t count) noexcept {
+        const std::size_t at = which == 0 ? kLfo : kLfo2;
+        const bool moves = smoothed_[at + kToPitch] != 0.0 || smoothed_[at + kToCutoff] != 0.0 || smoothed_[at + kToResonance] != 0.0 ||
+                           smoothed_[at + kToPulse] != 0.0 || smoothed_[at + kToLevel] != 0.0;
+        if (!moves) return 0.0;
+        const double hz = lfo_hz(which);
+        const bool restarts = smoothed_.target(at + kRestart) >= 0.5;
+        const double turns = restarts ? v.lfo[which] : free_phase_[which] + hz * static_cast<double>(frame) / rate_;
+        v.lfo[which] += hz * static_cast<double>(count) / rate_;
+        const double p = turns - std::floor(turns), fades_s = smoothed_[at + kDelay] / 1000.0;
+        const double in = fades_s <= 0.0 ? 1.0 : std::min(1.0, v.age / fades_s);
+        switch (static_cast<int>(smoothed_.target(at + kShape))) {
+            case 0: return in * static_cast<double>(fast_sine(static_cast<float>(p)));
+            case 1: return in * (p < 0.25 ? 4.0 * p : p < 0.75 ? 2.0 - 4.0 * p : 4.0 * p - 4.0);
+            case 2: return in * (1.0 - 2.0 * p);
+            case 3: return in * (p < 0.5 ? 1.0 : -1.0);
+            default: {
+                auto dice = static_cast<std::uint32_t>(static_cast<std::int64_t>(std::floor(turns))) * 2654435761u + static_cast<std::uint32_t>(which);
+                chance(dice);
+                return in * chance(dice);
+            }
+        }
     }
 
     /// At most kControl frames. Oscillators are made a chunk at a time, without branches; envelopes and filter go from frame to frame.
-    void render_voice(Voice& v, Stereo io) noexcept {
+    void render_voice(Voice& v, std::size_t frame, Stereo io) noexcept {
         const std::size_t count = io.size();
-        if (v.retuned) tune(v);
-        const double octaves = smoothed_[kSweep] * v.filter.value() * (0.5 + 0.5 * v.velocity) + smoothed_[kTracking] * (v.key - 60) / 12.0;
-        const double cutoff = std::clamp(smoothed_[kCutoff] * std::exp2(octaves), 20.0, 0.45 * rate_);
-        const double g = std::tan(std::numbers::pi * cutoff / rate_), k = 2.0 - 1.9 * smoothed_[kResonance];
-        const double a1 = 1.0 / (1.0 + g * (g + k)), a2 = g * a1, a3 = g * a2;
-        const auto gain = static_cast<float>(gain_ * v.velocity);
+        const std::array<double, 2> waves{lfo(v, 0, frame, count), lfo(v, 1, frame, count)};
+        const auto moved = [&](std::size_t what) { return waves[0] * smoothed_[kLfo + what] + waves[1] * smoothed_[kLfo2 + what]; };
 
+        // Pitch.
+        double cents = v.cents + tuning_cents_ + v.wear_cents + moved(kToPitch);
+        if (const double vibrato = smoothed_[kVibrato]; vibrato > 0.0) {
+            const double turns = 5.2 * v.age;
+            cents += vibrato * static_cast<double>(fast_sine(static_cast<float>(turns - std::floor(turns)))) * std::min(1.0, v.age / 0.6);
+        }
+        if (const double punch = smoothed_[kPunch]; punch != 0.0) cents += 100.0 * punch * std::exp(-5.0 * v.age / (smoothed_[kPunchTime] / 1000.0));
+        if (v.glide != 0.0) {
+            cents += v.glide;
+            v.glide = std::copysign(std::max(0.0, std::abs(v.glide) - v.glide_step * static_cast<double>(count)), v.glide);
+        }
+        if (const double drift = smoothed_[kDrift]; drift > 0.0) {
+            // A walk that is drawn back to the middle within a second or so.
+            const double dt = static_cast<double>(count) / rate_;
+            v.drift += -v.drift * dt / 1.2 + chance(v.dice) * std::sqrt(dt) * 1.3;
+            cents += drift * std::clamp(v.drift, -1.5, 1.5);
+        }
+        const double base = hertz_of(v.key + cents / 100.0) / rate_;
+        const auto step = [&](double ratio) { return std::min(0.49, base * ratio); };
+        const double first = std::exp2(smoothed_.target(kOctave) + smoothed_[kFine] / 1200.0);
+
+        // Oscillators.
+        const auto width_of = [&](Field field) { return static_cast<float>(std::clamp(smoothed_[field] + 0.5 * moved(kToPulse), 0.02, 0.98)); };
         Chunk left, right;
-        v.first.next(static_cast<Wave>(smoothed_.target(kFirst)), v.first_step, count, left);
-        if (const auto noise = static_cast<float>(smoothed_[kNoise]); noise > 0.0F)
-            for (float& s : left) {
-                noise_ = noise_ * 1664525u + 1013904223u;
-                s += noise * (static_cast<float>(noise_ >> 8) / 8388608.0F - 1.0F);
+        Tone tone{static_cast<Wave>(smoothed_.target(kFirst)), step(first), width_of(kPulse), &partials_};
+        const auto unison = static_cast<std::size_t>(std::clamp(smoothed_.target(kUnison), 1.0, static_cast<double>(kMostUnison)));
+        if (unison == 1) {
+            v.first[0].next(tone, count, left);
+            right = left;
+        } else {
+            left.fill(0.0F), right.fill(0.0F);
+            const float each = 1.0F / std::sqrt(static_cast<float>(unison));
+            for (std::size_t u = 0; u < unison; ++u) {
+                // The middle one first, then outwards to either side in turn.
+                const double out = (u % 2 ? 1.0 : -1.0) * static_cast<double>((u + 1) / 2) / static_cast<double>(unison / 2);
+                tone.step = step(first * std::exp2(out * smoothed_[kUnisonDetune] / 1200.0));
+                const auto side = static_cast<float>(out * smoothed_[kUnisonWidth]);
+                Chunk one;
+                v.first[u].next(tone, count, one);
+                for (std::size_t i = 0; i < kControl; ++i) left[i] += each * (1.0F - side) * one[i], right[i] += each * (1.0F + side) * one[i];
             }
-        right = left;
-        const auto second = static_cast<float>(smoothed_[kSecondLevel]), width = static_cast<float>(smoothed_[kWidth]);
-        if (second > 0.0F) {
-            const auto wave = static_cast<Wave>(smoothed_.target(kSecond));
+        }
+        if (const auto sub = static_cast<float>(smoothed_[kSubLevel]); sub > 0.0F) {
+            constexpr std::array kWavesBelow{Wave::Sine, Wave::Triangle, Wave::Square};
+            Chunk below;
+            v.sub.next({kWavesBelow[static_cast<std::size_t>(smoothed_.target(kSub))], step(first * std::exp2(smoothed_.target(kSubOctave))), 0.5F, nullptr},
+                       count, below);
+            for (std::size_t i = 0; i < kControl; ++i) left[i] += sub * below[i], right[i] += sub * below[i];
+        }
+        if (const auto noise = static_cast<float>(smoothed_[kNoise]); noise > 0.0F) {
+            const auto pole = [&](double hz) { return static_cast<float>(1.0 - std::exp(-2.0 * std::numbers::pi * std::min(hz, 0.45 * rate_) / rate_)); };
+            const bool high = smoothed_[kNoiseHigh] < 19000.0, low = smoothed_[kNoiseLow] > 21.0;
+            const float up_to = high ? pole(smoothed_[kNoiseHigh]) : 1.0F, from = low ? pole(smoothed_[kNoiseLow]) : 0.0F;
+            for (std::size_t i = 0; i < count; ++i) {
+                noise_ = noise_ * 1664525u + 1013904223u;
+                v.noise_high += up_to * (static_cast<float>(noise_ >> 8) / 8388608.0F - 1.0F - v.noise_high);
+                v.noise_low += from * (v.noise_high - v.noise_low);
+                const float s = noise * (v.noise_high - v.noise_low);
+                left[i] += s, right[i] += s;
+            }
+        }
+        if (const auto second = static_cast<float>(smoothed_[kSecondLevel]); second > 0.0F) {
+            const auto width = static_cast<float>(smoothed_[kWidth]);
+            const double spread = std::exp2(smoothed_[kDetune] / 1200.0), ratio = std::exp2(smoothed_[kInterval] / 12.0);
+            tone.wave = static_cast<Wave>(smoothed_.target(kSecond));
+            tone.pulse = width_of(kSecondPulse);
             Chunk one, two;
-            v.second_left.next(wave, v.left_step, count, one);
-            v.second_right.next(wave, v.right_step, count, two);
+            tone.step = step(ratio * spread);
+            v.second_left.next(tone, count, one);
+            tone.step = step(ratio / spread);
+            v.second_right.next(tone, count, two);
             const float near = second * 0.5F * (1.0F + width), far = second * 0.5F * (1.0F - width);
             for (std::size_t i = 0; i < kControl; ++i) {
                 left[i] += near * one[i] + far * two[i];
@@ -338,21 +378,13 @@ private:
             }
         }
 
+        drive(v, count, left, right);
+        filter(v, count, moved(kToCutoff), moved(kToResonance), left, right);
+
         Chunk level;
         v.level.next(count, level);
-        v.filter.skip(count);
-        Sides low = v.low, band = v.band;
-        for (std::size_t i = 0; i < count; ++i) {
-            const Sides in{left[i], right[i]};
-            const Sides out = (a3 * in + a2 * band) + (1.0 - a3) * low;
-            const Sides next = (2.0 * a2 * in + (2.0 * a1 - 1.0) * band) - 2.0 * a2 * low;
-            low = (2.0 * a3 * in + 2.0 * a2 * band) + (1.0 - 2.0 * a3) * low;
-            band = next;
-            left[i] = static_cast<float>(out[0]);
-            right[i] = static_cast<float>(out[1]);
-        }
-        v.low = low;
-        v.band = band;
+        const double down = 0.5 * smoothed_[kLfo + kToLevel] * (1.0 - waves[0]) + 0.5 * smoothed_[kLfo2 + kToLevel] * (1.0 - waves[1]);
+        const auto gain = static_cast<float>(gain_ * v.velocity * v.wear_gain * std::max(0.0, 1.0 - down));
         for (std::size_t i = 0; i < count; ++i) {
             io.left[i] += gain * level[i] * left[i];
             io.right[i] += gain * level[i] * right[i];
@@ -360,22 +392,74 @@ private:
         v.age += static_cast<double>(count) / rate_;
     }
 
+    void drive(Voice& v, std::size_t count, Chunk& left, Chunk& right) noexcept {
+        const double db = smoothed_[kFilterDrive];
+        if (db <= 0.0) return;
+        // Blended in over the first decibel, so that the field has no step in it.
+        const double g = std::pow(10.0, db / 20.0), blend = std::min(1.0, db), back = 1.0 / std::sqrt(g);
+        std::size_t side = 0;
+        for (Chunk* x : {&left, &right}) {
+            double& before = v.driven[side++];
+            for (std::size_t i = 0; i < count; ++i) {
+                const double in = g * static_cast<double>((*x)[i]), way = in - before;
+                const double bent = std::abs(way) > 1e-4 ? (log_cosh(in) - log_cosh(before)) / way : std::tanh(0.5 * (in + before));
+                before = in;
+                (*x)[i] = static_cast<float>((1.0 - blend) * static_cast<double>((*x)[i]) + blend * back * bent);
+            }
+        }
+    }
+
+    void filter(Voice& v, std::size_t count, double octaves, double more_resonance, Chunk& left, Chunk& right) noexcept {
+        octaves += smoothed_[kSweep] * v.filter.value() * (0.5 + 0.5 * v.velocity) + smoothed_[kTracking] * (v.key - 60) / 12.0 + v.wear_octaves;
+        const double resonance = std::clamp(smoothed_[kResonance] + more_resonance + smoothed_[kResonanceSweep] * v.filter.value(), 0.0, 1.0);
+        v.filter.skip(count);
+        const auto pass = static_cast<Pass>(smoothed_.target(kPass));
+        const double cutoff = std::clamp(smoothed_[kCutoff] * std::exp2(octaves), 20.0, 0.45 * rate_);
+        const bool steep = smoothed_.target(kSlope) >= 0.5;
+        const double g = std::tan(std::numbers::pi * cutoff / rate_);
+        // Two stages make a Butterworth filter of the fourth order until the second one rings.
+        const double k[2] = {steep ? 0.7654 - 0.7 * resonance : 2.0 - 1.9 * resonance, 1.8478};
+        for (std::size_t stage = 0; stage < (steep ? 2u : 1u); ++stage) {
+            const double a1 = 1.0 / (1.0 + g * (g + k[stage])), a2 = g * a1, a3 = g * a2;
+            const double m_in = pass == Pass::High ? 1.0 : 0.0, m_band = pass == Pass::Low ? 0.0 : pass == Pass::Band ? k[stage] : -k[stage],
+                         m_low = pass == Pass::Low ? 1.0 : pass == Pass::High ? -1.0 : 0.0;
+            Sides low = v.low[stage], band = v.band[stage];
+            for (std::size_t i = 0; i < count; ++i) {
+                const Sides in{left[i], right[i]};
+                const Sides v1 = (a2 * in + a1 * band) - a2 * low, v2 = (a3 * in + a2 * band) + (1.0 - a3) * low;
+                const Sides out = m_in * in + m_band * v1 + m_low * v2;
+                band = 2.0 * v1 - band;
+                low = 2.0 * v2 - low;
+                left[i] = static_cast<float>(out[0]);
+                right[i] = static_cast<float>(out[1]);
+            }
+            v.low[stage] = low;
+            v.band[stage] = band;
+        }
+    }
+
     double rate_, tuning_cents_;
     Smoothed<kCount> smoothed_;
     std::array<Voice, 16> voices_{};
+    std::array<float, kPartials> partials_{};
+    std::array<HeldKey, 16> held_{};
+    std::size_t held_count_ = 0;
+    std::array<double, 2> free_phase_{};  ///< of LFOs that run freely
     double gain_ = 1.0;
-    std::uint32_t noise_ = 22222;
+    int last_key_ = -1;
+    std::uint32_t noise_ = 22222, strokes_ = 0;
 };
 
 const Patch& patch_of(const std::string& name) {
-    const auto found = std::find_if(kPatches.begin(), kPatches.end(), [&](const Patch& p) { return name == p.name; });
-    return found == kPatches.end() ? kPatches.front() : *found;
+    const auto& all = patches();
+    const auto found = std::find_if(all.begin(), all.end(), [&](const Patch& p) { return name == p.name; });
+    return found == all.end() ? all.front() : *found;
 }
 
 const std::vector<std::string>& patch_names() {
     static const std::vector<std::string> names = [] {
         std::vector<std::string> list;
-        for (const Patch& p : kPatches) list.emplace_back(p.name);
+        for (const Patch& p : patches()) list.emplace_back(p.name);
         return list;
     }();
     return names;
@@ -385,10 +469,10 @@ const std::vector<std::string>& patch_names() {
 
 const SourceType kSynth{"synth",
                         "Synth",
-                        "Two oscillators and noise through a filter",
-                        kFields,
+                        "Two oscillators, a sub and noise through a filter",
+                        fields(),
                         patch_names,
-                        [](const std::string& patch, std::size_t field) { return patch_of(patch).values[field]; },
+                        [](const std::string& patch, std::size_t field) { return value_in(patch_of(patch), field); },
                         [](const SourceSpec& spec, double rate) -> Result<std::unique_ptr<Processor>> {
                             return std::unique_ptr<Processor>(std::make_unique<Synth>(patch_of(spec.patch), rate, spec.tuning_cents));
                         }};

@@ -100,9 +100,12 @@ private:
     std::array<float, 2> low_{}, dc_in_{}, dc_out_{};
 };
 
+constexpr std::array kTelling{"drive", "level"};
+
 }  // namespace
 
 const StepType kDrive{"drive", "Drive", "Saturation, from warm to broken",
-                      kFields, false,   [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<Drive>(rate); }};
+                      kFields, false,   [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<Drive>(rate); },
+                           kTelling};
 
 }  // namespace fw

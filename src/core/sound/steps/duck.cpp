@@ -59,9 +59,12 @@ private:
     double age_ = -1.0, db_ = 0.0, from_db_ = 0.0;
 };
 
+constexpr std::array kTelling{"depth", "release"};
+
 }  // namespace
 
 const StepType kDuck{"duck",  "Duck", "Makes room for each hit of another part",
-                     kFields, true,   [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<Duck>(rate); }};
+                     kFields, true,   [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<Duck>(rate); },
+                           kTelling};
 
 }  // namespace fw

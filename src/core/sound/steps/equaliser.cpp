@@ -72,10 +72,13 @@ private:
     std::array<Band, 6> bands_{};
 };
 
+constexpr std::array kTelling{"low", "mid", "high"};
+
 }  // namespace
 
 const StepType kEqualiser{"equaliser", "Equaliser", "Shelves, bells and cuts",
                           kFields,     false,       [](double rate) -> std::unique_ptr<Processor> {
-                              return std::make_unique<Equaliser>(rate); }};
+                              return std::make_unique<Equaliser>(rate); },
+                           kTelling};
 
 }  // namespace fw

@@ -55,10 +55,13 @@ private:
     Svf first_, second_;
 };
 
+constexpr std::array kTelling{"cutoff", "resonance"};
+
 }  // namespace
 
 const StepType kFilter{"filter", "Filter", "A low-, high- or band-pass with resonance",
                        kFields,  false,    [](double rate) -> std::unique_ptr<Processor> {
-                           return std::make_unique<Filter>(rate); }};
+                           return std::make_unique<Filter>(rate); },
+                           kTelling};
 
 }  // namespace fw

@@ -16,12 +16,15 @@ constexpr std::array kFields{
     Parameter{"damp_hz", "Damping", Unit::Hertz, 1500.0, 20000.0, 6000.0, Scale::Logarithmic, 0.02, true, "Above, it decays in half the time"},
     Parameter{"mix", "Mix", Unit::Share, 0.0, 1.0, 0.3, Scale::Linear, 0.02, true, "0 % is only the sound, 100 % only the room"},
 };
+constexpr std::array kTelling{"decay_s", "mix"};
+
 }  // namespace
 
 const StepType kReverb{
     "reverb", "Reverb",
     "A room", kFields,
     false,    [](double rate) -> std::unique_ptr<Processor> {
-                           return std::make_unique<FaustStep<fw_faust::reverb, kFields.size()>>(kFields, rate, 12.0); }};
+                           return std::make_unique<FaustStep<fw_faust::reverb, kFields.size()>>(kFields, rate, 12.0); },
+                           kTelling};
 
 }  // namespace fw

@@ -1,0 +1,84 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// How the chosen part's sound behaves, measured: whether it speaks late, is out of tune, beats, and whether all its steps are heard.
+#include "app/facts_panel.hpp"
+#include "app/words.hpp"
+#include "base/pitch.hpp"
+#include "model/fields.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace fw::app {
+
+namespace {
+
+/// What decides how a part sounds.
+bool same_sound(const Part& a, const Part& b) { return a.layers == b.layers && a.steps == b.steps; }
+
+}  // namespace
+
+void FactsPanel::measure_sound(const Part& p) {
+    const auto document = session_.documents().document();
+    const auto known = manners_of_ ? manners_of_->part(p.id) : nullptr;
+    if (known && same_sound(*known, p)) return;
+    jobs_.run(
+        "manners", tr("measuring a sound"),
+        [this, document, id = p.id, sound = session_.recording().sound]() -> JobQueue::Work {
+            return [this, document, id, sound](const Progress& progress) -> Result<JobQueue::Delivery> {
+                const auto assets = assets_beside(sound);
+                const auto measured = measure_manners(*document, id, assets);
+                std::vector<std::pair<StepId, double>> unheard;
+                for (const Step& s : document->part(id)->steps) {
+                    progress.checkpoint();
+                    constexpr double kUnheard_db = -60.0;
+                    if (s.on < 0.5 || s.trigger.part) continue;
+                    if (const auto db = heard_db(*document, id, s.id, assets); db && *db < kUnheard_db) unheard.emplace_back(s.id, *db);
+                }
+                return JobQueue::Delivery([this, document, measured, unheard = std::move(unheard)]() mutable {
+                    manners_of_ = document;
+                    manners_ = measured;
+                    unheard_ = std::move(unheard);
+                    pending_ = true;
+                    rebuild_when_free();
+                });
+            };
+        },
+        {}, JobQueue::Pace::Patient);
+}
+
+void FactsPanel::sound_manners(const Part& p) {
+    if (session_.provisional()) return;
+    measure_sound(p);
+    const Part* measured = manners_of_ ? manners_of_->part(p.id) : nullptr;
+    if (!measured || !same_sound(*measured, p) || !manners_) return;
+    const SoundManners& m = *manners_;
+    heading(tr("Its sound"));
+    constexpr double kLate_ms = 12.0, kOff_cents = 10.0, kSlow_ms = 90.0;
+    const double late = m.speaks_ms - p.early_ms;
+    if (std::abs(late) >= kLate_ms) {
+        note(late > 0 ? tr("speaks %1 ms after the stroke").arg(late, 0, 'f', 0) : tr("is played %1 ms earlier than it speaks").arg(-late, 0, 'f', 0),
+             tr("Until it has half of the amplitude it reaches, at %1").arg(QString::fromStdString(note_name(m.key, false))));
+        button(
+            tr("Play it %1 ms early").arg(m.speaks_ms, 0, 'f', 0), tr("The score stays where it is; the part is played so much earlier that it is heard on time"),
+            [this, id = p.id, ms = m.speaks_ms] {
+                session_.documents().run(
+                    Line("field.set").with("part", part_text(session_.remake(), id)).with("field", "early_ms").with("value", std::to_string(std::lround(ms))));
+            },
+            "play_early");
+    } else {
+        note(tr("speaks at once"));
+    }
+    if (m.cents && std::abs(*m.cents) >= kOff_cents)
+        note(tr("sounds %1 cents %2 its notes").arg(std::abs(*m.cents), 0, 'f', 0).arg(*m.cents > 0 ? tr("above") : tr("below")),
+             tr("A pitch envelope, a resonator or the tuning of a layer leaves it out of tune"));
+    if (m.settles_ms > kSlow_ms)
+        note(tr("has its pitch after %1 ms only").arg(m.settles_ms, 0, 'f', 0), tr("A glide or an envelope of pitch: notes shorter than that are out of tune"));
+    if (m.beats_db > 0.0)
+        note(tr("beats %1 times a second, %2 dB deep").arg(m.beats_hz, 0, 'f', 1).arg(m.beats_db, 0, 'f', 0),
+             tr("Voices beside each other cancel in turn: less detune, or phases that begin alike, make it even"));
+    for (const auto& [id, db] : unheard_)
+        if (std::any_of(p.steps.begin(), p.steps.end(), [&, wanted = id](const Step& s) { return s.id == wanted; }))
+            note(tr("%1 is not heard").arg(QString::fromStdString(owner_name(session_.remake(), id))), tr("Switching it off changes less than −60 dB of the sound"));
+}
+
+}  // namespace fw::app

@@ -1,0 +1,89 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "analysis/clearest.hpp"
+#include "app/session.hpp"
+#include "fit/fit_synth.hpp"
+#include "fit/sound_index.hpp"
+
+#include <QDialog>
+#include <atomic>
+#include <memory>
+#include <mutex>
+#include <optional>
+#include <vector>
+
+class QCheckBox;
+class QComboBox;
+class QLabel;
+class QLineEdit;
+class QListWidget;
+class QProgressBar;
+class QPushButton;
+class QTabWidget;
+
+namespace fw::app {
+
+class NumberField;
+
+/// A sound for the chosen part, against a moment in which the original shows it: found among the user's and the shipped sounds, fitted on the synthesiser, or cut
+/// from the original itself. What is chosen is heard at once where the part plays; closing keeps it, one step of undo takes all of it back.
+class SoundFinder final : public QDialog {
+    Q_OBJECT
+
+public:
+    explicit SoundFinder(Session& session, QWidget* parent = nullptr);
+    ~SoundFinder() override;
+
+    /// For a layer of a part; what was found for another one is forgotten.
+    void open_for(PartId part, LayerId layer);
+    /// The index is kept in another file, for tests.
+    void set_index_file(const std::filesystem::path& file) { index_file_ = file; }
+    const std::vector<ClearMoment>& moments() const { return moments_; }
+    const std::vector<FoundSound>& found() const { return found_; }
+    const std::vector<FittedSound>& fitted() const { return fitted_; }
+    bool busy() const;
+    void add_folder(const QString& folder);
+
+private:
+    void fill_moments();
+    const ClearMoment* moment() const;
+    void hear_moment();
+    void look();
+    void show_found();
+    void take_found(int row);
+    void fit(bool go_on);
+    void show_fitted();
+    void take_fitted(int row);
+    void keep_rivals();
+    void cut();
+    /// The layer's line with a source, from the document it was opened with.
+    void choose(Line line);
+    std::shared_ptr<SoundIndex> index();
+    void tell_index();
+    std::optional<LoneNote> target() const;
+    Line fitted_line(const FittedSound& sound) const;
+
+    Session& session_;
+    PartId part_;
+    LayerId layer_;
+    std::shared_ptr<const Remake> from_;  ///< before anything was chosen here
+    std::vector<ClearMoment> moments_;
+    std::vector<FoundSound> found_;
+    std::vector<FittedSound> fitted_;
+    std::filesystem::path index_file_;
+    std::shared_ptr<SoundIndex> index_;
+    std::shared_ptr<std::mutex> index_in_use_ = std::make_shared<std::mutex>();
+    JobQueue jobs_;
+    QComboBox* moment_ = nullptr;
+    QCheckBox* alone_ = nullptr;
+    QTabWidget* tabs_ = nullptr;
+    QLineEdit* words_ = nullptr;
+    QListWidget *results_ = nullptr, *fits_ = nullptr;
+    QLabel *index_told_ = nullptr, *fit_told_ = nullptr, *cut_told_ = nullptr;
+    QProgressBar *index_progress_ = nullptr, *fit_progress_ = nullptr;
+    QPushButton *fit_ = nullptr, *go_on_ = nullptr, *rivals_ = nullptr;
+    NumberField* seconds_ = nullptr;
+};
+
+}  // namespace fw::app

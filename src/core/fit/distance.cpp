@@ -1,0 +1,159 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "fit/distance.hpp"
+
+#include "analysis/probe.hpp"
+#include "dsp/fft.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <map>
+#include <utility>
+
+namespace fw {
+
+namespace {
+
+constexpr std::array<std::size_t, 3> kSizes{512, 2048, 8192};
+constexpr double kLowest_hz = 30.0, kPerOctave = 6.0, kFloor_db = 60.0;
+
+/// Which bins are which band, for one size.
+struct Bands {
+    std::vector<std::pair<std::size_t, std::size_t>> bins;  ///< from … to before
+};
+
+Bands bands_of(std::size_t size, double rate, double per_octave) {
+    Bands b;
+    const double bin = rate / static_cast<double>(size), top = 0.45 * rate;
+    std::size_t from = std::max<std::size_t>(1, static_cast<std::size_t>(std::lround(kLowest_hz / bin)));
+    for (double edge = kLowest_hz; edge < top;) {
+        edge *= std::exp2(1.0 / per_octave);
+        const auto to = static_cast<std::size_t>(std::lround(std::min(edge, top) / bin));
+        if (to <= from) continue;  // narrower than a bin: the next edge
+        b.bins.emplace_back(from, to);
+        from = to;
+    }
+    return b;
+}
+
+/// Transforms are planned once a thread.
+struct Planned {
+    RealFft fft;
+    std::unique_ptr<float[]> window;
+    Bands bands;
+    explicit Planned(std::size_t size) : fft(size), window(hann_window(size)), bands(bands_of(size, SoundTarget::kRate, kPerOctave)) {}
+};
+
+Planned& planned(std::size_t size) {
+    thread_local std::map<std::size_t, std::unique_ptr<Planned>> all;
+    auto& one = all[size];
+    if (!one) one = std::make_unique<Planned>(size);
+    return *one;
+}
+
+float decibels(float power) { return 10.0F * std::log10(std::max(power, 1e-12F)); }
+
+}  // namespace
+
+struct SoundTarget::Look {
+    std::array<std::vector<float>, kSizes.size()> bands;  ///< dB above the floor, frame by frame
+    std::vector<float> level;                              ///< dB above the floor, 10 ms by 10 ms
+    std::optional<double> hz;
+    std::size_t frames = 0;
+};
+
+SoundTarget::Look SoundTarget::look_at(std::span<const float> mono, std::size_t frames, double near_hz) {
+    Look look;
+    look.frames = frames;
+    const auto sample = [&](std::ptrdiff_t i) { return i >= 0 && i < static_cast<std::ptrdiff_t>(std::min(frames, mono.size())) ? mono[static_cast<std::size_t>(i)] : 0.0F; };
+    for (std::size_t s = 0; s < kSizes.size(); ++s) {
+        Planned& p = planned(kSizes[s]);
+        const auto size = static_cast<std::ptrdiff_t>(kSizes[s]), hop = size / 2;
+        auto& out = look.bands[s];
+        float loudest = 1e-12F;
+        for (std::ptrdiff_t middle = 0; middle < static_cast<std::ptrdiff_t>(frames); middle += hop) {
+            for (std::ptrdiff_t i = 0; i < size; ++i) p.fft.input()[static_cast<std::size_t>(i)] = sample(middle - hop + i) * p.window[static_cast<std::size_t>(i)];
+            const auto bins = p.fft.transform();
+            for (const auto& [from, to] : p.bands.bins) {
+                float power = 0.0F;
+                for (std::size_t k = from; k < to; ++k) power += std::norm(bins[k]);
+                loudest = std::max(loudest, power);
+                out.push_back(power);
+            }
+        }
+        for (float& v : out) v = std::max(0.0F, decibels(v / loudest) + static_cast<float>(kFloor_db));
+    }
+    constexpr std::size_t kStep = static_cast<std::size_t>(kRate / 100.0);
+    float loudest = 1e-12F;
+    for (std::size_t at = 0; at < frames; at += kStep) {
+        float power = 0.0F;
+        for (std::size_t i = at; i < std::min(frames, at + kStep); ++i) power += sample(static_cast<std::ptrdiff_t>(i)) * sample(static_cast<std::ptrdiff_t>(i));
+        loudest = std::max(loudest, power);
+        look.level.push_back(power);
+    }
+    for (float& v : look.level) v = std::max(0.0F, decibels(v / loudest) + static_cast<float>(kFloor_db));
+    // In what is held, and no longer than a pitch needs.
+    const std::size_t known = std::min(frames, mono.size()), skipped = std::min(known / 4, static_cast<std::size_t>(0.06 * kRate));
+    const auto held = mono.subspan(skipped, std::min(known - skipped, static_cast<std::size_t>(0.3 * kRate)));
+    // Near the pitch it is to have: another octave is another pitch all the same.
+    if (const auto pitch = near_hz > 0.0 ? probe_pitch(held, kRate, std::max(25.0, near_hz / 2.6), std::min(4200.0, near_hz * 2.6)) : probe_pitch(held, kRate)) look.hz = pitch->hz;
+    return look;
+}
+
+SoundTarget::SoundTarget(std::span<const float> mono) : look_(std::make_unique<const Look>(look_at(mono, mono.size(), 0.0))) {}
+SoundTarget::~SoundTarget() = default;
+SoundTarget::SoundTarget(SoundTarget&&) noexcept = default;
+SoundTarget& SoundTarget::operator=(SoundTarget&&) noexcept = default;
+
+std::size_t SoundTarget::frames() const noexcept { return look_->frames; }
+std::optional<double> SoundTarget::pitch_hz() const noexcept { return look_->hz; }
+
+SoundDistance SoundTarget::distance_to(std::span<const float> mono) const {
+    const Look other = look_at(mono, look_->frames, look_->hz.value_or(0.0));
+    const auto apart = [](const std::vector<float>& a, const std::vector<float>& b) {
+        double sum = 0.0, weight = 1e-9;
+        for (std::size_t i = 0; i < std::min(a.size(), b.size()); ++i) {
+            const double w = static_cast<double>(std::max(a[i], b[i])) / kFloor_db;
+            sum += w * static_cast<double>(std::abs(a[i] - b[i]));
+            weight += w;
+        }
+        return sum / weight;
+    };
+    SoundDistance d;
+    for (std::size_t s = 0; s < kSizes.size(); ++s) d.tone += apart(look_->bands[s], other.bands[s]) / static_cast<double>(kSizes.size());
+    d.envelope = apart(look_->level, other.level);
+    constexpr double kSemitone = 4.0, kMost = 12.0;
+    if (look_->hz && other.hz) d.pitch = std::min(kMost, kSemitone * 12.0 * std::abs(std::log2(*other.hz / *look_->hz)));
+    else if (look_->hz || other.hz) d.pitch = 0.5 * kSemitone;  // one has a pitch, the other none that is clear
+    return d;
+}
+
+double third_octave_difference_db(std::span<const float> sound, std::span<const float> target, double rate) {
+    constexpr std::size_t kSize = 8192;
+    constexpr double kHasEnergy_db = 40.0;
+    const Bands bands = bands_of(kSize, rate, 3.0);
+    const auto spectrum = [&](std::span<const float> x) {
+        RealFft fft(kSize);
+        const auto window = hann_window(kSize);
+        std::vector<double> power(bands.bins.size(), 1e-12);
+        for (std::size_t at = 0; at < x.size(); at += kSize / 2) {
+            for (std::size_t i = 0; i < kSize; ++i) fft.input()[i] = at + i < x.size() ? x[at + i] * window[i] : 0.0F;
+            const auto bins = fft.transform();
+            for (std::size_t b = 0; b < bands.bins.size(); ++b)
+                for (std::size_t k = bands.bins[b].first; k < bands.bins[b].second; ++k) power[b] += static_cast<double>(std::norm(bins[k]));
+        }
+        for (double& p : power) p = 10.0 * std::log10(p);
+        return power;
+    };
+    const auto a = spectrum(sound), b = spectrum(target);
+    const double loudest = *std::max_element(b.begin(), b.end());
+    std::vector<double> apart;
+    for (std::size_t i = 0; i < b.size(); ++i)
+        if (b[i] > loudest - kHasEnergy_db) apart.push_back(a[i] - b[i]);
+    double mean = 0.0, sum = 0.0;
+    for (const double d : apart) mean += d / static_cast<double>(apart.size());
+    for (const double d : apart) sum += std::abs(d - mean) / static_cast<double>(apart.size());
+    return sum;
+}
+
+}  // namespace fw

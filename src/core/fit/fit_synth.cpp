@@ -1,0 +1,304 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "fit/fit_synth.hpp"
+
+#include "base/parallel.hpp"
+#include "sound/no_denormals.hpp"
+
+#include <nlopt.hpp>
+#include <algorithm>
+#include <atomic>
+#include <chrono>
+#include <cmath>
+#include <mutex>
+#include <optional>
+#include <random>
+
+namespace fw {
+
+namespace {
+
+using Clock = std::chrono::steady_clock;
+
+/// What is searched: what a single note can tell. Key tracking, glides and LFOs it cannot.
+constexpr const char* kSearched[] = {"wave",         "octave_up",   "fine",        "pulse",           "unison",          "unison_detune", "second_wave",   "second_level",
+                                     "interval",     "detune",      "second_pulse", "sub_wave",       "sub_level",       "sub_octave",    "noise",         "noise_low",
+                                     "noise_high",   "filter",      "slope",       "cutoff",          "resonance",       "filter_drive",  "sweep",         "sweep_attack_ms",
+                                     "sweep_decay_ms", "sweep_sustain", "sweep_curve", "attack_ms",   "decay_ms",        "sustain",       "release_ms",    "curve",
+                                     "punch",        "punch_ms"};
+
+/// A point of the search: where each searched field stands on its scale, 0..1.
+using Point = std::vector<double>;
+
+class Search {
+public:
+    Search(const LoneNote& moment, const FitWish& wish, const Progress& progress, const std::function<void(const FittedSound&)>& better)
+        : moment_(moment), target_(moment.mono), wish_(wish), progress_(progress), better_(better), begun_(Clock::now()) {
+        for (const char* id : kSearched) fields_.push_back(*index_of_field(kSynth.fields, id));
+    }
+
+    std::vector<FittedSound> run() {
+        std::vector<Tried> all = starts();
+        evolve(all);
+        polish(all);
+        std::vector<FittedSound> out;
+        std::vector<std::vector<float>> heard;
+        // The nearest, and what sounds unlike those before it.
+        constexpr double kDiffers = 1.0;
+        for (const Tried& t : all) {
+            FittedSound sound = sound_of(t);
+            auto plays = played(moment_, sound);
+            const SoundTarget mine(plays);
+            if (std::any_of(heard.begin(), heard.end(), [&](const std::vector<float>& h) { return mine.distance_to(h).total() < kDiffers; })) continue;
+            match_level(sound, plays);
+            heard.push_back(std::move(plays));
+            out.push_back(std::move(sound));
+            if (out.size() == 3) break;
+        }
+        return out;
+    }
+
+private:
+    struct Tried {
+        std::string patch;
+        Point at;
+        SoundDistance distance;
+        double total = 1e9;
+    };
+
+    double left_s() const { return wish_.seconds - std::chrono::duration<double>(Clock::now() - begun_).count(); }
+    bool over() const { return left_s() <= 0.0 || progress_.cancelled(); }
+    void tell() const {
+        if (!progress_.cancelled()) progress_.report(std::clamp(1.0 - left_s() / wish_.seconds, 0.0, 1.0), "fitting the sound");
+    }
+
+    FittedSound sound_of(const Tried& t) const {
+        FittedSound s{t.patch, {}, t.distance};
+        for (std::size_t i = 0; i < fields_.size(); ++i) {
+            const double value = value_at(kSynth.fields[fields_[i]], t.at[i]);
+            if (value != kSynth.patch_value(t.patch, fields_[i])) s.settings.emplace_back(fields_[i], value);
+        }
+        std::sort(s.settings.begin(), s.settings.end());
+        return s;
+    }
+
+    Point point_of(const std::string& patch, const std::vector<std::pair<std::size_t, double>>& settings) const {
+        Point at;
+        for (const std::size_t f : fields_) {
+            double value = kSynth.patch_value(patch, f);
+            for (const auto& [field, set] : settings)
+                if (field == f) value = set;
+            at.push_back(position_of(kSynth.fields[f], value));
+        }
+        return at;
+    }
+
+    void hear(Tried& t) {
+        t.distance = target_.distance_to(played(moment_, sound_of(t)));
+        t.total = t.distance.total();
+        const std::lock_guard lock(telling_);
+        if (t.total < best_ - 1e-9) {
+            best_ = t.total;
+            if (better_) {
+                FittedSound sound = sound_of(t);
+                match_level(sound, played(moment_, sound));
+                better_(sound);
+            }
+        }
+    }
+
+    /// The patch's trim moved by what the levels differ.
+    void match_level(FittedSound& sound, const std::vector<float>& plays) const {
+        const auto energy = [](const std::vector<float>& x) {
+            double sum = 1e-12;
+            for (const float s : x) sum += static_cast<double>(s * s);
+            return sum;
+        };
+        const std::size_t trim = *index_of_field(kSynth.fields, "trim");
+        const double db = kSynth.patch_value(sound.patch, trim) + 10.0 * std::log10(energy(moment_.mono) / energy(plays));
+        std::erase_if(sound.settings, [&](const auto& s) { return s.first == trim; });
+        sound.settings.emplace_back(trim, clamped(kSynth.fields[trim], db));
+        std::sort(sound.settings.begin(), sound.settings.end());
+    }
+
+    void hear_all(std::vector<Tried>& some) {
+        parallel_for(some.size(), [&](std::size_t i) {
+            const NoDenormals guard;
+            if (!over()) hear(some[i]);
+        });
+    }
+
+    static void sort(std::vector<Tried>& all) {
+        std::stable_sort(all.begin(), all.end(), [](const Tried& a, const Tried& b) { return a.total < b.total; });
+    }
+
+    std::vector<Tried> starts() {
+        std::vector<Tried> all;
+        for (const FittedSound& f : wish_.from) all.push_back({f.patch, point_of(f.patch, f.settings), {}, 1e9});
+        for (const std::string& patch : kSynth.patches()) all.push_back({patch, point_of(patch, {}), {}, 1e9});
+        hear_all(all);
+        sort(all);
+        std::erase_if(all, [](const Tried& t) { return t.total >= 1e9; });
+        return all;
+    }
+
+    /// Differential evolution (Storn & Price, 1997) of the patches nearest: what is good of several comes together in one. Kinds and waves are places on their
+    /// scales like everything else.
+    void evolve(std::vector<Tried>& all) {
+        constexpr std::size_t kPopulation = 36;
+        constexpr double kShareOfTime = 0.45;
+        if (all.size() < 4) return;
+        all.resize(std::min(all.size(), kPopulation));
+        std::mt19937 dice(wish_.seed);
+        const auto pick = [&](std::size_t n) { return static_cast<std::size_t>(dice()) % n; };
+        const auto chance = [&] { return static_cast<double>(dice() >> 8) / 16777216.0; };
+        double before = 1e9;
+        int still = 0;
+        while (left_s() > (1.0 - kShareOfTime) * wish_.seconds && !over() && still < 25) {
+            tell();
+            std::vector<Tried> next;
+            for (const Tried& t : all) {
+                const Tried &best = all[pick(std::max<std::size_t>(2, all.size() / 6))], &one = all[pick(all.size())], &other = all[pick(all.size())];
+                // Another patch's fields that are not searched may come along.
+                Tried made{chance() < 0.15 ? best.patch : t.patch, t.at, {}, 1e9};
+                const double far = 0.4 + 0.5 * chance(), share = chance() < 0.5 ? 0.9 : 0.3;
+                const std::size_t sure = pick(made.at.size());
+                for (std::size_t i = 0; i < made.at.size(); ++i)
+                    if (i == sure || chance() < share) {
+                        double x = t.at[i] + far * (best.at[i] - t.at[i]) + far * (one.at[i] - other.at[i]);
+                        if (chance() < 0.03) x = chance();
+                        // What would leave the range lands between where it was and the range's end.
+                        made.at[i] = x < 0.0 ? chance() * t.at[i] : x > 1.0 ? 1.0 - chance() * (1.0 - t.at[i]) : x;
+                    }
+                next.push_back(std::move(made));
+            }
+            hear_all(next);
+            for (std::size_t i = 0; i < all.size(); ++i)
+                if (next[i].total < all[i].total) all[i] = std::move(next[i]);
+            sort(all);
+            still = all.front().total < before - 0.01 ? 0 : still + 1;
+            before = std::min(before, all.front().total);
+        }
+    }
+
+    /// Sbplx from the nearest that differ, each with a share of the time that is left.
+    void polish(std::vector<Tried>& all) {
+        constexpr std::size_t kPolished = 4;
+        std::vector<Tried> some;
+        for (const Tried& t : all) {
+            const auto near = [&](const Tried& s) {
+                double sum = 0.0;
+                for (std::size_t i = 0; i < s.at.size(); ++i) sum += std::abs(s.at[i] - t.at[i]);
+                return sum < 0.02 * static_cast<double>(s.at.size());
+            };
+            if (some.size() < kPolished && std::none_of(some.begin(), some.end(), near)) some.push_back(t);
+        }
+        const double each_s = std::max(0.0, left_s()) / 2.0;  // two at a time, two after each other
+        parallel_for(some.size(), [&](std::size_t i) {
+            const NoDenormals guard;
+            if (!over()) some[i] = polished(some[i], std::min(each_s, std::max(0.01, left_s())));
+        });
+        all.insert(all.end(), some.begin(), some.end());
+        sort(all);
+    }
+
+    Tried polished(const Tried& from, double seconds) {
+        Tried best = from;
+        const auto until = Clock::now() + std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(seconds));
+        // Only what is not a choice moves; choices are tried one by one between two rounds.
+        std::vector<std::size_t> moving;
+        for (std::size_t i = 0; i < fields_.size(); ++i) {
+            const Scale scale = kSynth.fields[fields_[i]].scale;
+            if (scale != Scale::Choice && scale != Scale::Switch && scale != Scale::Whole) moving.push_back(i);
+        }
+        double step = 0.12;
+        while (Clock::now() < until && !over()) {
+            const double before = best.total;
+            nlopt::opt search(nlopt::LN_SBPLX, static_cast<unsigned>(moving.size()));
+            struct Call {
+                Search* search;
+                Tried now, best;
+                const std::vector<std::size_t>* moving;
+                Clock::time_point until;
+                nlopt::opt* opt;
+            } call{this, best, best, &moving, until, &search};
+            search.set_lower_bounds(0.0);
+            search.set_upper_bounds(1.0);
+            search.set_initial_step(step);
+            search.set_maxeval(1500);
+            search.set_ftol_abs(0.002);
+            search.set_min_objective(
+                [](const std::vector<double>& x, std::vector<double>&, void* data) {
+                    auto& c = *static_cast<Call*>(data);
+                    for (std::size_t i = 0; i < x.size(); ++i) c.now.at[(*c.moving)[i]] = std::clamp(x[i], 0.0, 1.0);
+                    c.search->hear(c.now);
+                    if (c.now.total < c.best.total) c.best = c.now;
+                    if (Clock::now() >= c.until || c.search->over()) c.opt->force_stop();
+                    return c.now.total;
+                },
+                &call);
+            std::vector<double> x;
+            for (const std::size_t i : moving) x.push_back(best.at[i]);
+            double value = 0.0;
+            try {
+                search.optimize(x, value);
+            } catch (const std::exception&) {
+                // Stopped, or no step is small enough to help: what was found on the way counts.
+            }
+            if (call.best.total < best.total) best = call.best;
+            for (std::size_t i = 0; i < fields_.size() && Clock::now() < until && !over(); ++i) {
+                const Parameter& row = kSynth.fields[fields_[i]];
+                if (row.scale != Scale::Choice && row.scale != Scale::Whole) continue;
+                const Point was = best.at;
+                for (double v = row.low; v <= row.high; v += 1.0) {
+                    Tried other{best.patch, was, {}, 1e9};
+                    other.at[i] = position_of(row, v);
+                    if (other.at[i] == was[i]) continue;
+                    hear(other);
+                    if (other.total < best.total) best = std::move(other);
+                }
+            }
+            step = step > 0.02 ? 0.5 * step : 0.12;
+            if (before - best.total < 0.005 && step >= 0.12) break;
+        }
+        return best;
+    }
+
+    const LoneNote& moment_;
+    SoundTarget target_;
+    const FitWish& wish_;
+    const Progress& progress_;
+    const std::function<void(const FittedSound&)>& better_;
+    Clock::time_point begun_;
+    std::vector<std::size_t> fields_;
+    std::mutex telling_;
+    double best_ = 1e9;
+};
+
+}  // namespace
+
+std::vector<float> played(const LoneNote& moment, const FittedSound& sound) {
+    SourceSpec spec;
+    spec.patch = sound.patch;
+    spec.tuning_cents = moment.tuning_cents;
+    const auto synth = std::move(kSynth.make(spec, SoundTarget::kRate)).value();
+    for (const auto& [field, value] : sound.settings) synth->set(field, value);
+    std::vector<float> left(moment.mono.size(), 0.0F), right = left;
+    synth->note_on(1, moment.key, moment.velocity);
+    const auto held = std::min(left.size(), static_cast<std::size_t>(std::max(0.01, moment.held_s) * SoundTarget::kRate) / kSlice * kSlice);
+    for (std::size_t at = 0; at < left.size(); at += kSlice) {
+        if (at == held) synth->note_off(1);
+        const std::size_t n = std::min(kSlice, left.size() - at);
+        synth->process({std::span(left).subspan(at, n), std::span(right).subspan(at, n)}, {});
+    }
+    for (std::size_t i = 0; i < left.size(); ++i) left[i] = 0.5F * (left[i] + right[i]);
+    return left;
+}
+
+std::vector<FittedSound> fit_synth(const LoneNote& moment, const FitWish& wish, const Progress& progress,
+                                   const std::function<void(const FittedSound&)>& better) {
+    if (std::none_of(moment.mono.begin(), moment.mono.end(), [](float s) { return std::abs(s) > 1e-5F; })) return {};
+    Search search(moment, wish, progress, better);
+    return search.run();
+}
+
+}  // namespace fw

@@ -1,0 +1,49 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The synthesiser's fields searched until it sounds like a moment of the original.
+#pragma once
+
+#include "base/progress.hpp"
+#include "fit/distance.hpp"
+#include "sound/catalogue.hpp"
+
+#include <functional>
+#include <string>
+#include <utility>
+#include <vector>
+
+namespace fw {
+
+/// A note that stands alone in a recording.
+struct LoneNote {
+    std::vector<float> mono;  ///< at 44.1 kHz, from its stroke on
+    int key = 60;             ///< that is played
+    int velocity = 100;
+    double held_s = 0.5;        ///< until it is let go
+    double tuning_cents = 0.0;  ///< of the recording above A4 = 440 Hz
+};
+
+/// A sound that was found: the patch it began with, what is set otherwise, and how far it lies from the moment.
+struct FittedSound {
+    std::string patch;
+    std::vector<std::pair<std::size_t, double>> settings;  ///< by field, ascending
+    SoundDistance distance;
+};
+
+/// What a sound of the synthesiser plays for a moment, mono at 44.1 kHz, as long as the moment. Pure, thread-safe.
+std::vector<float> played(const LoneNote& moment, const FittedSound& sound);
+
+struct FitWish {
+    double seconds = 45.0;                    ///< how long it may take
+    std::vector<FittedSound> from{};          ///< where to go on: what an earlier search found; empty for a new one
+    unsigned seed = 1;
+};
+
+/// Searches: every patch is heard first; from those nearest, bounded searches without derivatives over the fields that can be heard in them (Rowan, "Functional
+/// stability analysis of numerical algorithms", 1990, as NLopt's Sbplx; between them a controlled random search, Price 1983, with local mutation, Kaelo & Ali
+/// 2006), with waves and kinds of filter tried in turn. The three best that differ, nearest first. better is told whenever a nearer one was found, from any
+/// thread, one at a time. Ends with what it has when the time is over or it is told to stop: nothing is lost, from takes it up again. Uses two threads.
+/// Empty only for a moment that is silent.
+std::vector<FittedSound> fit_synth(const LoneNote& moment, const FitWish& wish, const Progress& progress = {},
+                                   const std::function<void(const FittedSound&)>& better = {});
+
+}  // namespace fw
