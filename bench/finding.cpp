@@ -4,7 +4,9 @@
 //   fw-finding --fit [SECONDS] [SEED]   sounds of the synthesiser with hidden fields, and what the demo's recording has at its clearest moments
 #include "analysis/analyst.hpp"
 #include "analysis/clearest.hpp"
+#include "analysis/draft.hpp"
 #include "base/pitch.hpp"
+#include "check/share.hpp"
 #include "fit/fit_synth.hpp"
 #include "fit/moments.hpp"
 #include "fit/sound_index.hpp"
@@ -162,11 +164,16 @@ int fit(double seconds, unsigned seed) {
     const auto recording = read_audio(demo);
     if (!heard || !recording) return 1;
     const Analysis& analysis = **heard;
+    const Remake draft = draft_remake(analysis);
     for (const PartRole role : {PartRole::Bass, PartRole::Lead, PartRole::Chords}) {
         const auto moments = clearest_moments(analysis, role);
         if (moments.empty()) continue;
         const ClearMoment& c = moments.front();
-        const Audio piece = cut_out(*recording, c.start_s, std::max(c.end_s, c.start_s + 0.4));
+        // Freed of what sounds beside it, as the window does.
+        std::shared_ptr<const Share> share;
+        for (const auto& part : draft.parts)
+            if (part->role == role) share = share_of(analysis, draft, ElementId(part->id));
+        const Audio piece = cut_out(*recording, c.start_s, std::max(c.end_s, c.start_s + 0.4), share);
         const LoneNote m = moment_from(piece, c.pitch, 100, c.end_s - c.start_s, analysis.tuning.cents);
         FitWish wish;
         wish.seconds = seconds;

@@ -51,10 +51,14 @@ void FactsPanel::chord_layout(const ChordEvent& chord, bool flats) {
     inversion->setObjectName("chord_inversion");
     inversion->setToolTip(tr("Which tone lies lowest"));
     inversion->addItems({tr("as written"), tr("first"), tr("second"), tr("third")});
+    for (QComboBox* box : {layout, inversion}) {
+        box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        box->setMinimumContentsLength(6);
+    }
     layout->setCurrentIndex(static_cast<int>(how_["chord_layout"]));
     inversion->setCurrentIndex(static_cast<int>(how_["chord_inversion"]));
-    row->addWidget(layout, 1);
-    row->addWidget(inversion);
+    row->addWidget(layout, 3);
+    row->addWidget(inversion, 2);
     column_->addLayout(row);
     const auto choose = [this, layout, inversion, start = chord.start, length = chord.length, of = chord.chord] {
         how_["chord_layout"] = layout->currentIndex();

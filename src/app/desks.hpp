@@ -73,7 +73,6 @@ private:
     QComboBox *grid_ = nullptr, *reach_ = nullptr;
     QCheckBox *neighbours_ = nullptr, *pitch_ = nullptr;
     QComboBox* read_ = nullptr;
-    QLabel* read_label_ = nullptr;
     PlayBar* play_ = nullptr;
 };
 

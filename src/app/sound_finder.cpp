@@ -14,6 +14,7 @@
 #include <QDir>
 #include <QFileDialog>
 #include <QGridLayout>
+#include <QHeaderView>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -24,6 +25,7 @@
 #include <QSettings>
 #include <QStandardPaths>
 #include <QTabWidget>
+#include <QTreeWidget>
 #include <QVBoxLayout>
 #include <algorithm>
 
@@ -63,6 +65,7 @@ SoundFinder::SoundFinder(Session& session, QWidget* parent) : QDialog(parent, Qt
     column->addLayout(like);
     alone_ = new QCheckBox(tr("Freed of what sounds beside it"));
     alone_->setObjectName("freed");
+    alone_->setChecked(true);
     alone_->setToolTip(tr("Only the part's share of the moment is looked at and cut, as far as the evidence tells it apart"));
     column->addWidget(alone_);
     tabs_ = new QTabWidget;
@@ -92,10 +95,16 @@ SoundFinder::SoundFinder(Session& session, QWidget* parent) : QDialog(parent, Qt
         ++i;
     }
     rows->addLayout(ear);
-    results_ = new QListWidget;
+    results_ = new QTreeWidget;
     results_->setObjectName("results");
-    results_->setToolTip(tr("The one chosen is heard where the part plays; up and down try the others"));
-    connect(results_, &QListWidget::currentRowChanged, this, &SoundFinder::take_found);
+    results_->setRootIsDecorated(false);
+    results_->setUniformRowHeights(true);
+    results_->setHeaderLabels({tr("Sound"), tr("fits"), tr("tone"), tr("level"), tr("pitch"), tr("noise")});
+    results_->header()->setSectionResizeMode(0, QHeaderView::Stretch);
+    results_->header()->setStretchLastSection(false);
+    for (int column_of = 1; column_of < 6; ++column_of) results_->header()->resizeSection(column_of, 56);
+    results_->setToolTip(tr("The one chosen is heard where the part plays; up and down try the others.\nHow alike its tone, its level over time, its pitch and its share of noise are"));
+    connect(results_, &QTreeWidget::currentItemChanged, this, [this](QTreeWidgetItem* item) { take_found(item ? results_->indexOfTopLevelItem(item) : -1); });
     rows->addWidget(results_, 1);
     auto* folders = new QHBoxLayout;
     index_told_ = faint_label();
@@ -314,11 +323,14 @@ void SoundFinder::look() {
     for (const std::string_view word : ear_words())
         if (auto* b = findChild<QPushButton*>("ear_" + QString::fromUtf8(word.data(), static_cast<int>(word.size()))); b && b->isChecked()) wish.words.emplace_back(word);
     const auto m = target();
-    jobs_.run("find", tr("looking for a sound"), [this, opened, wish, m, lock = index_in_use_]() -> JobQueue::Work {
-        return [this, opened, wish, m, lock](const Progress&) mutable -> Result<JobQueue::Delivery> {
+    const double pitch_hz = moment() && moment()->pitch >= 0 ? hertz_of(moment()->pitch + session_.remake().song->tuning_cents / 100.0) : 0.0;
+    jobs_.run("find", tr("looking for a sound"), [this, opened, wish, m, pitch_hz, lock = index_in_use_]() -> JobQueue::Work {
+        return [this, opened, wish, m, pitch_hz, lock](const Progress&) mutable -> Result<JobQueue::Delivery> {
             if (m) {
                 Audio audio{static_cast<int>(SoundTarget::kRate), 1, m->mono, {}};
                 wish.like = print_of(audio);
+                // The evidence knows the pitch better than a piece of the mix does.
+                if (pitch_hz > 0.0) wish.like->pitch_hz = static_cast<float>(pitch_hz);
             }
             const std::lock_guard guard(*lock);
             return JobQueue::Delivery([this, found = opened->find(wish)]() mutable {
@@ -333,14 +345,14 @@ void SoundFinder::show_found() {
     const QSignalBlocker quiet(results_);
     results_->clear();
     for (const FoundSound& f : found_) {
-        QString text = QString("%1   %2").arg(QString::fromStdString(f.sound.name()), percent_text(f.fits));
-        if (f.like.all > 0.0)
-            text += tr("   tone %1, level %2, pitch %3, noise %4").arg(percent_text(f.like.tone), percent_text(f.like.envelope), percent_text(f.like.pitch), percent_text(f.like.noise));
-        auto* item = new QListWidgetItem(text);
-        item->setToolTip(QString::fromStdString(f.sound.file.empty() ? f.sound.source->label : f.sound.file));
-        results_->addItem(item);
+        QStringList cells{QString::fromStdString(f.sound.name()), percent_text(f.fits)};
+        if (f.like.all > 0.0) cells << percent_text(f.like.tone) << percent_text(f.like.envelope) << percent_text(f.like.pitch) << percent_text(f.like.noise);
+        auto* item = new QTreeWidgetItem(cells);
+        for (int c = 1; c < cells.size(); ++c) item->setTextAlignment(c, Qt::AlignRight | Qt::AlignVCenter);
+        item->setToolTip(0, QString::fromStdString(f.sound.file.empty() ? f.sound.source->label : f.sound.file));
+        results_->addTopLevelItem(item);
     }
-    results_->setCurrentRow(-1);
+    results_->setCurrentItem(nullptr);
 }
 
 void SoundFinder::tell_index() {

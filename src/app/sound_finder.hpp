@@ -21,6 +21,7 @@ class QListWidget;
 class QProgressBar;
 class QPushButton;
 class QTabWidget;
+class QTreeWidget;
 
 namespace fw::app {
 
@@ -79,7 +80,8 @@ private:
     QCheckBox* alone_ = nullptr;
     QTabWidget* tabs_ = nullptr;
     QLineEdit* words_ = nullptr;
-    QListWidget *results_ = nullptr, *fits_ = nullptr;
+    QTreeWidget* results_ = nullptr;
+    QListWidget* fits_ = nullptr;
     QLabel *index_told_ = nullptr, *fit_told_ = nullptr, *cut_told_ = nullptr;
     QProgressBar *index_progress_ = nullptr, *fit_progress_ = nullptr;
     QPushButton *fit_ = nullptr, *go_on_ = nullptr, *rivals_ = nullptr;

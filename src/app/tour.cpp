@@ -3,6 +3,7 @@
 
 #include "app/check_desk.hpp"
 #include "app/desks.hpp"
+#include "app/sound_finder.hpp"
 #include "app/doubt_walk.hpp"
 #include "app/lens_panel.hpp"
 #include "app/listening_bar.hpp"
@@ -138,25 +139,37 @@ private:
                 if (const Part* bass = s.selection().part()) window_.rebuild_desk()->curve()->show_field(FieldRef{bass->layers.front().id, "cutoff"});
                 break;
             case 15: shot("3-rebuild"); break;
-            case 16: window_.show_desk(Desk::Check); break;
-            case 17: shot("4-check"); break;
-            case 18: {
+            case 16:
+                // A sound like the original's, found and fitted.
+                if (const Part* bass = s.selection().part()) window_.rebuild_desk()->finder()->open_for(bass->id, bass->layers.front().id);
+                break;
+            case 17:
+                if (window_.rebuild_desk()->finder()->busy()) {
+                    --at_;
+                    return;
+                }
+                ok_ = window_.rebuild_desk()->finder()->grab().save(QDir(folder_).filePath("3-find-sound.png")) && ok_;
+                window_.rebuild_desk()->finder()->hide();
+                break;
+            case 18: window_.show_desk(Desk::Check); break;
+            case 19: shot("4-check"); break;
+            case 20: {
                 // Down to a bar: what is written over what was heard.
                 CheckDesk& check = *window_.check_desk();
                 check.findChild<QComboBox*>("what")->setCurrentIndex(static_cast<int>(OverprintView::What::Notes));
                 check.table()->choose({part(PartRole::Lead), false, 2, 17});
                 break;
             }
-            case 19: shot("4-check-bar"); break;
-            case 20: {
+            case 21: shot("4-check-bar"); break;
+            case 22: {
                 CheckDesk& check = *window_.check_desk();
                 check.table()->choose({});
                 check.findChild<QComboBox*>("what")->setCurrentIndex(static_cast<int>(OverprintView::What::Left));
                 check.show_list(CheckDesk::List::Left);
                 break;
             }
-            case 21: shot("4-check-left"); break;
-            case 22:
+            case 23: shot("4-check-left"); break;
+            case 24:
                 window_.show_desk(Desk::HandOff);
                 window_.hand_off()->deliver(QDir(folder_).filePath("hand-off"));
                 break;

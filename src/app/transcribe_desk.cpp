@@ -102,11 +102,10 @@ TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands
     read_ = new QComboBox;
     read_->setObjectName("read_as");
     read_->setToolTip(tr("How the drums' bars are drawn; nothing is changed"));
-    read_->addItems({tr("as counted"), tr("in half time"), tr("in double time")});
+    read_->addItems({tr("bars as counted"), tr("in half time"), tr("in double time")});
     tools->addSpacing(8);
-    tools->addWidget(read_label_ = new QLabel(tr("Read")));
-    tools->addSpacing(6);
     tools->addWidget(read_);
+    tools->addSpacing(6);
     const auto zoom = [&](const char* text, double factor, const QString& tip) {
         auto* b = new QPushButton(text);
         b->setToolTip(tip);
@@ -157,7 +156,6 @@ void TranscribeDesk::follow() {
     if (!session_.has_reference()) wanted = notes_;
     neighbours_->setVisible(wanted == notes_);
     pitch_->setVisible(wanted == notes_);
-    read_label_->setVisible(wanted == drums_);
     read_->setVisible(wanted == drums_);
     if (stack_->currentWidget() == wanted) return;
     // The new close-up opens where the last one stood.

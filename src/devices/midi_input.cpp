@@ -96,6 +96,11 @@ SimulatedKeyboard::SimulatedKeyboard(std::vector<Key> keys, double unsteady_s, u
     std::stable_sort(due_.begin(), due_.end(), [](const Due& a, const Due& b) { return a.at_s < b.at_s; });
 }
 
+void SimulatedKeyboard::move_controller(double at_s, int controller, int value) {
+    due_.push_back({at_s, 0xB0, static_cast<std::uint8_t>(std::clamp(controller, 0, 127)), static_cast<std::uint8_t>(std::clamp(value, 0, 127))});
+    std::stable_sort(due_.begin(), due_.end(), [](const Due& a, const Due& b) { return a.at_s < b.at_s; });
+}
+
 void SimulatedKeyboard::start(Moment at) {
     started_ = at;
     running_ = true;

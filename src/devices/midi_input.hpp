@@ -48,6 +48,8 @@ public:
     SimulatedKeyboard(std::vector<Key> keys, double unsteady_s, unsigned seed);
     std::string name() const override { return "simulated keyboard"; }
     std::vector<MidiMessage> take() override;
+    /// Moves a controller (7: a fader) at a time from the start, 0 to 127; before start().
+    void move_controller(double at_s, int controller, int value);
     void start(Moment at);
     /// How far each key was off, in the order given: what a test may ask for.
     const std::vector<double>& off_s() const { return off_s_; }

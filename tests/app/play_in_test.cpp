@@ -137,4 +137,33 @@ TEST_F(PlayInTest, AVoiceFromAFileIsWrittenAsATake) {
     EXPECT_EQ(notes_of(PartRole::Lead), before + 3);
 }
 
+TEST_F(PlayInTest, AFaderIsRecordedAsTheLevelsCurveAndTakesAreJudgedByTheOriginal) {
+    PlayIn& play = session->play_in();
+    session->transport().seek(2.0);
+    auto keyboard = std::make_unique<SimulatedKeyboard>(std::vector<SimulatedKeyboard::Key>{{0.1, 0.2, 62, 90}, {0.6, 0.2, 65, 90}}, 0.0, 1);
+    keyboard->move_controller(0.2, 7, 127);
+    keyboard->move_controller(0.4, 7, 64);
+    keyboard->move_controller(0.7, 7, 40);
+    SimulatedKeyboard* hand = keyboard.get();
+    play.listen(std::move(keyboard));
+    play.record(true);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return session->transport().position_s() > 2.02; }, 5000));
+    hand->start(std::chrono::steady_clock::now());
+    QTest::qWait(1300);
+    play.record(false);
+    ASSERT_EQ(play.takes().size(), 1u);
+    ASSERT_GE(play.takes()[0].level.size(), 2u);
+    EXPECT_NEAR(play.takes()[0].level.front().value, 0.0, 0.1) << "full is the part's own level";
+    EXPECT_NEAR(play.takes()[0].level.back().value, 40.0 * std::log10(40.0 / 127.0), 0.6);
+    const FieldRef level{part(PartRole::Lead)->id, "level"};
+    const auto& curves = session->remake().automation->curves;
+    ASSERT_TRUE(std::any_of(curves.begin(), curves.end(), [&](const Curve& c) { return c.field == level; }));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return play.takes()[0].right.has_value(); }, 60000));
+    EXPECT_GE(*play.takes()[0].right, 0.0);
+    EXPECT_LE(*play.takes()[0].right, 1.0);
+    session->documents().undo();
+    EXPECT_EQ(session->documents().document(), first) << "notes and fader are one step";
+    play.stop_listening();
+}
+
 }  // namespace fw::app

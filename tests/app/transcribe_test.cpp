@@ -8,6 +8,7 @@
 #include "model/edits/phrasing.hpp"
 
 #include <QApplication>
+#include <QCheckBox>
 #include <QClipboard>
 #include <QComboBox>
 #include <QDoubleSpinBox>
@@ -514,6 +515,118 @@ TEST_F(TranscribeTest, RivalsStandSideBySideWithTheirFigures) {
         },
         30000));
     EXPECT_LT(figure(other->text()), 30) << "a semitone off it is hardly heard";
+}
+
+TEST_F(TranscribeTest, ABendIsDrawnAlongANoteAndArrivesOnTheSemitone) {
+    select(PartRole::Lead);
+    session->selection().set_reach(Reach::Here);
+    PlacedNote long_note;
+    for (const PlacedNote& n : notes(PartRole::Lead))
+        if (n.note.length > long_note.note.length) long_note = n;
+    view()->show_stretch(session->remake().song->tempo.seconds(long_note.note.start), session->remake().song->tempo.seconds(long_note.note.start + long_note.note.length),
+                         long_note.note.pitch);
+    auto* toggle = window->findChild<QCheckBox*>("draw_pitch");
+    ASSERT_TRUE(toggle && toggle->isVisible());
+    QTest::keyClick(view(), Qt::Key_B, Qt::ControlModifier);
+    EXPECT_TRUE(toggle->isChecked());
+    const double row = view()->y_of(long_note.note.pitch) - view()->y_of(long_note.note.pitch + 1), middle = view()->y_of(long_note.note.pitch) + row / 2;
+    const double x0 = view()->x_of(long_note.note.start) + 3, x1 = view()->x_of(long_note.note.start + long_note.note.length) - 3;
+    // From a semitone below up to the note.
+    drag(view(), QPoint(static_cast<int>(x0), static_cast<int>(middle)), QPoint(static_cast<int>(x1), static_cast<int>(middle)));
+    drag(view(), QPoint(static_cast<int>(x0), static_cast<int>(middle)), QPoint(static_cast<int>(x0 + (x1 - x0) / 2), static_cast<int>(middle + row)));
+    const Note bent = note_of(PartRole::Lead, long_note.ref()).note;
+    ASSERT_FALSE(bent.bend.empty());
+    EXPECT_EQ(bent.start, long_note.note.start) << "it is not moved";
+    EXPECT_EQ(bent.pitch, long_note.note.pitch);
+    double lowest = 0.0;
+    for (const BendPoint& b : bent.bend) lowest = std::min(lowest, b.cents);
+    EXPECT_NEAR(lowest, -100.0, 1.0) << "it arrives on the semitone nearby";
+    session->documents().undo();
+    session->documents().undo();
+    EXPECT_EQ(note_of(PartRole::Lead, long_note.ref()).note.bend, long_note.note.bend) << "each drag is a step";
+    toggle->setChecked(false);
+}
+
+TEST_F(TranscribeTest, ABarIsSpreadOverTheSongAndWhatDiffersIsListed) {
+    select(PartRole::Bass);
+    const Song& song = *session->remake().song;
+    int bar = 0;
+    for (const PlacedNote& n : notes(PartRole::Bass))
+        if (bar == 0 && song.meter.position(n.note.start).bar > 8) bar = song.meter.position(n.note.start).bar;
+    session->transport().set_loop(song.tempo.seconds(song.meter.tick_of_bar(bar)), song.tempo.seconds(song.meter.tick_of_bar(bar + 1)));
+    auto* spread = fact<QPushButton>("spread");
+    ASSERT_TRUE(spread);
+    EXPECT_TRUE(spread->text().contains(QString::number(bar)));
+    QTest::mouseClick(spread, Qt::LeftButton);
+    ASSERT_TRUE(window->last_message().contains("more places")) << window->last_message().toStdString();
+    const Part& p = *part(PartRole::Bass);
+    const Ticks from = session->remake().song->meter.tick_of_bar(bar);
+    PatternId pattern;
+    for (const Placement& x : p.placements)
+        if (x.start == from) pattern = x.pattern;
+    ASSERT_TRUE(pattern);
+    const PatternId parent = p.pattern(pattern)->parent ? p.pattern(pattern)->parent : pattern;
+    const auto places = std::count_if(p.placements.begin(), p.placements.end(), [&](const Placement& x) { return x.pattern == parent || p.pattern(x.pattern)->parent == parent; });
+    EXPECT_GT(places, 1) << "it plays elsewhere, too";
+    session->documents().undo();
+}
+
+TEST_F(TranscribeTest, AChordsOwnLayoutIsTriedInPlaceAndPartsMadeOfItFollow) {
+    session->selection().select_element(ElementId::chords());
+    window->transcribe()->chords()->select_tick(session->remake().song->chords[3].start);
+    auto* layout = fact<QComboBox>("chord_layout");
+    ASSERT_TRUE(layout);
+    const Ticks start = session->remake().song->chords[3].start;
+    const auto voiced_now = [&] {
+        for (const ChordEvent& c : session->remake().song->chords)
+            if (c.start == start) return c.voiced;
+        return std::vector<int>();
+    };
+    layout->setCurrentIndex(5);
+    emit layout->activated(5);
+    const auto open = voiced_now();
+    EXPECT_GE(open.size(), 3u);
+    layout = fact<QComboBox>("chord_layout");
+    layout->setCurrentIndex(2);
+    emit layout->activated(2);
+    EXPECT_NE(voiced_now(), open);
+    auto* inversion = fact<QComboBox>("chord_inversion");
+    const auto close = voiced_now();
+    inversion->setCurrentIndex(1);
+    emit inversion->activated(1);
+    EXPECT_NE(voiced_now(), close);
+    run("part.derive part=Bass kind=block low=C3\n");
+    const auto now = voiced_now();
+    std::vector<int> played;
+    for (const PlacedNote& n : notes(PartRole::Bass))
+        if (n.note.start == start) played.push_back(n.note.pitch);
+    EXPECT_EQ(played, now) << "a part made of the chords has its pitches";
+    layout = fact<QComboBox>("chord_layout");
+    layout->setCurrentIndex(0);
+    emit layout->activated(0);
+    EXPECT_TRUE(voiced_now().empty());
+}
+
+TEST_F(TranscribeTest, DrumsAreReadInHalfTimeWithoutAnyChangeAndAFillIsWrittenBeforeASection) {
+    select(PartRole::Drums);
+    auto* read = window->findChild<QComboBox*>("read_as");
+    ASSERT_TRUE(read && read->isVisible());
+    const auto before = session->documents().document();
+    const QImage counted = window->transcribe()->drums()->grab().toImage();
+    read->setCurrentIndex(1);
+    const QImage half = window->transcribe()->drums()->grab().toImage();
+    EXPECT_NE(half, counted);
+    read->setCurrentIndex(2);
+    EXPECT_NE(window->transcribe()->drums()->grab().toImage(), half);
+    EXPECT_EQ(session->documents().document(), before) << "only the drawing";
+    read->setCurrentIndex(0);
+    auto* fill = fact<QPushButton>("fill0");
+    ASSERT_TRUE(fill);
+    const std::size_t count = notes_of(PartRole::Drums);
+    QTest::mouseClick(fill, Qt::LeftButton);
+    EXPECT_GT(notes_of(PartRole::Drums), count);
+    QTest::mouseClick(fact<QPushButton>("hear_fill0"), Qt::LeftButton);
+    EXPECT_GT(session->transport().loop_end(), session->transport().loop_start());
 }
 
 }  // namespace fw::app

@@ -33,7 +33,10 @@ class Search {
 public:
     Search(const LoneNote& moment, const FitWish& wish, const Progress& progress, const std::function<void(const FittedSound&)>& better)
         : moment_(moment), target_(moment.mono), wish_(wish), progress_(progress), better_(better), begun_(Clock::now()) {
-        for (const char* id : kSearched) fields_.push_back(*index_of_field(kSynth.fields, id));
+        for (const char* id : kSearched) {
+            if (std::string_view(id) == "second_level") second_ = fields_.size();
+            fields_.push_back(*index_of_field(kSynth.fields, id));
+        }
     }
 
     std::vector<FittedSound> run() {
@@ -201,6 +204,16 @@ private:
         sort(all);
     }
 
+    /// Where a field may leap to at once: all its choices, intervals that are heard as one tone, a voice gone or there.
+    static std::vector<double> leaps(const Parameter& row) {
+        std::vector<double> out;
+        if (row.scale == Scale::Choice || row.scale == Scale::Whole)
+            for (double v = row.low; v <= row.high; v += 1.0) out.push_back(v);
+        if (std::string_view(row.id) == "interval") out = {-24.0, -12.0, 0.0, 7.0, 12.0, 19.0, 24.0, 28.0, 36.0};
+        if (std::string_view(row.id) == "second_level" || std::string_view(row.id) == "sub_level" || std::string_view(row.id) == "noise") out = {0.0, 0.3, 0.8};
+        return out;
+    }
+
     Tried polished(const Tried& from, double seconds) {
         Tried best = from;
         const auto until = Clock::now() + std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(seconds));
@@ -247,14 +260,19 @@ private:
             if (call.best.total < best.total) best = call.best;
             for (std::size_t i = 0; i < fields_.size() && Clock::now() < until && !over(); ++i) {
                 const Parameter& row = kSynth.fields[fields_[i]];
-                if (row.scale != Scale::Choice && row.scale != Scale::Whole) continue;
                 const Point was = best.at;
-                for (double v = row.low; v <= row.high; v += 1.0) {
+                for (const double v : leaps(row)) {
                     Tried other{best.patch, was, {}, 1e9};
                     other.at[i] = position_of(row, v);
                     if (other.at[i] == was[i]) continue;
-                    hear(other);
-                    if (other.total < best.total) best = std::move(other);
+                    // A voice that is not there may be what is wanted: then it comes in as it leaps.
+                    for (const double level : {-1.0, 0.5}) {
+                        Tried louder = other;
+                        if (level >= 0.0 && std::string_view(row.id) == "interval") louder.at[second_] = level;
+                        else if (level >= 0.0) break;
+                        hear(louder);
+                        if (louder.total < best.total) best = std::move(louder);
+                    }
                 }
             }
             step = step > 0.02 ? 0.5 * step : 0.12;
@@ -270,6 +288,7 @@ private:
     const std::function<void(const FittedSound&)>& better_;
     Clock::time_point begun_;
     std::vector<std::size_t> fields_;
+    std::size_t second_ = 0;  ///< where the second oscillator's level stands among them
     std::mutex telling_;
     double best_ = 1e9;
 };

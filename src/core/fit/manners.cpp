@@ -174,6 +174,7 @@ std::optional<SoundManners> measure_manners(const Remake& remake, PartId id, con
         }
     SoundManners m = manners_of(from, drums ? 0.0 : hertz_of(*key + 12.0 * octave + tuning / 100.0));
     m.key = *key;
+    if (drums) m.beats_db = m.beats_hz = 0.0;  // a drum's wires and skins are no voices that beat
     if (m.cents) *m.cents -= 1200.0 * std::round(*m.cents / 1200.0);
     return m;
 }

@@ -258,10 +258,12 @@ public:
             const bool drum = source == &kDrumVoice || (source == &kSampler && (f.sound.print.pitch_hz == 0.0F || f.sound.print.length_s < 0.35F));
             if (wish.drums && *wish.drums != drum && !(source == &kSampler && wish.like)) continue;
             double fits = 0.0, weights = 0.0;
-            if (wish.like) f.like = likeness(*wish.like, f.sound.print), fits += 2.0 * f.like.all, weights += 2.0;
+            // An instrument plays at any pitch, a sample only near its own.
+            if (wish.like) f.like = likeness(*wish.like, f.sound.print, source != &kSampler), fits += 2.0 * f.like.all, weights += 2.0;
             for (const std::string& word : wish.words) {
                 const bool by_ear = std::find(ear_words().begin(), ear_words().end(), word) != ear_words().end();
-                fits += by_ear ? fits_word(f.sound.print, word) : contains(f.sound.name() + f.sound.file, word) ? 1.0 : 0.0;
+                // A name that says it is believed.
+                fits += contains(f.sound.name() + f.sound.file, word) ? 1.0 : by_ear ? fits_word(f.sound.print, word) : 0.0;
                 weights += 1.0;
             }
             f.fits = weights > 0.0 ? fits / weights : 0.0;

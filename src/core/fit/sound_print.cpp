@@ -168,26 +168,30 @@ bool is_empty(const SoundPrint& p) {
     return std::all_of(p.present.begin(), p.present.end(), [](std::int8_t v) { return v == 0 || v == -128; }) && p.bright_hz == 0.0F;
 }
 
-Likeness likeness(const SoundPrint& a, const SoundPrint& b) {
+Likeness likeness(const SoundPrint& a, const SoundPrint& b, bool any_pitch) {
     Likeness l;
     if (is_empty(a) || is_empty(b)) return l;
     const bool pitched = a.pitch_hz > 0.0F && b.pitch_hz > 0.0F;
     const double octaves = pitched ? std::log2(static_cast<double>(b.pitch_hz / a.pitch_hz)) : 0.0;
-    const auto shift = static_cast<int>(std::lround(12.0 * octaves));
-    double sum = 0.0, weights = 0.0;
-    for (std::size_t s = 0; s < SoundPrint::kSlices; ++s) {
-        if (a.present[s] == -128 && b.present[s] == -128) continue;
-        const double weight = std::pow(10.0, std::max(a.present[s], b.present[s]) / 60.0);
-        weights += weight;
-        if (a.present[s] == -128 || b.present[s] == -128) continue;
-        double ab = 0.0, aa = 1e-9, bb = 1e-9;
-        for (int k = std::max(0, -shift); k < static_cast<int>(SoundPrint::kBands) - std::max(0, shift); ++k) {
-            const double x = a.fine[s * SoundPrint::kBands + static_cast<std::size_t>(k)], y = b.fine[s * SoundPrint::kBands + static_cast<std::size_t>(k + shift)];
-            ab += x * y, aa += x * x, bb += y * y;
+    const auto tone = [&](int shift) {
+        double sum = 0.0, weights = 0.0;
+        for (std::size_t s = 0; s < SoundPrint::kSlices; ++s) {
+            if (a.present[s] == -128 && b.present[s] == -128) continue;
+            const double weight = std::pow(10.0, std::max(a.present[s], b.present[s]) / 60.0);
+            weights += weight;
+            if (a.present[s] == -128 || b.present[s] == -128) continue;
+            double ab = 0.0, aa = 1e-9, bb = 1e-9;
+            for (int k = std::max(0, -shift); k < static_cast<int>(SoundPrint::kBands) - std::max(0, shift); ++k) {
+                const double x = a.fine[s * SoundPrint::kBands + static_cast<std::size_t>(k)], y = b.fine[s * SoundPrint::kBands + static_cast<std::size_t>(k + shift)];
+                ab += x * y, aa += x * x, bb += y * y;
+            }
+            sum += weight * std::max(0.0, ab / std::sqrt(aa * bb));
         }
-        sum += weight * std::max(0.0, ab / std::sqrt(aa * bb));
-    }
-    l.tone = weights > 0.0 ? sum / weights : 0.0;
+        return weights > 0.0 ? sum / weights : 0.0;
+    };
+    const auto shift = std::clamp(static_cast<int>(std::lround(12.0 * octaves)), -72, 72);
+    const double there = tone(0), moved = shift != 0 ? tone(shift) : there;
+    l.tone = std::max(there, moved);
     double apart = 0.0, weighed = 0.0;
     for (std::size_t i = 0; i < SoundPrint::kSteps; ++i) {
         // Below −40 dB rooms speak and not sounds.
@@ -196,6 +200,8 @@ Likeness likeness(const SoundPrint& a, const SoundPrint& b) {
     }
     l.envelope = std::exp(-apart / weighed / 8.0);
     l.pitch = pitched ? std::exp(-std::abs(octaves) * 12.0 / 4.0) : (a.pitch_hz > 0.0F) == (b.pitch_hz > 0.0F) ? 1.0 : 0.3;
+    // Partials at the same places are the same pitch, whatever octave was read from either.
+    if ((any_pitch && pitched) || (there > 0.5 && there >= moved)) l.pitch = 1.0;
     l.noise = 1.0 - std::abs(static_cast<double>(a.noise - b.noise));
     apart = weighed = 0.0;
     for (std::size_t i = 0; i < SoundPrint::kCoarse; ++i) {
@@ -203,7 +209,7 @@ Likeness likeness(const SoundPrint& a, const SoundPrint& b) {
         apart += w * std::abs(x - y), weighed += w;
     }
     l.colour = std::exp(-apart / weighed / 9.0);
-    l.all = 0.50 * l.tone + 0.18 * l.envelope + 0.14 * l.pitch + 0.06 * l.noise + 0.12 * l.colour;
+    l.all = 0.55 * l.tone + 0.20 * l.envelope + 0.16 * l.pitch + 0.02 * l.noise + 0.07 * l.colour;
     return l;
 }
 

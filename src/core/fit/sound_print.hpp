@@ -44,8 +44,9 @@ struct Likeness {
     double all = 0.0;
 };
 /// tone compares partials at their place above each one's own pitch where both have one, at the same place else. Cosine of the fine spectra, mean differences
-/// of the others; weights were found on made sounds (bench/finding, whose figures stand in docs/accuracy.md). Pure; some microseconds.
-Likeness likeness(const SoundPrint& a, const SoundPrint& b);
+/// of the others; weights were found on made sounds (bench/finding, whose figures stand in docs/accuracy.md). any_pitch: it can be played at every pitch, which then is no
+/// difference. Pure; some microseconds.
+Likeness likeness(const SoundPrint& a, const SoundPrint& b, bool any_pitch = false);
 
 /// Words a print can be asked for by ear: "soft", "dark", …
 std::span<const std::string_view> ear_words();

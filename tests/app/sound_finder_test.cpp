@@ -1,0 +1,143 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// A sound like the original's: found, fitted, cut; and how a part's sound behaves.
+#include "fixture.hpp"
+
+#include "app/sound_finder.hpp"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QPushButton>
+#include <QTabWidget>
+#include <QTreeWidget>
+
+namespace fw::app {
+
+class SoundFinderTest : public WindowTest {
+protected:
+    void SetUp() override {
+        WindowTest::SetUp();
+        window->show_desk(Desk::Rebuild);
+        finder()->set_index_file(folder / "sounds.sqlite");
+    }
+    void TearDown() override { finder()->hide(); }
+    static SoundFinder* finder() { return window->rebuild_desk()->finder(); }
+    void open(PartRole role) {
+        select(role);
+        auto* button = in_sheet<QPushButton>("find_sound");
+        ASSERT_TRUE(button);
+        QTest::mouseClick(button, Qt::LeftButton);
+        ASSERT_TRUE(finder()->isVisible());
+    }
+    static void wait() { ASSERT_TRUE(QTest::qWaitFor([] { return !finder()->busy(); }, 180000)); }
+    static const Layer& layer(PartRole role) { return part(role)->layers.front(); }
+
+    const test::TemporaryFolder folder;
+};
+
+TEST_F(SoundFinderTest, SoundsOfAFolderAreHeardInPlaceWhileChoosingAndOneStepTakesThemBack) {
+    std::filesystem::create_directories(folder / "mine");
+    ASSERT_TRUE(write_audio(folder / "mine/low tone.wav", test::tones({{0.0, 0.8, 50}}, 1)));
+    ASSERT_TRUE(write_audio(folder / "mine/high tone.wav", test::tones({{0.0, 0.8, 81}}, 1)));
+    open(PartRole::Lead);
+    ASSERT_FALSE(finder()->moments().empty());
+    wait();
+    finder()->add_folder(QString::fromStdString((folder / "mine").string()));
+    wait();
+    EXPECT_TRUE(window->last_message().contains("2 sounds")) << window->last_message().toStdString();
+    // By a word of their names.
+    auto* words = finder()->findChild<QLineEdit*>("words");
+    QTest::keyClicks(words, "tone");
+    QTest::keyClick(words, Qt::Key_Return);
+    wait();
+    auto* results = finder()->findChild<QTreeWidget*>("results");
+    ASSERT_GT(results->topLevelItemCount(), 10) << "shipped sounds are among them";
+    const auto before = session->documents().document();
+    int mine = -1;
+    for (int i = 0; i < results->topLevelItemCount(); ++i)
+        if (results->topLevelItem(i)->text(0).startsWith("low tone")) mine = i;
+    ASSERT_GE(mine, 0);
+    results->setCurrentItem(results->topLevelItem(mine));
+    EXPECT_EQ(layer(PartRole::Lead).source, &kSampler);
+    EXPECT_NE(layer(PartRole::Lead).file.find("low tone.wav"), std::string::npos);
+    EXPECT_EQ(layer(PartRole::Lead).value(*index_of_field(kSampler.fields, "root")), 50.0) << "its key was found";
+    results->setCurrentItem(results->topLevelItem(mine == 0 ? 1 : 0));
+    EXPECT_NE(layer(PartRole::Lead).file, (folder / "mine/low tone.wav").string()) << "the next one is tried";
+    QTest::mouseClick(finder()->findChild<QPushButton*>("finder_back"), Qt::LeftButton);
+    EXPECT_EQ(*session->documents().document(), *before) << "all that was tried is one step";
+}
+
+TEST_F(SoundFinderTest, TheSynthIsFittedToAMomentAndTheBestAreKeptAsRivals) {
+    open(PartRole::Bass);
+    wait();
+    finder()->findChild<QTabWidget*>("finder_tabs")->setCurrentIndex(1);
+    finder()->findChild<QDoubleSpinBox*>("fit_seconds")->setValue(6);
+    QTest::mouseClick(finder()->findChild<QPushButton*>("fit"), Qt::LeftButton);
+    EXPECT_TRUE(finder()->busy());
+    ASSERT_TRUE(QTest::qWaitFor([] { return !finder()->fitted().empty(); }, 60000)) << "the best so far is shown while it goes on";
+    wait();
+    ASSERT_GE(finder()->fitted().size(), 2u);
+    const auto fits = finder()->fitted();
+    for (std::size_t i = 1; i < fits.size(); ++i) EXPECT_GE(fits[i].distance.total(), fits[i - 1].distance.total());
+    finder()->findChild<QListWidget*>("fits")->setCurrentRow(0);
+    EXPECT_EQ(layer(PartRole::Bass).patch, fits.front().patch);
+    for (const auto& [field, value] : fits.front().settings)
+        EXPECT_NEAR(layer(PartRole::Bass).value(field), value, 1e-3 * std::abs(value) + 1e-3) << kSynth.fields[field].id;
+    QTest::mouseClick(finder()->findChild<QPushButton*>("keep_rivals"), Qt::LeftButton);
+    EXPECT_EQ(part(PartRole::Bass)->rivals.size(), fits.size() - 1);
+    EXPECT_EQ(layer(PartRole::Bass).patch, fits.front().patch) << "the nearest is the part itself";
+}
+
+TEST_F(SoundFinderTest, AMomentIsCutOutWithItsKeyMarkedAndLeftOutOfWhatLeavesTheHouse) {
+    open(PartRole::Bass);
+    wait();
+    finder()->findChild<QTabWidget*>("finder_tabs")->setCurrentIndex(2);
+    finder()->findChild<QCheckBox*>("freed")->setChecked(false);
+    QTest::mouseClick(finder()->findChild<QPushButton*>("cut"), Qt::LeftButton);
+    wait();
+    ASSERT_EQ(part(PartRole::Bass)->layers.size(), 2u) << window->last_message().toStdString();
+    const Layer& cut = part(PartRole::Bass)->layers.back();
+    ASSERT_TRUE(cut.asset);
+    const Asset* asset = session->remake().clips->asset(cut.asset);
+    ASSERT_TRUE(asset);
+    EXPECT_EQ(asset->origin, AssetOrigin::Original);
+    EXPECT_TRUE(in_sheet<QLabel>("from_original"));
+    const Remake out = without_original(session->remake());
+    EXPECT_TRUE(out.clips->assets.empty());
+    EXPECT_EQ(out.part(part(PartRole::Bass)->id)->layers.back().on, 0.0);
+    session->documents().undo();
+    EXPECT_EQ(part(PartRole::Bass)->layers.size(), 1u);
+    // Freed of its neighbours it lies in a file of its own and is still the original's.
+    finder()->findChild<QCheckBox*>("freed")->setChecked(true);
+    QTest::mouseClick(finder()->findChild<QPushButton*>("cut"), Qt::LeftButton);
+    wait();
+    ASSERT_EQ(part(PartRole::Bass)->layers.size(), 2u);
+    asset = session->remake().clips->asset(part(PartRole::Bass)->layers.back().asset);
+    EXPECT_TRUE(std::filesystem::exists(asset->path));
+    EXPECT_EQ(asset->origin, AssetOrigin::Original);
+}
+
+TEST_F(SoundFinderTest, ADrumsMomentStandsForItsOneSoundOnly) {
+    open(PartRole::Drums);
+    wait();
+    QTest::mouseClick(finder()->findChild<QPushButton*>("cut"), Qt::LeftButton);
+    wait();
+    const Part& drums = *part(PartRole::Drums);
+    ASSERT_EQ(drums.layers.size(), 2u);
+    EXPECT_EQ(drums.layers.back().low_key, drums.layers.back().high_key);
+}
+
+TEST_F(SoundFinderTest, ALateSoundIsMeasuredAndPlayedEarlyByOneButton) {
+    select(PartRole::Lead);
+    run("field.set part=Lead layer=1 field=attack_ms value=400\n");
+    auto* early = static_cast<QPushButton*>(nullptr);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return (early = fact<QPushButton>("play_early")) != nullptr; }, 30000));
+    QTest::mouseClick(early, Qt::LeftButton);
+    EXPECT_GT(part(PartRole::Lead)->early_ms, 40.0);
+    EXPECT_LT(part(PartRole::Lead)->early_ms, 250.0);
+}
+
+}  // namespace fw::app
