@@ -1,5 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/sound_sheet.hpp"
+
+#include "app/sheet_widgets.hpp"
+#include "app/sound_picture.hpp"
 #include "app/words.hpp"
 
 #include "app/calm_combo.hpp"
@@ -32,8 +35,6 @@ namespace fw::app {
 
 namespace {
 
-QString words(const std::string& text) { return QString::fromStdString(text); }
-
 /// A field's name: a click chooses the field for the curve below, a double-click resets it.
 class FieldName final : public QLabel {
 public:
@@ -51,40 +52,12 @@ private:
     std::function<void()> choose_, reset_;
 };
 
-QToolButton* small_button(const QString& text, const QString& tip, const QString& object = {}) {
-    auto* b = new QToolButton;
-    b->setText(text);
-    b->setToolTip(tip);
-    b->setAutoRaise(true);
-    b->setFixedSize(24, 22);
-    if (!object.isEmpty()) b->setObjectName(object);
-    return b;
-}
-
-QPushButton* menu_button(const QString& text, const QString& tip, const QString& object, QMenu* menu) {
-    auto* b = new QPushButton(text);
-    b->setToolTip(tip);
-    b->setObjectName(object);
-    menu->setParent(b, menu->windowFlags());
-    b->setMenu(menu);
-    return b;
-}
-
 /// The values that tell most of a step.
 std::vector<std::string> telling(const StepType& type) {
     std::vector<std::string> some(type.telling.begin(), type.telling.end());
     if (some.empty())
         for (const Parameter& p : type.fields.first(std::min<std::size_t>(3, type.fields.size()))) some.emplace_back(p.id);
     return some;
-}
-
-QString layer_name(const Layer& l) {
-    if (l.source == &kSoundFont) {
-        const auto& names = general_midi_names();
-        return words(names[static_cast<std::size_t>(std::clamp(l.program, 0, 127))]);
-    }
-    if (l.source == &kSampler) return l.file.empty() ? tr("Struck bar") : QFileInfo(words(l.file)).fileName();
-    return words(l.patch);
 }
 
 }  // namespace
@@ -260,6 +233,13 @@ void SoundSheet::fields_of_line(QHBoxLayout* row, const FieldOwner& owner, const
 
 void SoundSheet::unfolded(const FieldOwner& owner, const std::vector<std::string>& told) {
     if (!unfolded_.contains(key_of(owner))) return;
+    if (const auto* layer = std::get_if<LayerId>(&owner))
+        if (const Part* part = part_with(session_.remake(), *layer)) {
+            auto* indented = new QHBoxLayout;
+            indented->setContentsMargins(26, 6, 0, 4);
+            indented->addWidget(new SoundPicture(session_, part->id, *layer));
+            column_->addLayout(indented);
+        }
     auto* grid = new QGridLayout;
     grid->setContentsMargins(26, 2, 0, 8);
     grid->setVerticalSpacing(3);
@@ -514,74 +494,6 @@ void SoundSheet::send_lines(const Part& part) {
     }
 }
 
-void SoundSheet::bus_lines() {
-    const Remake& r = session_.remake();
-    for (const Bus& b : r.mixer->buses) {
-        heading(tr("Bus ") + words(b.name), [&](QHBoxLayout* head) {
-            head->addWidget(menu_button(tr("Add step"), tr("An effect on the bus"), "add_bus_step", step_menu(b.id)));
-            auto* gone = small_button("×", tr("Take the bus away; what goes there goes to the master"), "remove_bus");
-            connect(gone, &QToolButton::clicked, this,
-                    [this, id = b.id] { session_.documents().run(Line("bus.remove").with("bus", bus_text(session_.remake(), id))); });
-            head->addWidget(gone);
-        });
-        step_lines(b.steps);
-        auto* row = line(b.id, tr("to the master"));
-        fields_of_line(row, b.id, {"level", "pan"});
-    }
-    heading(tr("Master"),
-            [&](QHBoxLayout* head) { head->addWidget(menu_button(tr("Add step"), tr("An effect on the whole"), "add_master_step", step_menu(MasterRef{}))); });
-    step_lines(r.mixer->master.steps);
-    auto* row = line(MasterRef{}, "out");
-    fields_of_line(row, MasterRef{}, {"level"});
-}
-
-void SoundSheet::clip_lines() {
-    const Remake& r = session_.remake();
-    if (r.clips->clips.empty()) return;
-    heading(tr("Clips"));
-    for (const Clip& c : r.clips->clips) {
-        auto* row = new QHBoxLayout;
-        row->setSpacing(6);
-        const Asset* asset = r.clips->asset(c.asset);
-        auto* name = new QLabel(words(c.name) + (asset && asset->origin == AssetOrigin::Original ? tr(", from the original") : ""));
-        name->setMinimumWidth(180);
-        row->addWidget(name);
-        const auto text = [&](const char* object, const QString& label, const std::string& now, const char* command, const char* argument, const QString& tip) {
-            row->addWidget(new QLabel(label));
-            auto* edit = new QLineEdit(words(now));
-            edit->setObjectName(object);
-            edit->setToolTip(tip);
-            // It may be said twice that editing is finished, the second time when the line goes.
-            connect(edit, &QLineEdit::editingFinished, this, [this, edit, said = now, clip = c.id, command, argument]() mutable {
-                if (edit->text().toStdString() == said) return;
-                said = edit->text().toStdString();
-                session_.documents().run(Line(command).with("clip", clip_text(session_.remake(), clip)).with(argument, said));
-            });
-            row->addWidget(edit, std::string_view(object) == "clip_recipe" ? 1 : 0);
-            if (std::string_view(object) != "clip_recipe") edit->setFixedWidth(84);
-        };
-        if (asset && asset->origin != AssetOrigin::Original) {
-            auto* keep = new QCheckBox(tr("in the file"));
-            keep->setObjectName("clip_keep");
-            keep->setToolTip(tr("Whether the remake file holds the sound, too, so that it is there wherever the file goes"));
-            keep->setChecked(asset->kept);
-            connect(keep, &QCheckBox::toggled, this, [this, clip = c.id](bool on) {
-                session_.documents().run(Line("clip.keep").with("clip", clip_text(session_.remake(), clip)).with("on", on ? "on" : "off"));
-            });
-            row->addWidget(keep);
-        }
-        text("clip_place", c.ends_here ? tr("ends at") : "at", place_text(r.song->meter, c.start), "clip.move", "to",
-             "Where: a bar (5), a beat (5.3), a section (verse 2)");
-        text("clip_recipe", "recipe", recipe_text(c.recipe), "clip.recipe", "recipe",
-             "What is done to the sound, in this order: trim 0 400, fade 2 20, reverse, gain -6, pitch -12, stretch 2");
-        auto* gone = small_button("×", tr("Take the clip away"), "remove_clip");
-        connect(gone, &QToolButton::clicked, this,
-                [this, clip = c.id] { session_.documents().run(Line("clip.remove").with("clip", clip_text(session_.remake(), clip))); });
-        row->addWidget(gone);
-        column_->addLayout(row);
-    }
-}
-
 void SoundSheet::lay_out() {
     laid_out_ = signature();
     const bool has_keys = QApplication::focusWidget() && isAncestorOf(QApplication::focusWidget());
@@ -628,10 +540,14 @@ void SoundSheet::lay_out() {
                         session_.documents().run(Line("rival.choose").with("part", part_text(session_.remake(), id)).with("rival", std::to_string(i + 1)));
                     });
         head->addWidget(menu_button(tr("Rivals (%1)").arg(part->rivals.size()), tr("Whole versions of the part, kept beside this one"), "rivals", rivals));
-        auto* copy = new QPushButton(tr("Copy as text"));
-        copy->setToolTip(tr("The whole sheet as lines of text"));
-        connect(copy, &QPushButton::clicked, this, [this] { QApplication::clipboard()->setText(as_text()); });
-        head->addWidget(copy);
+        auto* out = new QMenu;
+        connect(out->addAction(tr("Copy as text")), &QAction::triggered, this, [this] { QApplication::clipboard()->setText(as_text()); });
+        connect(out->addAction(tr("Print…")), &QAction::triggered, this, &SoundSheet::print);
+        out->addSeparator();
+        connect(out->addAction(tr("Copy to another part…")), &QAction::triggered, this, &SoundSheet::copy_to_part);
+        connect(out->addAction(tr("Save as a sound…")), &QAction::triggered, this, &SoundSheet::save_sound);
+        connect(out->addAction(tr("Recall a sound…")), &QAction::triggered, this, &SoundSheet::recall_sound);
+        head->addWidget(menu_button(tr("Sheet"), tr("The whole sheet as text, on paper, for another part or another remake"), "sheet_out", out));
     });
     heading(tr("Layers"), [&](QHBoxLayout* head) {
         auto* add = new QPushButton(tr("Add layer"));
@@ -686,37 +602,6 @@ void SoundSheet::lay_out() {
     setWidget(inner);
     verticalScrollBar()->setValue(scrolled);
     if (has_keys) setFocus();  // not some field that happens to stand first and keeps the window's keys to itself
-}
-
-QString SoundSheet::as_text() const {
-    const Remake& r = session_.remake();
-    const Part* part = session_.selection().part();
-    if (!part) return {};
-    QString text;
-    const auto put = [&](const QString& name, const FieldOwner& owner) {
-        text += "  " + name;
-        for (const Parameter* p : fields_of(r, owner)) {
-            const double now = *field_value(r, {owner, p->id});
-            if (now != p->neutral) text += QString(", %1 %2").arg(QString(p->label).toLower(), words(value_text(*p, now)));
-            for (const SectionSetting& s : r.automation->settings)
-                if (s.field == FieldRef{owner, p->id})
-                    text += QString(", in %1 %2 %3").arg(words(section_text(r, s.section)), QString(p->label).toLower(), words(value_text(*p, s.value)));
-            for (const Curve& c : r.automation->curves)
-                if (c.field == FieldRef{owner, p->id})
-                    text += tr(", %1 moves in %2").arg(QString(p->label).toLower(), c.section ? words(section_text(r, c.section)) : QString(tr("the song")));
-        }
-        text += "\n";
-    };
-    text += words(part->name) + tr("\nLayers\n");
-    for (const Layer& l : part->layers) put(layer_name(l), l.id);
-    text += tr("Steps\n");
-    for (const Step& s : part->steps) put(s.type->label, s.id);
-    const Bus* out = r.mixer->bus(part->output);
-    text += tr("Where it goes\n");
-    put(out ? "to " + words(out->name) : QString(tr("to the master")), part->id);
-    for (const Send& s : part->sends)
-        if (const Bus* b = r.mixer->bus(s.bus)) put(tr("and to ") + words(b->name), SendRef{part->id, s.bus});
-    return text;
 }
 
 }  // namespace fw::app

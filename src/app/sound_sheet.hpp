@@ -13,6 +13,8 @@ class QHBoxLayout;
 class QMenu;
 class QVBoxLayout;
 
+class QPrinter;
+
 namespace fw::app {
 
 /// The selected part's sound written out in the order of the signal: layers, steps, where it goes, then the buses and the master. A line a thing, with the
@@ -24,6 +26,10 @@ public:
     explicit SoundSheet(Session& session, QWidget* parent = nullptr);
     /// The sheet as text, for the clipboard and for print: a line a thing, with every field that is not where it starts.
     QString as_text() const;
+    void print_on(QPrinter& printer) const;
+    /// Gives the chosen part the sound that a file holds.
+    void recall_sound_from(const QString& path);
+    void copy_to_part();
     /// The field whose curve is shown; none at first.
     std::optional<FieldRef> chosen_field() const { return chosen_; }
     /// In which section values are shown and set.
@@ -55,6 +61,9 @@ private:
     void choose_sample(LayerId layer);
     QWidget* instrument_box(const Part& part, const Layer& layer);
     std::string key_of(const FieldOwner& owner) const;
+    void print();
+    void save_sound();
+    void recall_sound();
 
     Session& session_;
     QVBoxLayout* column_ = nullptr;

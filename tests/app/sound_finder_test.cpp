@@ -2,7 +2,10 @@
 // A sound like the original's: found, fitted, cut; and how a part's sound behaves.
 #include "fixture.hpp"
 
+#include "app/number_field.hpp"
 #include "app/sound_finder.hpp"
+#include "app/sound_picture.hpp"
+#include "formats/sound_file.hpp"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -12,6 +15,8 @@
 #include <QListWidget>
 #include <QPushButton>
 #include <QTabWidget>
+#include <QPrinter>
+#include <QToolButton>
 #include <QTreeWidget>
 
 namespace fw::app {
@@ -138,6 +143,54 @@ TEST_F(SoundFinderTest, ALateSoundIsMeasuredAndPlayedEarlyByOneButton) {
     QTest::mouseClick(early, Qt::LeftButton);
     EXPECT_GT(part(PartRole::Lead)->early_ms, 40.0);
     EXPECT_LT(part(PartRole::Lead)->early_ms, 250.0);
+}
+
+TEST_F(SoundFinderTest, ALayersPictureLiesOverTheOriginalAndFollowsItsFields) {
+    select(PartRole::Bass);
+    auto* fold = in_sheet<QToolButton>("unfold");
+    ASSERT_TRUE(fold);
+    QTest::mouseClick(fold, Qt::LeftButton);
+    auto* picture = in_sheet<SoundPicture>("sound_picture");
+    ASSERT_TRUE(picture);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return picture->ready(); }, 60000));
+    EXPECT_FALSE(picture->original().empty());
+    const auto dark = picture->mine().spectrum_db;
+    run("field.set part=Bass layer=1 field=cutoff value=9000\nfield.set part=Bass layer=1 field=slope value=\"12 dB\"\n");
+    ASSERT_TRUE(QTest::qWaitFor([&] { return picture->mine().spectrum_db != dark; }, 60000));
+    double before = 0.0, now = 0.0;
+    for (std::size_t i = dark.size() * 2 / 3; i < dark.size(); ++i) before += dark[i], now += picture->mine().spectrum_db[i];
+    EXPECT_GT(now, before) << "an open filter is brighter";
+    // A group of fields unfolds under a line that says what is set in it.
+    auto* group = in_sheet<QPushButton>("group Filter");
+    ASSERT_TRUE(group);
+    EXPECT_TRUE(group->text().contains("cutoff")) << group->text().toStdString();
+    QTest::mouseClick(group, Qt::LeftButton);
+    EXPECT_TRUE(in_sheet<FieldBox>("resonance"));
+    QTest::mouseClick(in_sheet<QToolButton>("unfold"), Qt::LeftButton);
+}
+
+TEST_F(SoundFinderTest, ASheetIsCopiedToAnotherPartSavedRecalledAndPrinted) {
+    select(PartRole::Bass);
+    run("field.set part=Bass layer=1 field=cutoff value=444\nstep.add part=Bass kind=drive drive=6dB\n");
+    window->rebuild_desk()->sheet()->copy_to_part();
+    auto* dialog = window->findChild<QDialog*>("copy_sheet");
+    ASSERT_TRUE(dialog);
+    auto* to = dialog->findChild<QComboBox*>("copy_to");
+    to->setCurrentIndex(to->findText(QString::fromStdString(part(PartRole::Lead)->name)));
+    QTest::mouseClick(dialog->findChild<QPushButton*>("copy_now"), Qt::LeftButton);
+    EXPECT_EQ(layer(PartRole::Lead).value(*index_of_field(kSynth.fields, "cutoff")), 444.0);
+    EXPECT_EQ(part(PartRole::Lead)->steps.size(), 1u);
+    ASSERT_TRUE(write_sound(folder / "deep.sound.txt", session->remake(), part(PartRole::Bass)->id));
+    session->documents().undo();
+    EXPECT_NE(layer(PartRole::Lead).value(*index_of_field(kSynth.fields, "cutoff")), 444.0);
+    select(PartRole::Lead);
+    window->rebuild_desk()->sheet()->recall_sound_from(QString::fromStdString((folder / "deep.sound.txt").string()));
+    EXPECT_NEAR(layer(PartRole::Lead).value(*index_of_field(kSynth.fields, "cutoff")), 444.0, 1e-3);
+    QPrinter printer;
+    printer.setOutputFormat(QPrinter::PdfFormat);
+    printer.setOutputFileName(QString::fromStdString((folder / "sheet.pdf").string()));
+    window->rebuild_desk()->sheet()->print_on(printer);
+    EXPECT_GT(std::filesystem::file_size(folder / "sheet.pdf"), 1000u);
 }
 
 }  // namespace fw::app

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "fit/manners.hpp"
 
+#include "fit/sound_curves.hpp"
+
 #include "analysis/probe.hpp"
 #include "base/pitch.hpp"
 #include "engine/offline.hpp"
@@ -177,6 +179,20 @@ std::optional<SoundManners> measure_manners(const Remake& remake, PartId id, con
     if (drums) m.beats_db = m.beats_hz = 0.0;  // a drum's wires and skins are no voices that beat
     if (m.cents) *m.cents -= 1200.0 * std::round(*m.cents / 1200.0);
     return m;
+}
+
+std::optional<std::vector<float>> played_alone(const Remake& remake, PartId id, int key, int velocity, double held_s, double length_s, const AssetLoader& assets,
+                                               LayerId only) {
+    const Part* part = remake.part(id);
+    if (!part) return std::nullopt;
+    Remake one = alone(remake, *part, {at_ms(static_cast<Ticks>(1000 * kLead_s), static_cast<Ticks>(1000 * held_s), key, velocity)});
+    if (only)
+        for (Layer& l : one.parts.front().edit().layers) l.on = l.id == only ? l.on : 0.0;
+    const auto audio = play(one, kLead_s + length_s, assets);
+    if (!audio || energy(audio->samples) < 1e-7) return std::nullopt;
+    std::vector<float> mono;
+    for (auto i = static_cast<std::size_t>(kLead_s * kRate); i < audio->frames(); ++i) mono.push_back(0.5F * (audio->samples[2 * i] + audio->samples[2 * i + 1]));
+    return mono;
 }
 
 std::optional<double> heard_db(const Remake& remake, PartId id, StepId step, const AssetLoader& assets) {

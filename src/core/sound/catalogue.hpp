@@ -61,6 +61,6 @@ const SourceType* find_source_type(std::string_view id);
 // The sources, which drafts and menus name.
 extern const SourceType kSynth, kDrumKit, kDrumVoice, kSoundFont, kSampler;
 // The steps.
-extern const StepType kEqualiser, kFilter, kDrive, kCompressor, kDuck, kReverb, kLimiter;
+extern const StepType kEqualiser, kFilter, kDrive, kCompressor, kDuck, kReverb, kDelay, kChorus, kFlanger, kPhaser, kTremolo, kWidth, kWear, kResonator, kTransient, kGate, kLimiter;
 
 }  // namespace fw

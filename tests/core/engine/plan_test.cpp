@@ -9,6 +9,7 @@
 #include <gtest/gtest.h>
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 namespace fw {
 
@@ -160,6 +161,47 @@ TEST(PlanTest, RenderingIntoASinkGivesTheSameSoundAndStopsWhenItTakesNoMore) {
     int blocks = 0;
     EXPECT_FALSE(render_offline(*plan, {}, [&](std::span<const float>) { return ++blocks < 5; }));
     EXPECT_EQ(blocks, 5);
+}
+
+TEST(PlanTest, ADrumSoundWithALayerOfItsOwnIsNoLongerPlayedByTheKit) {
+    Remake r = small_remake();
+    Layer own;
+    own.source = &kDrumVoice;
+    own.patch = "Deep kick";
+    own.low_key = own.high_key = 36;
+    r = add_layer(r, kDrums, own);
+    const auto keys = [](const PlanLayer& l) {
+        std::set<int> all;
+        for (const PlanNote& n : l.notes) all.insert(n.key);
+        return all;
+    };
+    auto plan = plan_of(r);
+    EXPECT_EQ(keys(plan->parts[1].layers[0]), (std::set<int>{38}));
+    EXPECT_EQ(keys(plan->parts[1].layers[1]), (std::set<int>{36}));
+    // Switched off it gives the sound back; a pitched part has no kit.
+    r = set_field(r, {r.part(kDrums)->layers[1].id, "on"}, 0.0);
+    EXPECT_EQ(keys(plan_of(r)->parts[1].layers[0]), (std::set<int>{36, 38}));
+    Remake bass = small_remake();
+    Layer note;
+    note.low_key = note.high_key = 38;
+    bass = add_layer(bass, kBass, note);
+    EXPECT_TRUE(keys(plan_of(bass)->parts[0].layers[0]).contains(38));
+}
+
+TEST(PlanTest, LayersAreChosenByVelocityAndTunedByTheirOwnCentsWhileDrumsKeepTheirPitch) {
+    Remake r = small_remake();
+    r.song.edit().tuning_cents = 20.0;
+    Layer loud;
+    loud.low_velocity = 100;
+    loud.tune_cents = -35.0;
+    r = add_layer(r, kBass, loud);
+    const auto plan = plan_of(r);
+    EXPECT_EQ(plan->parts[0].layers[0].spec.tuning_cents, 20.0);
+    EXPECT_EQ(plan->parts[0].layers[1].spec.tuning_cents, -15.0);
+    EXPECT_EQ(plan->parts[1].layers[0].spec.tuning_cents, 0.0) << "a recording's tuning is not the drums'";
+    ASSERT_FALSE(plan->parts[0].layers[1].notes.empty());
+    for (const PlanNote& n : plan->parts[0].layers[1].notes) EXPECT_GE(n.velocity, 100);
+    EXPECT_LT(plan->parts[0].layers[1].notes.size(), plan->parts[0].layers[0].notes.size());
 }
 
 }  // namespace fw

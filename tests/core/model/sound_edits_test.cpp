@@ -176,4 +176,28 @@ TEST(TimeEdits, EveryPlaceInTimeIsReached) {
     EXPECT_EQ(reread_tempo(twice, 0.5).parts, r.parts);
 }
 
+TEST(CopySheet, OnlyWhatIsTakenIsReplacedAndWhatIsCopiedIsItsOwn) {
+    Remake r = small_remake();
+    r = set_field(r, {r.part(kBass)->layers[0].id, "cutoff"}, 777.0);
+    r = add_step(r, kBass, test::step(kDrive));
+    r = set_field(r, {kBass, "level"}, -7.0);
+    const Remake layers = copy_sheet(r, kBass, test::kDrums, {true, false, false, false});
+    ASSERT_FALSE(what_is_wrong(layers)) << *what_is_wrong(layers);
+    const Part& now = *layers.part(test::kDrums);
+    EXPECT_EQ(now.layers[0].source, &kSynth);
+    EXPECT_EQ(now.layers[0].value(*index_of_field(kSynth.fields, "cutoff")), 777.0);
+    EXPECT_NE(now.layers[0].id, r.part(kBass)->layers[0].id);
+    EXPECT_TRUE(now.steps.empty());
+    EXPECT_EQ(now.gain_db, 0.0);
+    EXPECT_EQ(placed_notes(now).size(), placed_notes(*r.part(test::kDrums)).size());
+    const Remake moved = set_field(layers, {now.layers[0].id, "cutoff"}, 100.0);
+    EXPECT_EQ(moved.part(kBass)->layers[0].value(*index_of_field(kSynth.fields, "cutoff")), 777.0) << "the other part's sound stays";
+    const Remake all = copy_sheet(r, kBass, test::kDrums, {true, true, true, true});
+    ASSERT_FALSE(what_is_wrong(all)) << *what_is_wrong(all);
+    EXPECT_EQ(all.part(test::kDrums)->steps.size(), 1u);
+    EXPECT_EQ(all.part(test::kDrums)->gain_db, -7.0);
+    EXPECT_EQ(placed_notes(*all.part(test::kDrums)).size(), placed_notes(*r.part(kBass)).size());
+    EXPECT_EQ(copy_sheet(r, kBass, kBass, {}), r);
+}
+
 }  // namespace fw

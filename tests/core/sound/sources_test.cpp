@@ -310,6 +310,39 @@ TEST(Sampler, ALoopHoldsAsLongAsItsNoteAndAOneShotEndsByItself) {
     }
 }
 
+TEST(Sampler, ReversesCutsAndRingsOutAsItIsTold) {
+    // A sound that rises over its second.
+    auto rising = std::make_shared<Audio>(Audio{44100, 1, {}, {}});
+    for (int i = 0; i < 44100; ++i) rising->samples.push_back(0.5F * static_cast<float>(i) / 44100.0F * static_cast<float>(std::sin(2.0 * std::numbers::pi * 261.63 * i / 44100.0)));
+    SourceSpec spec;
+    spec.sound = rising;
+    const auto made = [&](std::initializer_list<std::pair<const char*, double>> fields) {
+        auto s = test::make_source(kSampler, spec, kRate);
+        for (const auto& [field, value] : fields) s->set(*index_of_field(kSampler.fields, field), value);
+        return s;
+    };
+    const auto plain = play(*made({}), 60, 1.2, 1.1), reversed = play(*made({{"reverse", 1.0}}), 60, 1.2, 1.1);
+    EXPECT_GT(rms(plain, 0.7, 0.9), 2.0 * rms(plain, 0.1, 0.3));
+    EXPECT_GT(rms(reversed, 0.1, 0.3), 2.0 * rms(reversed, 0.7, 0.9));
+    const auto held = play(*made({}), 60, 1.2, 0.3), one_shot = play(*made({{"one_shot", 1.0}}), 60, 1.2, 0.3);
+    EXPECT_LT(rms(held, 0.6, 0.9), 1e-4) << "it ends with its note";
+    EXPECT_GT(rms(one_shot, 0.6, 0.9), 0.1) << "however short the note";
+    const auto dull = play(*made({{"cutoff", 80.0}}), 60, 1.0, 0.9);
+    EXPECT_LT(rms(dull, 0.5, 0.8), 0.3 * rms(plain, 0.5, 0.8));
+    const auto fading = play(*made({{"decay_ms", 200.0}, {"sustain", 0.1}}), 60, 1.0, 0.9);
+    EXPECT_LT(rms(fading, 0.6, 0.9), 0.2 * rms(plain, 0.6, 0.9));
+    // Two notes at once are one where it is mono.
+    for (const bool mono : {false, true}) {
+        auto s = made({{"play", mono ? 1.0 : 0.0}, {"velocity", 0.0}});
+        std::vector<float> left(static_cast<std::size_t>(kRate), 0.0F), right = left;
+        s->note_on(1, 60, 100);
+        run(*s, std::span(left).first(22048), std::span(right).first(22048));
+        s->note_on(2, 48, 100);
+        run(*s, std::span(left).subspan(22048), std::span(right).subspan(22048));
+        EXPECT_EQ(rms(left, 0.55, 0.6) < 0.2 * rms(plain, 0.55, 0.6), mono) << "the new one has only begun to rise";
+    }
+}
+
 TEST(Sampler, SaysWhatIsWrongWithItsFile) {
     const auto gone = kSampler.make({{}, 0, "/nowhere/ping.wav"}, kRate);
     ASSERT_FALSE(gone);

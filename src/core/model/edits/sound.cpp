@@ -127,6 +127,28 @@ Remake set_source(const Remake& remake, LayerId layer, const SourceType& source,
     }));
 }
 
+Remake copy_sheet(const Remake& remake, PartId from, PartId to, const SheetPieces& pieces) {
+    const Part* given = remake.part(from);
+    if (!given || !remake.part(to) || from == to) return remake;
+    Remake next = remake;
+    const Part source = *given;
+    int id = next.next_id;
+    next = with_part(next, to, [&](Part& p) {
+        if (pieces.layers) {
+            p.layers = source.layers;
+            for (Layer& l : p.layers) l.id = LayerId(id++);
+        }
+        if (pieces.steps) {
+            p.steps = source.steps;
+            for (Step& s : p.steps) s.id = StepId(id++);
+        }
+        if (pieces.place) p.gain_db = source.gain_db, p.pan = source.pan, p.early_ms = source.early_ms, p.sends = source.sends, p.output = source.output;
+        if (pieces.notes) p.patterns = source.patterns, p.placements = source.placements, p.next_id = source.next_id, p.derived = source.derived;
+    });
+    next.next_id = id;
+    return without_loose_ends(std::move(next));
+}
+
 Remake add_step(const Remake& remake, const Chain& chain, Step step, std::size_t place) {
     if (!steps_of(remake, chain)) return remake;
     Remake next = remake;

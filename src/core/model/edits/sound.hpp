@@ -26,6 +26,13 @@ Remake remove_layer(const Remake& remake, LayerId layer);
 /// Another instrument in a layer's place: its level, range and offset stay, the source's own fields start anew.
 Remake set_source(const Remake& remake, LayerId layer, const SourceType& source, const std::string& patch, int program, const std::string& file);
 
+/// What of a part's sheet is copied.
+struct SheetPieces {
+    bool layers = true, steps = true, place = false, notes = false;
+};
+/// Gives a part what another one has, in the place of its own; new layers and steps. Rivals, curves and section settings are not copied.
+Remake copy_sheet(const Remake& remake, PartId from, PartId to, const SheetPieces& pieces);
+
 /// Puts a step into a chain; place counts from 0, beyond the last puts it last.
 Remake add_step(const Remake& remake, const Chain& chain, Step step, std::size_t place = ~std::size_t{0});
 Remake remove_step(const Remake& remake, StepId step);

@@ -156,7 +156,7 @@ public:
             if (smoothed_.target(kLfo + kRestart) >= 0.5) voice.lfo[0] = 0.0;
             if (smoothed_.target(kLfo2 + kRestart) >= 0.5) voice.lfo[1] = 0.0;
             voice.dice = ++strokes_ * 2654435761u;
-            const double wear = smoothed_.target(kWear);
+            const double wear = smoothed_.target(kWearing);
             voice.wear_cents = 8.0 * wear * chance(voice.dice);
             voice.wear_octaves = 0.4 * wear * chance(voice.dice);
             voice.wear_gain = std::pow(10.0, 1.5 / 20.0 * wear * chance(voice.dice));
@@ -279,7 +279,7 @@ private:
         const bool restarts = smoothed_.target(at + kRestart) >= 0.5;
         const double turns = restarts ? v.lfo[which] : free_phase_[which] + hz * static_cast<double>(frame) / rate_;
         v.lfo[which] += hz * static_cast<double>(count) / rate_;
-        const double p = turns - std::floor(turns), fades_s = smoothed_[at + kDelay] / 1000.0;
+        const double p = turns - std::floor(turns), fades_s = smoothed_[at + kFadeIn] / 1000.0;
         const double in = fades_s <= 0.0 ? 1.0 : std::min(1.0, v.age / fades_s);
         switch (static_cast<int>(smoothed_.target(at + kShape))) {
             case 0: return in * static_cast<double>(fast_sine(static_cast<float>(p)));
@@ -362,7 +362,7 @@ private:
             }
         }
         if (const auto second = static_cast<float>(smoothed_[kSecondLevel]); second > 0.0F) {
-            const auto width = static_cast<float>(smoothed_[kWidth]);
+            const auto width = static_cast<float>(smoothed_[kSecondWidth]);
             const double spread = std::exp2(smoothed_[kDetune] / 1200.0), ratio = std::exp2(smoothed_[kInterval] / 12.0);
             tone.wave = static_cast<Wave>(smoothed_.target(kSecond));
             tone.pulse = width_of(kSecondPulse);

@@ -45,7 +45,7 @@ constexpr void add_lfo(std::array<Parameter, kCount>& all, std::size_t at, const
     all[at + kRate] = {id.rate, "Rate", Unit::Hertz, 0.02, 40.0, 4.0, Scale::Logarithmic, 0.02, true, "How often it comes round", {}, group};
     all[at + kTimed] = {id.timed, "By note values", Unit::None, 0.0, 1.0, 0.0, Scale::Switch, 1.0, false, "Its period follows the tempo", {}, group};
     all[at + kEvery] = {id.every, "Every", Unit::Beats, 0.0625, 16.0, 1.0, Scale::Logarithmic, 0.05, true, "Its period, where it goes by note values", {}, group};
-    all[at + kDelay] = {id.delay, "Fades in", Unit::Milliseconds, 0.0, 5000.0, 0.0, Scale::Linear, 10.0, true, "Until it moves in full", {}, group};
+    all[at + kFadeIn] = {id.delay, "Fades in", Unit::Milliseconds, 0.0, 5000.0, 0.0, Scale::Linear, 10.0, true, "Until it moves in full", {}, group};
     all[at + kRestart] = {id.restart, "Restarts", Unit::None, 0.0, 1.0, 1.0, Scale::Switch, 1.0, false, "Each note begins it anew; else it runs freely", {}, group};
     all[at + kToPitch] = linear(id.pitch, "To pitch", Unit::Cents, -2400.0, 2400.0, 0.0, 1.0, "Cents to either side", group);
     all[at + kToCutoff] = linear(id.cutoff, "To cutoff", Unit::Octaves, -4.0, 4.0, 0.0, 0.05, "Octaves to either side", group);
@@ -68,7 +68,7 @@ constexpr std::array<Parameter, kCount> make_fields() {
     f[kInterval] = linear("interval", "Interval", Unit::Semitones, -36.0, 36.0, 0.0, 0.01, "Above the first", kOscillator2);
     f[kDetune] = linear("detune", "Detune", Unit::Cents, 0.0, 50.0, 0.0, 0.5, "Its two sides, up and down", kOscillator2);
     f[kSecondPulse] = {"second_pulse", "Second pulse", Unit::Share, 0.02, 0.98, 0.5, Scale::Linear, 0.01, true, "Width of its square's upper part", {}, kOscillator2};
-    f[kWidth] = share("width", "Width", 0.0, "How far its two sides lie apart", kOscillator2);
+    f[kSecondWidth] = share("width", "Width", 0.0, "How far its two sides lie apart", kOscillator2);
     f[kSub] = choice("sub_wave", "Sub wave", kSubWaves, 0.0, "Of the oscillator below", kBelow);
     f[kSubLevel] = share("sub_level", "Sub level", 0.0, "How much of it", kBelow);
     f[kSubOctave] = {"sub_octave", "Sub octave", Unit::Octaves, -2.0, -1.0, -1.0, Scale::Whole, 1.0, false, "Below the first", {}, kBelow};
@@ -100,7 +100,7 @@ constexpr std::array<Parameter, kCount> make_fields() {
     f[kGlideAlways] = {"glide_always", "Glide always", Unit::None, 0.0, 1.0, 0.0, Scale::Switch, 1.0, false, "Else only from notes that are still held", {}, kPitch};
     f[kVibrato] = linear("vibrato", "Vibrato", Unit::Cents, 0.0, 100.0, 0.0, 1.0, "How far held notes waver", kPitch);
     f[kDrift] = linear("drift", "Drift", Unit::Cents, 0.0, 40.0, 0.0, 0.5, "How far the pitch wanders", kPitch);
-    f[kWear] = share("wear", "Wear", 0.0, "How unlike each other its notes are", kPitch);
+    f[kWearing] = share("wear", "Wear", 0.0, "How unlike each other its notes are", kPitch);
     f[kPhases] = {"phases", "Same phase", Unit::None, 0.0, 1.0, 1.0, Scale::Switch, 1.0, false, "Each note begins at the same place of its wave", {}, kPitch};
     f[kTrim] = linear("trim", "Trim", Unit::Decibels, -24.0, 12.0, -6.0, 0.5, "The sound's own loudness", kPitch);
     add_lfo(f, kLfo,

@@ -24,7 +24,7 @@ inline constexpr std::array<const char*, 3> kPlays{"poly", "mono", "legato"};
 inline constexpr std::array<const char*, 5> kShapes{"sine", "triangle", "saw", "square", "random"};
 
 /// Fields of one LFO, from its first on.
-inline constexpr int kShape = 0, kRate = 1, kTimed = 2, kEvery = 3, kDelay = 4, kRestart = 5, kToPitch = 6, kToCutoff = 7, kToResonance = 8, kToPulse = 9,
+inline constexpr int kShape = 0, kRate = 1, kTimed = 2, kEvery = 3, kFadeIn = 4, kRestart = 5, kToPitch = 6, kToCutoff = 7, kToResonance = 8, kToPulse = 9,
                      kToLevel = 10, kLfoFields = 11;
 
 enum Field {
@@ -42,7 +42,7 @@ enum Field {
     kInterval,
     kDetune,
     kSecondPulse,
-    kWidth,
+    kSecondWidth,
     // Below and besides.
     kSub,
     kSubLevel,
@@ -78,7 +78,7 @@ enum Field {
     kGlideAlways,
     kVibrato,
     kDrift,
-    kWear,
+    kWearing,
     kPhases,
     kTrim,
     kLfo,

@@ -1,0 +1,102 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "formats/sound_file.hpp"
+
+#include "base/atomic_file.hpp"
+#include "base/files.hpp"
+#include "commands/command.hpp"
+#include "model/edits/sound.hpp"
+#include "model/fields.hpp"
+#include "model/places.hpp"
+
+#include <cmath>
+#include <cstdio>
+#include <string_view>
+
+namespace fw {
+
+namespace {
+
+constexpr std::uint64_t kMostBytes = 1 << 20;
+constexpr const char* kAnyPart = "*";
+
+/// A value so that it is read back exactly enough to sound the same.
+std::string exact(const Parameter& row, double value) {
+    if (row.scale == Scale::Choice || row.scale == Scale::Switch) return value_text(row, value);
+    char text[40];
+    std::snprintf(text, sizeof text, "%.9g", row.unit == Unit::Share ? 100.0 * value : value);
+    return std::string(text) + (row.unit == Unit::Share ? "%" : "");
+}
+
+void fields(const Remake& remake, const FieldOwner& owner, std::span<const Parameter> own, Line& line) {
+    for (const Parameter* p : fields_of(remake, owner)) {
+        const auto now = field_value(remake, {owner, p->id});
+        // Of what a patch gives everything is said: another version of the program may have another patch.
+        const bool of_source = p >= own.data() && p < own.data() + own.size();
+        if (now && (of_source ? true : *now != p->neutral)) line.with(p->id, exact(*p, *now));
+    }
+}
+
+}  // namespace
+
+std::string sound_text(const Remake& remake, PartId id) {
+    std::string out = "# a sound: recalled for any part\n";
+    const Part* part = remake.part(id);
+    if (!part) return out;
+    for (const Layer& l : part->layers) {
+        if (l.asset) {
+            out += "# a layer plays a sound that only the remake has: left out\n";
+            continue;
+        }
+        Line line("part.add-layer");
+        line.with("part", kAnyPart).with("source", l.source->id);
+        if (!l.patch.empty()) line.with("patch", l.patch);
+        if (l.source == &kSoundFont) line.with("program", std::to_string(l.program));
+        if (!l.file.empty()) line.with("file", l.file);
+        fields(remake, l.id, l.source->fields, line);
+        out += line.text() + "\n";
+    }
+    for (const Step& s : part->steps) {
+        Line line("step.add");
+        line.with("part", kAnyPart).with("kind", s.type->id);
+        fields(remake, s.id, s.type->fields, line);
+        out += line.text() + "\n";
+    }
+    return out;
+}
+
+Status write_sound(const std::filesystem::path& path, const Remake& remake, PartId part) { return write_atomically(path, sound_text(remake, part)); }
+
+Result<Remake> read_sound(const std::filesystem::path& path, const Remake& remake, PartId id) {
+    const auto bytes = read_file(path, kMostBytes);
+    if (!bytes) return bytes.error();
+    const std::string all(bytes->begin(), bytes->end());
+    const auto bad = [&](std::size_t number, const std::string& why) {
+        return Error{ErrorCode::SoundUnusable, path.string(), (number > 0 ? "in line " + std::to_string(number) + " " : std::string()) + why};
+    };
+    const Part* part = remake.part(id);
+    if (!part) return bad(0, "there is no part to give it to");
+    Remake next = remake;
+    for (const Layer& l : part->layers) next = remove_layer(next, l.id);
+    for (const Step& s : part->steps) next = remove_step(next, s.id);
+    std::string_view text = all;
+    bool any = false;
+    for (std::size_t number = 1; !text.empty(); ++number) {
+        const auto end = std::min(text.find('\n'), text.size());
+        const auto line = parse_line(text.substr(0, end));
+        text.remove_prefix(std::min(end + 1, text.size()));
+        if (!line) return bad(number, line.error().detail);
+        if (!*line) continue;
+        const Line& given = **line;
+        if (given.command() != "part.add-layer" && given.command() != "step.add") return bad(number, "stands something that is no layer and no step");
+        Line mine(given.command());
+        for (const auto& [name, value] : given.arguments()) mine.with(name, name == "part" && value == kAnyPart ? part_text(remake, id) : value);
+        auto with = run_command(next, mine);
+        if (!with) return bad(number, with.error().detail);
+        next = std::move(with->remake);
+        any = true;
+    }
+    if (!any) return bad(0, "it holds neither layers nor steps");
+    return next;
+}
+
+}  // namespace fw

@@ -1,0 +1,21 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// A part's sound as open text: a command a line, for another part or another remake.
+#pragma once
+
+#include "base/result.hpp"
+#include "model/remake.hpp"
+
+#include <filesystem>
+#include <string>
+
+namespace fw {
+
+/// The layers and steps of a part as commands whose part is called "*". A layer that plays a piece of the remake's own is left out, with a remark: its sound is
+/// in the remake alone. What sets a step off is not kept.
+std::string sound_text(const Remake& remake, PartId part);
+Status write_sound(const std::filesystem::path& path, const Remake& remake, PartId part);
+
+/// The remake with a part's layers and steps replaced by those of a file. Errors: those of read_file; SoundUnusable with what is wrong with which line.
+Result<Remake> read_sound(const std::filesystem::path& path, const Remake& remake, PartId part);
+
+}  // namespace fw

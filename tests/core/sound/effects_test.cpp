@@ -1,0 +1,213 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Delays, modulations, width, wear, resonator, transient and gate against what they claim.
+#include "dsp/fft.hpp"
+#include "sound/catalogue.hpp"
+#include "support/rendering.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <gtest/gtest.h>
+#include <numbers>
+#include <random>
+
+namespace fw {
+
+namespace {
+
+constexpr double kRate = 48000.0;
+
+struct Sound {
+    std::vector<float> left, right;
+};
+
+std::unique_ptr<Processor> made(const StepType& type, std::initializer_list<std::pair<const char*, double>> fields, double rate = kRate) {
+    auto p = type.make(rate);
+    for (const auto& [field, value] : fields) p->set(*index_of_field(type.fields, field), value);
+    return p;
+}
+
+Sound through(Processor& p, Sound s) {
+    test::run(p, s.left, s.right);
+    return s;
+}
+
+Sound silence(double seconds) { return {std::vector<float>(static_cast<std::size_t>(seconds * kRate), 0.0F), std::vector<float>(static_cast<std::size_t>(seconds * kRate), 0.0F)}; }
+
+Sound impulse(double seconds, float left = 1.0F, float right = 1.0F) {
+    Sound s = silence(seconds);
+    s.left[480] = left, s.right[480] = right;
+    return s;
+}
+
+Sound tone(double hz, double seconds, float level = 0.5F) {
+    Sound s = silence(seconds);
+    for (std::size_t i = 0; i < s.left.size(); ++i) s.left[i] = s.right[i] = level * static_cast<float>(std::sin(2.0 * std::numbers::pi * hz * static_cast<double>(i) / kRate));
+    return s;
+}
+
+double rms(const std::vector<float>& x, double from_s, double to_s) {
+    double sum = 0.0;
+    const auto a = static_cast<std::size_t>(from_s * kRate), b = std::min(x.size(), static_cast<std::size_t>(to_s * kRate));
+    for (std::size_t i = a; i < b; ++i) sum += static_cast<double>(x[i]) * static_cast<double>(x[i]);
+    return std::sqrt(sum / static_cast<double>(std::max<std::size_t>(1, b - a)));
+}
+
+double peak(const std::vector<float>& x, double from_s, double to_s) {
+    float most = 0.0F;
+    for (auto i = static_cast<std::size_t>(from_s * kRate); i < std::min(x.size(), static_cast<std::size_t>(to_s * kRate)); ++i) most = std::max(most, std::abs(x[i]));
+    return static_cast<double>(most);
+}
+
+double db(double ratio) { return 20.0 * std::log10(std::max(1e-9, ratio)); }
+
+}  // namespace
+
+TEST(Delay, RepeatsAfterItsTimeEachByItsFeedbackAndFromSideToSide) {
+    auto p = made(kDelay, {{"time", 0.25}, {"feedback", 0.5}, {"mix", 1.0}, {"low_hz", 20.0}, {"high_hz", 20000.0}});
+    const Sound out = through(*p, impulse(1.2));
+    EXPECT_LT(peak(out.left, 0.0, 0.2), 1e-4) << "nothing before the first repeat";
+    const double first = rms(out.left, 0.25, 0.28), second = rms(out.left, 0.5, 0.53), third = rms(out.left, 0.75, 0.78);
+    EXPECT_GT(first, 0.01);
+    EXPECT_NEAR(db(second / first), -6.0, 1.5);
+    EXPECT_NEAR(db(third / second), -6.0, 1.5);
+    EXPECT_LT(rms(out.left, 0.3, 0.48), 0.02 * first);
+    auto side = made(kDelay, {{"time", 0.25}, {"feedback", 0.5}, {"mix", 1.0}, {"ping_pong", 1.0}});
+    const Sound moved = through(*side, impulse(1.2));
+    EXPECT_GT(rms(moved.left, 0.25, 0.28), 10.0 * rms(moved.right, 0.25, 0.28));
+    EXPECT_GT(rms(moved.right, 0.5, 0.53), 10.0 * rms(moved.left, 0.5, 0.53));
+    auto dark = made(kDelay, {{"time", 0.25}, {"feedback", 0.8}, {"mix", 1.0}, {"high_hz", 500.0}});
+    const Sound dull = through(*dark, impulse(1.2));
+    EXPECT_LT(peak(dull.left, 0.5, 0.53) / peak(dull.left, 0.25, 0.28), 0.6) << "each repeat is darker";
+}
+
+TEST(Chorus, IsADelayOfItsTimeAndMovesThePitchAsFarAsItsSlope) {
+    auto still = made(kChorus, {{"delay_ms", 10.0}, {"depth_ms", 0.0}, {"mix", 1.0}});
+    const Sound out = through(*still, impulse(0.1));
+    const auto at = static_cast<std::size_t>(std::max_element(out.left.begin(), out.left.end()) - out.left.begin());
+    EXPECT_NEAR(static_cast<double>(at), 480.0 + 480.0, 3.0);
+    // A delay that goes up and down by depth at a rate bends the pitch by 2π·rate·depth/2.
+    auto vibrato = made(kChorus, {{"delay_ms", 5.0}, {"depth_ms", 2.0}, {"rate", 4.0}, {"mix", 1.0}});
+    const Sound bent = through(*vibrato, tone(1000.0, 1.0));
+    double low = 1e9, high = 0.0;
+    std::size_t last = 0;
+    for (std::size_t i = static_cast<std::size_t>(0.3 * kRate); i + 1 < bent.left.size(); ++i)
+        if (bent.left[i] < 0.0F && bent.left[i + 1] >= 0.0F) {
+            const double exact = static_cast<double>(i) + static_cast<double>(-bent.left[i] / (bent.left[i + 1] - bent.left[i]));
+            static double before = 0.0;
+            if (last) low = std::min(low, kRate / (exact - before)), high = std::max(high, kRate / (exact - before));
+            before = exact, last = i;
+        }
+    const double expected = 2.0 * std::numbers::pi * 4.0 * 0.001;
+    EXPECT_NEAR(high / 1000.0 - 1.0, expected, 0.006);
+    EXPECT_NEAR(1.0 - low / 1000.0, expected, 0.006);
+}
+
+TEST(Phaser, WithoutDepthIsNotThereAndWithItMovesNotches) {
+    std::mt19937 dice(5);
+    Sound noise = silence(1.0);
+    for (std::size_t i = 0; i < noise.left.size(); ++i) noise.left[i] = noise.right[i] = static_cast<float>(dice() % 2000) / 2000.0F - 0.5F;
+    auto none = made(kPhaser, {{"depth", 0.0}, {"feedback", 0.0}});
+    const Sound same = through(*none, noise);
+    EXPECT_NEAR(db(rms(same.left, 0.2, 0.9) / rms(noise.left, 0.2, 0.9)), 0.0, 0.3);
+    auto deep = made(kPhaser, {{"depth", 1.0}, {"feedback", 0.0}, {"rate", 0.5}});
+    EXPECT_LT(db(rms(through(*deep, noise).left, 0.2, 0.9) / rms(noise.left, 0.2, 0.9)), -0.5) << "something is taken out";
+}
+
+TEST(Tremolo, GoesDownAsFarAsItsDepthAsOftenAsItsRateAndApart) {
+    auto p = made(kTremolo, {{"rate", 4.0}, {"depth", 1.0}, {"apart", 1.0}});
+    const Sound out = through(*p, tone(1000.0, 1.0));
+    int dips = 0;
+    bool down = false;
+    double most = 0.0;
+    for (double at = 0.0; at < 0.99; at += 0.005) {
+        const double left = rms(out.left, at, at + 0.005), right = rms(out.right, at, at + 0.005);
+        most = std::max(most, left + right);
+        if (!down && left < 0.05) down = true, ++dips;
+        if (left > 0.2) down = false;
+    }
+    EXPECT_EQ(dips, 4);
+    EXPECT_NEAR(most, 0.5 / std::numbers::sqrt2, 0.03) << "one side is up while the other is down";
+    auto timed = made(kTremolo, {{"timed", 1.0}, {"every", 0.5}, {"depth", 1.0}});
+    const Sound slow = through(*timed, tone(1000.0, 1.0));
+    EXPECT_LT(rms(slow.left, 0.37, 0.38), 0.05) << "down three quarters into its half second";
+}
+
+TEST(Width, NarrowsWidensAndKeepsTheLowsInTheMiddle) {
+    Sound apart = tone(80.0, 0.6);
+    for (std::size_t i = 0; i < apart.left.size(); ++i) {
+        const auto high = 0.3F * static_cast<float>(std::sin(2.0 * std::numbers::pi * 2000.0 * static_cast<double>(i) / kRate));
+        apart.left[i] = 0.3F * apart.left[i] + high;
+        apart.right[i] = -0.3F * apart.right[i] - high;  // nothing but sides
+    }
+    EXPECT_LT(rms(through(*made(kWidth, {{"width", 0.0}}), apart).left, 0.2, 0.5), 1e-3);
+    const Sound as_is = through(*made(kWidth, {}), apart);
+    EXPECT_NEAR(db(rms(as_is.left, 0.2, 0.5) / rms(apart.left, 0.2, 0.5)), 0.0, 0.2);
+    EXPECT_NEAR(db(rms(through(*made(kWidth, {{"width", 2.0}}), apart).left, 0.2, 0.5) / rms(apart.left, 0.2, 0.5)), 6.0, 0.3);
+    Sound low = tone(60.0, 0.6);
+    for (float& s : low.right) s = -s;
+    EXPECT_LT(db(rms(through(*made(kWidth, {{"mono_hz", 300.0}}), low).left, 0.2, 0.5) / rms(low.left, 0.2, 0.5)), -20.0);
+    const Sound later = through(*made(kWidth, {{"later_ms", 10.0}}), impulse(0.1));
+    const auto left = std::max_element(later.left.begin(), later.left.end()) - later.left.begin(), right = std::max_element(later.right.begin(), later.right.end()) - later.right.begin();
+    EXPECT_NEAR(static_cast<double>(right - left), 480.0, 2.0);
+}
+
+TEST(Wear, EachBitFewerIsSixDecibelsOfError) {
+    const Sound in = tone(440.0, 0.6, 0.9F);
+    const auto error_db = [&](double bits) {
+        const Sound full = through(*made(kWear, {{"bits", 24.0}, {"rate_hz", 192000.0}, {"wow", 0.0}, {"high_hz", 20000.0}}), in);
+        const Sound worn = through(*made(kWear, {{"bits", bits}, {"rate_hz", 192000.0}, {"wow", 0.0}, {"high_hz", 20000.0}}), in);
+        double sum = 0.0;
+        for (std::size_t i = 9600; i < full.left.size(); ++i) sum += std::pow(static_cast<double>(full.left[i] - worn.left[i]), 2);
+        return 10.0 * std::log10(sum / static_cast<double>(full.left.size() - 9600));
+    };
+    EXPECT_NEAR(error_db(6.0) - error_db(10.0), 24.0, 3.0);
+    const Sound hiss = through(*made(kWear, {{"hiss", 0.05}, {"bits", 24.0}}), silence(0.5));
+    EXPECT_GT(rms(hiss.left, 0.1, 0.4), 1e-3);
+    EXPECT_LT(rms(through(*made(kWear, {{"bits", 24.0}}), silence(0.5)).left, 0.1, 0.4), 1e-5) << "without it silence stays silent";
+}
+
+TEST(Resonator, RingsAtItsPitchWithinFiveCentsForItsDecay) {
+    for (const double key : {38.0, 50.0, 62.0, 74.0}) {
+        auto p = made(kResonator, {{"pitch", key}, {"decay_s", 2.0}, {"damp_hz", 12000.0}, {"mix", 1.0}});
+        const Sound out = through(*p, impulse(3.0));
+        constexpr std::size_t kSize = 65536;
+        RealFft fft(kSize);
+        const auto window = hann_window(kSize);
+        for (std::size_t i = 0; i < kSize; ++i) fft.input()[i] = out.left[4800 + i] * window[i];
+        const auto bins = fft.transform();
+        const double hz = 440.0 * std::exp2((key - 69.0) / 12.0);
+        std::size_t top = static_cast<std::size_t>(hz * 0.97 * kSize / kRate);
+        for (std::size_t k = top; k < static_cast<std::size_t>(hz * 1.03 * kSize / kRate) + 2; ++k)
+            if (std::abs(bins[k]) > std::abs(bins[top])) top = k;
+        const double l = std::log(std::abs(bins[top - 1])), c = std::log(std::abs(bins[top])), r = std::log(std::abs(bins[top + 1]));
+        const double found = (static_cast<double>(top) + 0.5 * (l - r) / (l - 2 * c + r)) * kRate / kSize;
+        EXPECT_NEAR(1200.0 * std::log2(found / hz), 0.0, 5.0) << key;
+        EXPECT_LT(db(rms(out.left, 2.0, 2.2) / rms(out.left, 0.05, 0.25)), -40.0) << "it has fallen by about 60 dB";
+        EXPECT_GT(db(rms(out.left, 0.5, 0.6) / rms(out.left, 0.05, 0.15)), -35.0);
+    }
+}
+
+TEST(Transient, MakesStrokesLouderAndWhatRingsSofter) {
+    Sound hits = silence(1.0);
+    for (int hit = 0; hit < 4; ++hit)
+        for (int i = 0; i < 9600; ++i)
+            hits.left[static_cast<std::size_t>(hit * 12000 + i)] = hits.right[static_cast<std::size_t>(hit * 12000 + i)] =
+                0.3F * static_cast<float>(std::exp(-i / 2400.0) * std::sin(2.0 * std::numbers::pi * 200.0 * i / kRate));
+    const Sound more = through(*made(kTransient, {{"attack", 12.0}, {"body", 0.0}}), hits), less = through(*made(kTransient, {{"attack", 0.0}, {"body", -12.0}}), hits);
+    EXPECT_GT(db(peak(more.left, 0.25, 0.27) / peak(hits.left, 0.25, 0.27)), 3.0);
+    EXPECT_NEAR(db(rms(more.left, 0.4, 0.45) / rms(hits.left, 0.4, 0.45)), 0.0, 2.0) << "what rings stays";
+    EXPECT_LT(db(rms(less.left, 0.38, 0.45) / rms(hits.left, 0.38, 0.45)), -4.0);
+    EXPECT_NEAR(db(peak(less.left, 0.25, 0.27) / peak(hits.left, 0.25, 0.27)), 0.0, 2.0);
+}
+
+TEST(Gate, LetsThroughWhatIsLoudAndTakesTheRestDownByItsRange) {
+    const auto level = [](float in) {
+        auto p = made(kGate, {{"threshold", -30.0}, {"range", 40.0}, {"hold_ms", 0.0}, {"release_ms", 20.0}});
+        const Sound sound = tone(500.0, 1.0, in);
+        return db(rms(through(*p, sound).left, 0.5, 0.95) / rms(sound.left, 0.5, 0.95));
+    };
+    EXPECT_NEAR(level(0.5F), 0.0, 0.5);
+    EXPECT_NEAR(level(0.002F), -40.0, 1.5);
+}
+
+}  // namespace fw
