@@ -97,6 +97,7 @@ private:
     std::shared_ptr<const Remake> rivals_of_;           ///< the document the rivals' figures belong to
     std::vector<std::optional<double>> rival_figures_;  ///< how far each of the chosen part's rivals is heard there
     std::shared_ptr<const Remake> manners_of_;          ///< the document the chosen part's sound was measured in
+    PartId manners_part_;                               ///< and which part it was
     std::optional<SoundManners> manners_;
     std::vector<std::pair<StepId, double>> unheard_;  ///< steps that nobody hears, with how far below the sound they lie
     Ticks chord_tick_ = 0;

@@ -19,7 +19,7 @@ bool same_sound(const Part& a, const Part& b) { return a.layers == b.layers && a
 
 void FactsPanel::measure_sound(const Part& p) {
     const auto document = session_.documents().document();
-    const auto known = manners_of_ ? manners_of_->part(p.id) : nullptr;
+    const auto known = manners_of_ && manners_part_ == p.id ? manners_of_->part(p.id) : nullptr;
     if (known && same_sound(*known, p)) return;
     jobs_.run(
         "manners", tr("measuring a sound"),
@@ -34,8 +34,9 @@ void FactsPanel::measure_sound(const Part& p) {
                     if (s.on < 0.5 || s.trigger.part) continue;
                     if (const auto db = heard_db(*document, id, s.id, assets); db && *db < kUnheard_db) unheard.emplace_back(s.id, *db);
                 }
-                return JobQueue::Delivery([this, document, measured, unheard = std::move(unheard)]() mutable {
+                return JobQueue::Delivery([this, document, id, measured, unheard = std::move(unheard)]() mutable {
                     manners_of_ = document;
+                    manners_part_ = id;
                     manners_ = measured;
                     unheard_ = std::move(unheard);
                     pending_ = true;
@@ -49,7 +50,7 @@ void FactsPanel::measure_sound(const Part& p) {
 void FactsPanel::sound_manners(const Part& p) {
     if (session_.provisional()) return;
     measure_sound(p);
-    const Part* measured = manners_of_ ? manners_of_->part(p.id) : nullptr;
+    const Part* measured = manners_of_ && manners_part_ == p.id ? manners_of_->part(p.id) : nullptr;
     if (!measured || !same_sound(*measured, p) || !manners_) return;
     const SoundManners& m = *manners_;
     heading(tr("Its sound"));

@@ -4,6 +4,7 @@
 #include "app/check_desk.hpp"
 #include "app/desks.hpp"
 #include "app/sound_finder.hpp"
+#include "app/sound_picture.hpp"
 #include "app/doubt_walk.hpp"
 #include "app/lens_panel.hpp"
 #include "app/listening_bar.hpp"
@@ -15,6 +16,7 @@
 #include <QDir>
 #include <QPixmap>
 #include <QTimer>
+#include <QToolButton>
 #include <functional>
 #include <iostream>
 #include <memory>
@@ -151,25 +153,40 @@ private:
                 ok_ = window_.rebuild_desk()->finder()->grab().save(QDir(folder_).filePath("3-find-sound.png")) && ok_;
                 window_.rebuild_desk()->finder()->hide();
                 break;
-            case 18: window_.show_desk(Desk::Check); break;
-            case 19: shot("4-check"); break;
-            case 20: {
+            case 18: {
+                // A layer unfolded: its picture over the original's, its fields in groups.
+                const auto folds = window_.rebuild_desk()->sheet()->widget()->findChildren<QToolButton*>("unfold");
+                if (!folds.isEmpty()) folds.front()->click();
+                break;
+            }
+            case 19: {
+                const auto* picture = window_.rebuild_desk()->sheet()->widget()->findChild<SoundPicture*>("sound_picture");
+                if (picture && !picture->ready()) {
+                    --at_;
+                    return;
+                }
+                shot("3-rebuild-layer");
+                break;
+            }
+            case 20: window_.show_desk(Desk::Check); break;
+            case 21: shot("4-check"); break;
+            case 22: {
                 // Down to a bar: what is written over what was heard.
                 CheckDesk& check = *window_.check_desk();
                 check.findChild<QComboBox*>("what")->setCurrentIndex(static_cast<int>(OverprintView::What::Notes));
                 check.table()->choose({part(PartRole::Lead), false, 2, 17});
                 break;
             }
-            case 21: shot("4-check-bar"); break;
-            case 22: {
+            case 23: shot("4-check-bar"); break;
+            case 24: {
                 CheckDesk& check = *window_.check_desk();
                 check.table()->choose({});
                 check.findChild<QComboBox*>("what")->setCurrentIndex(static_cast<int>(OverprintView::What::Left));
                 check.show_list(CheckDesk::List::Left);
                 break;
             }
-            case 23: shot("4-check-left"); break;
-            case 24:
+            case 25: shot("4-check-left"); break;
+            case 26:
                 window_.show_desk(Desk::HandOff);
                 window_.hand_off()->deliver(QDir(folder_).filePath("hand-off"));
                 break;

@@ -183,6 +183,7 @@ void MainWindow::make_menus() {
                         "",
                         "note.glide",
                         "note.vibrato",
+                        "note.draw-pitch",
                         "note.straighten",
                         "note.grace",
                         "note.flam",

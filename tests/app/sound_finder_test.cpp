@@ -143,6 +143,12 @@ TEST_F(SoundFinderTest, ALateSoundIsMeasuredAndPlayedEarlyByOneButton) {
     QTest::mouseClick(early, Qt::LeftButton);
     EXPECT_GT(part(PartRole::Lead)->early_ms, 40.0);
     EXPECT_LT(part(PartRole::Lead)->early_ms, 250.0);
+    // What was measured of one part is not told of another.
+    session->documents().undo();
+    ASSERT_TRUE(QTest::qWaitFor([&] { return fact<QPushButton>("play_early") != nullptr; }, 30000));
+    select(PartRole::Bass);
+    QTest::qWait(800);
+    EXPECT_FALSE(fact<QPushButton>("play_early"));
 }
 
 TEST_F(SoundFinderTest, ALayersPictureLiesOverTheOriginalAndFollowsItsFields) {

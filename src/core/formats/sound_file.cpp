@@ -8,7 +8,7 @@
 #include "model/fields.hpp"
 #include "model/places.hpp"
 
-#include <cmath>
+#include <algorithm>
 #include <cstdio>
 #include <string_view>
 
@@ -27,13 +27,21 @@ std::string exact(const Parameter& row, double value) {
     return std::string(text) + (row.unit == Unit::Share ? "%" : "");
 }
 
-void fields(const Remake& remake, const FieldOwner& owner, std::span<const Parameter> own, Line& line) {
+/// Sets the fields of what a line adds; those that are called as one of the line's own arguments are set by lines behind it. number: its place among its kind.
+std::string with_fields(const Remake& remake, const FieldOwner& owner, std::span<const Parameter> own, Line line, const char* what, std::size_t number) {
+    std::string behind;
+    const Command* command = find_command(line.command());
     for (const Parameter* p : fields_of(remake, owner)) {
         const auto now = field_value(remake, {owner, p->id});
         // Of what a patch gives everything is said: another version of the program may have another patch.
         const bool of_source = p >= own.data() && p < own.data() + own.size();
-        if (now && (of_source ? true : *now != p->neutral)) line.with(p->id, exact(*p, *now));
+        if (!now || (!of_source && *now == p->neutral)) continue;
+        const bool taken = std::any_of(command->arguments.begin(), command->arguments.end(), [&](const Argument& a) { return std::string_view(a.name) == p->id; });
+        if (taken)
+            behind += Line("field.set").with("part", kAnyPart).with(what, std::to_string(number)).with("field", p->id).with("value", exact(*p, *now)).text() + "\n";
+        else line.with(p->id, exact(*p, *now));
     }
+    return line.text() + "\n" + behind;
 }
 
 }  // namespace
@@ -42,6 +50,7 @@ std::string sound_text(const Remake& remake, PartId id) {
     std::string out = "# a sound: recalled for any part\n";
     const Part* part = remake.part(id);
     if (!part) return out;
+    std::size_t layer = 0;
     for (const Layer& l : part->layers) {
         if (l.asset) {
             out += "# a layer plays a sound that only the remake has: left out\n";
@@ -52,14 +61,13 @@ std::string sound_text(const Remake& remake, PartId id) {
         if (!l.patch.empty()) line.with("patch", l.patch);
         if (l.source == &kSoundFont) line.with("program", std::to_string(l.program));
         if (!l.file.empty()) line.with("file", l.file);
-        fields(remake, l.id, l.source->fields, line);
-        out += line.text() + "\n";
+        out += with_fields(remake, l.id, l.source->fields, std::move(line), "layer", ++layer);
     }
-    for (const Step& s : part->steps) {
+    for (std::size_t i = 0; i < part->steps.size(); ++i) {
+        const Step& s = part->steps[i];
         Line line("step.add");
         line.with("part", kAnyPart).with("kind", s.type->id);
-        fields(remake, s.id, s.type->fields, line);
-        out += line.text() + "\n";
+        out += with_fields(remake, s.id, s.type->fields, std::move(line), "step", i + 1);
     }
     return out;
 }
@@ -87,7 +95,7 @@ Result<Remake> read_sound(const std::filesystem::path& path, const Remake& remak
         if (!line) return bad(number, line.error().detail);
         if (!*line) continue;
         const Line& given = **line;
-        if (given.command() != "part.add-layer" && given.command() != "step.add") return bad(number, "stands something that is no layer and no step");
+        if (given.command() != "part.add-layer" && given.command() != "step.add" && given.command() != "field.set") return bad(number, "stands something that is no layer and no step");
         Line mine(given.command());
         for (const auto& [name, value] : given.arguments()) mine.with(name, name == "part" && value == kAnyPart ? part_text(remake, id) : value);
         auto with = run_command(next, mine);
