@@ -83,12 +83,36 @@ double pitch_error_cents(const SourceType& type, const SourceSpec& spec, int key
     return 1200.0 * std::log2(fundamental_hz(left, kSize / 4, hertz_of(key), rate) / hertz_of(key));
 }
 
-/// The sawtooth alone, held open.
-double saw_aliasing_db(double hz, double rate) {
+/// What a step makes of one sample of 1.
+Samples impulse_through(const StepType& type, double rate, const std::vector<std::pair<const char*, double>>& set, double seconds) {
+    auto p = type.make(rate);
+    for (const auto& [field, value] : set) p->set(*index_of_field(type.fields, field), value);
+    Samples x(static_cast<std::size_t>(seconds * rate) / kSlice * kSlice, 0.0F);
+    x[0] = 1.0F;
+    return through(*p, x);
+}
+
+double delay_error_ms(double rate) {
+    const Samples x = impulse_through(kDelay, rate, {{"time", 0.25}, {"feedback", 0.0}, {"mix", 1.0}, {"low_hz", 20.0}, {"high_hz", 20000.0}}, 0.5);
+    const auto top = std::max_element(x.begin(), x.end(), [](float a, float b) { return std::abs(a) < std::abs(b); });
+    return 1000.0 * static_cast<double>(top - x.begin()) / rate - 250.0;
+}
+
+double resonator_error_cents(double rate) {
+    Samples x = impulse_through(kResonator, rate, {{"pitch", 57.0}, {"decay_s", 4.0}, {"damp_hz", 12000.0}, {"mix", 1.0}}, 0.1 + 3.0 * kSize / rate);
+    return 1200.0 * std::log2(fundamental_hz(x, static_cast<std::size_t>(0.05 * rate), 220.0, rate) / 220.0);
+}
+
+double gate_range_error_db(double rate) {
+    return gain_db(kGate, rate, {{"threshold", -30.0}, {"range", 40.0}, {"hold_ms", 0.0}, {"release_ms", 20.0}}, 1000.0, 0.002) + 40.0;
+}
+
+/// The sawtooth alone, held open; drive: into the filter, dB.
+double saw_aliasing_db(double hz, double rate, double drive = 0.0) {
     auto p = test::make_source(kSynth, {"Bright lead", 0, {}, false, 0.0}, rate);
     const auto set = [&](const char* field, double value) { p->set(*index_of_field(kSynth.fields, field), value); };
     for (const char* off : {"second_level", "sweep", "tracking", "resonance", "vibrato", "noise"}) set(off, 0.0);
-    set("sustain", 1.0), set("decay_ms", 5.0), set("cutoff", 20000.0);
+    set("sustain", 1.0), set("decay_ms", 5.0), set("cutoff", 20000.0), set("filter_drive", drive);
     const double key = 69.0 + 12.0 * std::log2(whole_hz(hz, rate) / 440.0);
     p->note_on(1, static_cast<int>(std::lround(key)), 100);
     p->bend(1, (key - std::round(key)) * 100.0);
@@ -229,6 +253,9 @@ int main() {
         {"Reverb", "decay 2 s: decay off by", "%", reverb_error_percent},
         {"Limiter", "12 dB into a ceiling of −1 dB: above it by", "dB", limiter_overshoot_db},
         {"Duck", "6 dB: depth off by", "dB", duck_error_db},
+        {"Delay", "a quarter of a second: off by", "ms", delay_error_ms},
+        {"Resonator", "A3: pitch off by", "cents", resonator_error_cents},
+        {"Gate", "range 40 dB, −54 dBFS under a threshold of −30 dB: depth off by", "dB", gate_range_error_db},
         {"Lens low", "at its edge of 150 Hz: off −3.01 dB by", "dB", [](double r) { return lens_gain_db(lens(LensKind::Low), r, kLowEdge_hz) + 3.01; }},
         {"Lens low", "an octave above its edge", "dB", [](double r) { return lens_gain_db(lens(LensKind::Low), r, 2.0 * kLowEdge_hz); }},
         {"Lens air", "an octave below its edge of 5 kHz", "dB", [](double r) { return lens_gain_db(lens(LensKind::Air), r, 0.5 * kAirEdge_hz); }},
@@ -248,6 +275,7 @@ int main() {
          }},
         {"Synth", "saw at 440 Hz, filter open: aliasing", "dB", [](double r) { return saw_aliasing_db(440.0, r); }},
         {"Synth", "saw at 2.5 kHz, filter open: aliasing", "dB", [](double r) { return saw_aliasing_db(2500.0, r); }},
+        {"Synth", "saw at 440 Hz, drive 12 dB, filter open: aliasing", "dB", [](double r) { return saw_aliasing_db(440.0, r, 12.0); }},
         {"SoundFont", "flute, A5: pitch off by", "cents",
          [](double r) {
              return pitch_error_cents(kSoundFont, {{}, 73, {}, false, 0.0}, 81, r);

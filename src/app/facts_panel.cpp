@@ -35,15 +35,19 @@ FactsPanel::FactsPanel(Session& session, const CommandRegistry& commands, QWidge
     setFrameShape(QFrame::NoFrame);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setAccessibleName(tr("Facts"));
+    constexpr int kFrame_ms = 16, kAfterwards_ms = 60;
     // Rebuilt after the event that caused it, since that event may come from a widget in here.
     const auto later = [this] {
         if (pending_) return;
         pending_ = true;
-        // Where they take longer than a frame, what was edited is drawn first.
-        constexpr int kFrame_ms = 16, kAfterwards_ms = 60;
         QTimer::singleShot(took_ms_ > kFrame_ms ? kAfterwards_ms : 0, this, &FactsPanel::rebuild_when_free);
     };
-    connect(&session_, &Session::document_changed, this, later);
+    // What was edited is drawn and heard first; what is told of it follows a moment later.
+    connect(&session_, &Session::document_changed, this, [this] {
+        if (pending_) return;
+        pending_ = true;
+        QTimer::singleShot(kAfterwards_ms, this, &FactsPanel::rebuild_when_free);
+    });
     connect(&session_, &Session::selection_changed, this, later);
     connect(&session_.survey(), &Survey::changed, this, later);
     connect(&session_.walk(), &DoubtWalk::changed, this, later);

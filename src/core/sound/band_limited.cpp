@@ -25,7 +25,7 @@ BandLimitedWaves::Wave BandLimitedWaves::summed(Amplitude&& amplitude) {
                 for (std::size_t i = 0; i < kLong; ++i) sum[i] += a * sine[(k * i) % kLong];
         }
         std::size_t size = 1024;
-        while (size < kLong && size < 8 * static_cast<std::size_t>(have)) size *= 2;
+        while (size < kLong && size < 40 * static_cast<std::size_t>(have)) size *= 2;
         auto& table = wave.tables[static_cast<std::size_t>(t)];
         for (std::size_t i = 0; i <= size; ++i) table.push_back(static_cast<float>(sum[i * (kLong / size) % kLong]));
     }

@@ -21,7 +21,8 @@ struct BandLimited {
 };
 
 /// Saw and triangle as tables of summed partials, three to the octave, so that at most a fifth of what is heard below half the rate is left out and nothing
-/// folds back. A table has at least eight samples to its highest partial; what straight lines between them add lies below −84 dB. A square or a pulse is
+/// folds back. A table has forty samples to its highest partial, or 8192 where that would be more; what straight lines between
+/// them add lies below −85 dB. A square or a pulse is
 /// the difference of two saws. Made once for the process, thread-safe; reading is real-time safe.
 class BandLimitedWaves {
 public:
