@@ -29,7 +29,8 @@ constexpr double kRate = 44100.0;
 
 double seconds_since(std::chrono::steady_clock::time_point begun) { return std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count(); }
 
-Audio played(const SourceType& type, const std::string& patch, const std::vector<std::pair<std::size_t, double>>& settings, int key, double held_s, double length_s) {
+Audio played(const SourceType& type, const std::string& patch, const std::vector<std::pair<std::size_t, double>>& settings, int key, double held_s,
+             double length_s) {
     SourceSpec spec;
     spec.patch = patch;
     spec.drums = &type == &kDrumVoice;
@@ -54,8 +55,8 @@ std::vector<std::pair<std::size_t, double>> varied(const SourceType& type, const
     for (std::size_t f = 0; f < type.fields.size(); ++f) {
         const Parameter& row = type.fields[f];
         const std::string id = row.id;
-        if (id == "trim" || id == "velocity" || id == "follow" || id == "play" || id.starts_with("lfo") || id.starts_with("glide") || id == "phases" || id == "tracking" ||
-            (id[0] == 'p' && id.size() <= 3) || id == "drift" || id == "wear" || id == "vibrato" || chance() > share)
+        if (id == "trim" || id == "velocity" || id == "follow" || id == "play" || id.starts_with("lfo") || id.starts_with("glide") || id == "phases" ||
+            id == "tracking" || (id[0] == 'p' && id.size() <= 3) || id == "drift" || id == "wear" || id == "vibrato" || chance() > share)
             continue;
         const double at = position_of(row, type.patch_value(patch, f)), to = std::clamp(at + far * (2.0 * chance() - 1.0), 0.0, 1.0);
         out.emplace_back(f, value_at(row, to));
@@ -72,14 +73,16 @@ Audio worn(const Audio& sound, std::mt19937& dice, const std::filesystem::path& 
     const auto through = [&](const StepType& type, const std::vector<std::pair<const char*, double>>& set) {
         const auto p = type.make(kRate);
         for (const auto& [field, value] : set) p->set(*index_of_field(type.fields, field), value);
-        for (std::size_t at = 0; at + kSlice <= left.size(); at += kSlice) p->process({std::span(left).subspan(at, kSlice), std::span(right).subspan(at, kSlice)}, {});
+        for (std::size_t at = 0; at + kSlice <= left.size(); at += kSlice)
+            p->process({std::span(left).subspan(at, kSlice), std::span(right).subspan(at, kSlice)}, {});
     };
     const bool low = chance() < 0.5;
     through(kFilter, {{"kind", low ? 0.0 : 1.0}, {"cutoff", low ? 2500.0 * std::exp2(1.5 * chance()) : 60.0 * std::exp2(2.0 * chance())}});
     through(kReverb, {{"mix", 0.08 + 0.14 * chance()}, {"decay_s", 0.4 + chance()}});
     const double gain = std::pow(10.0, (-18.0 * chance()) / 20.0);
     a.samples.clear();
-    for (std::size_t i = 0; i < left.size(); ++i) a.samples.push_back(static_cast<float>(gain * left[i])), a.samples.push_back(static_cast<float>(gain * right[i]));
+    for (std::size_t i = 0; i < left.size(); ++i)
+        a.samples.push_back(static_cast<float>(gain * left[i])), a.samples.push_back(static_cast<float>(gain * right[i]));
     const auto file = folder / "worn.ogg";
     if (!write_audio(file, a)) return a;
     auto back = read_audio(file);
@@ -96,7 +99,9 @@ int find(std::size_t count, unsigned seed) {
         const auto& patches = type.patches();
         const std::string& patch = patches[dice() % patches.size()];
         const int key = 36 + static_cast<int>(dice() % 48);
-        if (!write_audio(folder / "sounds" / (std::to_string(i) + ".wav"), played(type, patch, varied(type, patch, dice, 0.5, 0.25), key, 0.2 + 0.1 * static_cast<double>(dice() % 6), 1.3))) return 1;
+        if (!write_audio(folder / "sounds" / (std::to_string(i) + ".wav"),
+                         played(type, patch, varied(type, patch, dice, 0.5, 0.25), key, 0.2 + 0.1 * static_cast<double>(dice() % 6), 1.3)))
+            return 1;
     }
     const auto index = SoundIndex::open(folder / "index.sqlite");
     if (!index) return 1;
@@ -124,8 +129,8 @@ int find(std::size_t count, unsigned seed) {
         const auto own = (*index)->find(wish);
         self += !own.empty() && own.front().sound.name() == std::to_string(truth) + ".wav";
     }
-    std::printf("among %zu sounds: the true one first %.3f, among five %.3f; unworn first %.3f; a search takes %.0f ms\n", count, first / 200.0, five / 200.0, self / 200.0,
-                1000.0 * spent / tried);
+    std::printf("among %zu sounds: the true one first %.3f, among five %.3f; unworn first %.3f; a search takes %.0f ms\n", count, first / 200.0, five / 200.0,
+                self / 200.0, 1000.0 * spent / tried);
     std::filesystem::remove_all(folder);
     return 0;
 }
@@ -179,8 +184,8 @@ int fit(double seconds, unsigned seed) {
         wish.seconds = seconds;
         const auto found = fit_synth(m, wish);
         if (found.empty()) continue;
-        std::printf("demo, %s at %.2f s: distance %.2f, third octaves differ by %.2f dB on average\n", part_role_name(role), c.start_s, found.front().distance.total(),
-                    third_octave_difference_db(fw::played(m, found.front()), m.mono, kRate));
+        std::printf("demo, %s at %.2f s: distance %.2f, third octaves differ by %.2f dB on average\n", part_role_name(role), c.start_s,
+                    found.front().distance.total(), third_octave_difference_db(fw::played(m, found.front()), m.mono, kRate));
     }
     return 0;
 }

@@ -44,8 +44,9 @@ void FactsPanel::chord_layout(const ChordEvent& chord, bool flats) {
     auto* layout = new QComboBox;
     layout->setObjectName("chord_layout");
     layout->setToolTip(tr("How far this chord's tones lie apart; as heard takes the pitches that sound in the original"));
-    for (const auto& [text, value] : {std::pair(tr("As the parts"), ""), std::pair(tr("As heard"), "heard"), std::pair(tr("Close"), "close"),
-                                      std::pair(tr("Second dropped"), "drop_2"), std::pair(tr("2nd and 4th dropped"), "drop_2_4"), std::pair(tr("Open"), "open")})
+    for (const auto& [text, value] :
+         {std::pair(tr("As the parts"), ""), std::pair(tr("As heard"), "heard"), std::pair(tr("Close"), "close"), std::pair(tr("Second dropped"), "drop_2"),
+          std::pair(tr("2nd and 4th dropped"), "drop_2_4"), std::pair(tr("Open"), "open")})
         layout->addItem(text, QString(value));
     auto* inversion = new QComboBox;
     inversion->setObjectName("chord_inversion");

@@ -142,7 +142,7 @@ private:
     QRectF rubber_;
     QPolygonF lasso_;
     bool draws_pitch_ = false;
-    std::optional<PlacedNote> bent_;      ///< the note whose pitch is being drawn
+    std::optional<PlacedNote> bent_;       ///< the note whose pitch is being drawn
     std::map<Ticks, double> drawn_pitch_;  ///< cents, by ticks from its start
     QImage image_;
     QString image_key_;

@@ -25,8 +25,8 @@ constexpr Choice kLayouts[] = {{"Close", "close"}, {"Second from above dropped",
 constexpr Choice kInversions[] = {{"As written", "0"}, {"First", "1"}, {"Second", "2"}, {"Third", "3"}, {"Shortest way", "smooth"}};
 constexpr Choice kStrokes[] = {{"Once a chord", "0"},       {"Half notes", "1/2"},      {"Quarters", "1/4"},    {"Eighths", "1/8"},
                                {"Eighth triplets", "1/8T"}, {"Dotted eighths", "1/8."}, {"Sixteenths", "1/16"}, {"Sixteenth triplets", "1/16T"}};
-constexpr Choice kEndStrokes[] = {{"As it begins", "0"}, {"Half notes", "1/2"},     {"Quarters", "1/4"},         {"Eighths", "1/8"},
-                                  {"Sixteenths", "1/16"}, {"Thirty-seconds", "1/32"}};
+constexpr Choice kEndStrokes[] = {{"As it begins", "0"}, {"Half notes", "1/2"},  {"Quarters", "1/4"},
+                                  {"Eighths", "1/8"},    {"Sixteenths", "1/16"}, {"Thirty-seconds", "1/32"}};
 constexpr Choice kDirections[] = {{"Up", "up"}, {"Down", "down"}, {"Up and down", "up_down"}, {"Down and up", "down_up"}, {"By chance", "random"}};
 constexpr Choice kTones[] = {{"Root", "1"}, {"Third", "3"}, {"Fifth", "5"}, {"Seventh", "7"}, {"Ninth", "9"}};
 constexpr int kLows[] = {24, 28, 36, 40, 48, 52, 55, 60, 67, 72};
@@ -102,7 +102,8 @@ void DerivePanel::follow() {
     choose(low_, QString::number(fresh && p->role == PartRole::Bass ? 28 : d.low));
     choose(voicing_, names::kVoicings[static_cast<std::size_t>(d.voicing)]);
     choose(inversion_, d.inversion < 0 ? QString("smooth") : QString::number(d.inversion));
-    const std::map<int, const char*> strokes{{120, "1/32"}, {0, "0"}, {1920, "1/2"}, {960, "1/4"}, {480, "1/8"}, {320, "1/8T"}, {720, "1/8."}, {240, "1/16"}, {160, "1/16T"}};
+    const std::map<int, const char*> strokes{{120, "1/32"}, {0, "0"},      {1920, "1/2"}, {960, "1/4"},  {480, "1/8"},
+                                             {320, "1/8T"}, {720, "1/8."}, {240, "1/16"}, {160, "1/16T"}};
     const auto stroke = strokes.find(d.every);
     choose(every_, stroke == strokes.end() ? "0" : stroke->second);
     const auto at_end = strokes.find(d.every_at_end);

@@ -27,7 +27,8 @@ private:
     Session& session_;
     PartId part_;
     std::shared_ptr<const Remake> from_;  ///< before it was opened: what all changes start from
-    QComboBox *kind_ = nullptr, *voicing_ = nullptr, *inversion_ = nullptr, *every_ = nullptr, *every_at_end_ = nullptr, *way_ = nullptr, *tone_ = nullptr, *low_ = nullptr;
+    QComboBox *kind_ = nullptr, *voicing_ = nullptr, *inversion_ = nullptr, *every_ = nullptr, *every_at_end_ = nullptr, *way_ = nullptr, *tone_ = nullptr,
+              *low_ = nullptr;
     NumberField *share_ = nullptr, *strum_ = nullptr, *octaves_ = nullptr, *velocity_ = nullptr, *slope_ = nullptr;
     QCheckBox* linked_ = nullptr;
 };

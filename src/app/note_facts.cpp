@@ -468,7 +468,8 @@ void FactsPanel::fills(const Part& p) {
             t.seek(t.loop_start());
         });
         row->addWidget(hear);
-        auto* write = new QPushButton(f.heard ? tr("%1   fits %2").arg(tr(std::string(f.best.pattern->name).c_str()), percent_text(f.best.fit)) : tr("no fill is heard"));
+        auto* write =
+            new QPushButton(f.heard ? tr("%1   fits %2").arg(tr(std::string(f.best.pattern->name).c_str()), percent_text(f.best.fit)) : tr("no fill is heard"));
         write->setObjectName(QString("fill%1").arg(i));
         write->setProperty("compact", true);
         write->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);

@@ -16,9 +16,9 @@ namespace fw::app {
 
 namespace {
 
-constexpr double kWheelCents = 200.0;  // a wheel's way to either side, as keyboards have it from the start
+constexpr double kWheelCents = 200.0;                  // a wheel's way to either side, as keyboards have it from the start
 constexpr std::uint8_t kVolume = 7, kExpression = 11;  // controllers of General MIDI that a fader sends
-constexpr double kJump_s = 0.08;       // what moves farther from one asking to the next has jumped
+constexpr double kJump_s = 0.08;                       // what moves farther from one asking to the next has jumped
 
 double seconds_between(Moment from, Moment to) { return std::chrono::duration<double>(to - from).count(); }
 
@@ -204,7 +204,8 @@ void PlayIn::write_level(const Take& take) {
     const Curve* was = nullptr;
     for (const Curve& c : r.automation->curves)
         if (c.field == field && !c.section) was = &c;
-    const Ticks first = std::max<Ticks>(1, take.level.front().tick), last = std::max(take.level.back().tick, take.notes.back().start + take.notes.back().length);
+    const Ticks first = std::max<Ticks>(1, take.level.front().tick),
+                last = std::max(take.level.back().tick, take.notes.back().start + take.notes.back().length);
     const auto before = [&](Ticks at) { return was ? was->at(static_cast<double>(at)) : part->gain_db; };
     if (was) std::copy_if(was->points.begin(), was->points.end(), std::back_inserter(points), [&](const CurvePoint& p) { return p.tick < first - 1; });
     points.push_back({first - 1, before(first - 1)});
@@ -214,8 +215,8 @@ void PlayIn::write_level(const Take& take) {
     if (was) std::copy_if(was->points.begin(), was->points.end(), std::back_inserter(points), [&](const CurvePoint& p) { return p.tick > last + 1; });
     // Two on one tick would be none.
     points.erase(std::unique(points.begin(), points.end(), [](const CurvePoint& a, const CurvePoint& b) { return b.tick <= a.tick; }), points.end());
-    session_.documents().run(
-        Line("curve.set").with("part", part_text(r, part_)).with("field", row->id).with("points", points_text(r, *row, 0, points)), "take");
+    session_.documents().run(Line("curve.set").with("part", part_text(r, part_)).with("field", row->id).with("points", points_text(r, *row, 0, points)),
+                             "take");
 }
 
 void PlayIn::add_take(std::vector<Note> notes) {

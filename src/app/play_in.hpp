@@ -48,7 +48,7 @@ public:
     double latency_ms() const { return latency_ms_; }
 
     struct Take {
-        std::vector<Note> notes;         ///< in song time
+        std::vector<Note> notes;          ///< in song time
         std::vector<CurvePoint> level{};  ///< where a fader was moved, dB, in song time
         /// How likely its notes are right by the evidence, on average; nothing while that is not known.
         std::optional<double> right{};

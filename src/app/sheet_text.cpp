@@ -145,8 +145,10 @@ void SoundSheet::copy_to_part() {
         for (const auto& [word, box] : boxes)
             if (box->isChecked()) take.append(take.empty() ? "" : " ").append(word);
         if (!take.empty() && to->count() > 0)
-            session_.documents().run(
-                Line("part.copy-sheet").with("part", part_text(session_.remake(), from)).with("to", to->currentData().toString().toStdString()).with("take", take));
+            session_.documents().run(Line("part.copy-sheet")
+                                         .with("part", part_text(session_.remake(), from))
+                                         .with("to", to->currentData().toString().toStdString())
+                                         .with("take", take));
         dialog->accept();
     });
     dialog->open();

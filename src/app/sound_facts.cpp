@@ -60,7 +60,8 @@ void FactsPanel::sound_manners(const Part& p) {
         note(late > 0 ? tr("speaks %1 ms after the stroke").arg(late, 0, 'f', 0) : tr("is played %1 ms earlier than it speaks").arg(-late, 0, 'f', 0),
              tr("Until it has half of the amplitude it reaches, at %1").arg(QString::fromStdString(note_name(m.key, false))));
         button(
-            tr("Play it %1 ms early").arg(m.speaks_ms, 0, 'f', 0), tr("The score stays where it is; the part is played so much earlier that it is heard on time"),
+            tr("Play it %1 ms early").arg(m.speaks_ms, 0, 'f', 0),
+            tr("The score stays where it is; the part is played so much earlier that it is heard on time"),
             [this, id = p.id, ms = m.speaks_ms] {
                 session_.documents().run(
                     Line("field.set").with("part", part_text(session_.remake(), id)).with("field", "early_ms").with("value", std::to_string(std::lround(ms))));
@@ -79,7 +80,8 @@ void FactsPanel::sound_manners(const Part& p) {
              tr("Voices beside each other cancel in turn: less detune, or phases that begin alike, make it even"));
     for (const auto& [id, db] : unheard_)
         if (std::any_of(p.steps.begin(), p.steps.end(), [&, wanted = id](const Step& s) { return s.id == wanted; }))
-            note(tr("%1 is not heard").arg(QString::fromStdString(owner_name(session_.remake(), id))), tr("Switching it off changes less than −60 dB of the sound"));
+            note(tr("%1 is not heard").arg(QString::fromStdString(owner_name(session_.remake(), id))),
+                 tr("Switching it off changes less than −60 dB of the sound"));
 }
 
 }  // namespace fw::app

@@ -14,8 +14,8 @@
 #include <QDir>
 #include <QFileDialog>
 #include <QGridLayout>
-#include <QHeaderView>
 #include <QHBoxLayout>
+#include <QHeaderView>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
@@ -103,7 +103,9 @@ SoundFinder::SoundFinder(Session& session, QWidget* parent) : QDialog(parent, Qt
     results_->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     results_->header()->setStretchLastSection(false);
     for (int column_of = 1; column_of < 6; ++column_of) results_->header()->resizeSection(column_of, 56);
-    results_->setToolTip(tr("The one chosen is heard where the part plays; up and down try the others.\nHow alike its tone, its level over time, its pitch and its share of noise are"));
+    results_->setToolTip(
+        tr("The one chosen is heard where the part plays; up and down try the others.\nHow alike its tone, its level over time, its pitch and its share of "
+           "noise are"));
     connect(results_, &QTreeWidget::currentItemChanged, this, [this](QTreeWidgetItem* item) { take_found(item ? results_->indexOfTopLevelItem(item) : -1); });
     rows->addWidget(results_, 1);
     auto* folders = new QHBoxLayout;
@@ -171,8 +173,10 @@ SoundFinder::SoundFinder(Session& session, QWidget* parent) : QDialog(parent, Qt
 
     auto* cutting = new QWidget;
     rows = new QVBoxLayout(cutting);
-    rows->addWidget(faint_label(tr("Cuts the moment out of the original, finds its key and plays it on a layer of its own. It is marked as from the original and can be left out of everything "
-                                   "that is handed off.")));
+    rows->addWidget(
+        faint_label(tr("Cuts the moment out of the original, finds its key and plays it on a layer of its own. It is marked as from the original and can be "
+                       "left out of everything "
+                       "that is handed off.")));
     cut_told_ = faint_label();
     rows->addWidget(cut_told_);
     auto* cut_it = new QPushButton(tr("Cut it out"));
@@ -275,8 +279,8 @@ void SoundFinder::fill_moments() {
         const Ticks at = song.tempo.nearest_tick(m.start_s);
         const DrumSound& drum = drum_sound(m.kind);
         moment_->addItem(tr("%1 at %2, %3 alone")
-                             .arg(m.pitch >= 0 ? QString::fromStdString(note_name(m.pitch, song.flats_at(at))) : tr(drum.name), QString::fromStdString(song.meter.position(at).text()),
-                                  percent_text(m.alone)));
+                             .arg(m.pitch >= 0 ? QString::fromStdString(note_name(m.pitch, song.flats_at(at))) : tr(drum.name),
+                                  QString::fromStdString(song.meter.position(at).text()), percent_text(m.alone)));
     }
     moment_->addItem(tr("no moment, by words alone"));
     const ClearMoment* first = moment();
@@ -321,7 +325,8 @@ void SoundFinder::look() {
     wish.drums = p->role == PartRole::Drums;
     for (const QString& word : words_->text().split(' ', Qt::SkipEmptyParts)) wish.words.push_back(word.toLower().toStdString());
     for (const std::string_view word : ear_words())
-        if (auto* b = findChild<QPushButton*>("ear_" + QString::fromUtf8(word.data(), static_cast<int>(word.size()))); b && b->isChecked()) wish.words.emplace_back(word);
+        if (auto* b = findChild<QPushButton*>("ear_" + QString::fromUtf8(word.data(), static_cast<int>(word.size()))); b && b->isChecked())
+            wish.words.emplace_back(word);
     const auto m = target();
     const double pitch_hz = moment() && moment()->pitch >= 0 ? hertz_of(moment()->pitch + session_.remake().song->tuning_cents / 100.0) : 0.0;
     jobs_.run("find", tr("looking for a sound"), [this, opened, wish, m, pitch_hz, lock = index_in_use_]() -> JobQueue::Work {
@@ -386,9 +391,10 @@ void SoundFinder::add_folder(const QString& folder) {
             };
         },
         [bar = QPointer<QProgressBar>(index_progress_)](double f, std::string_view) {
-            if (bar) later(bar, [bar, f] {
-                if (bar) bar->setValue(static_cast<int>(1000 * f));
-            });
+            if (bar)
+                later(bar, [bar, f] {
+                    if (bar) bar->setValue(static_cast<int>(1000 * f));
+                });
         },
         JobQueue::Pace::Patient);
 }
@@ -411,7 +417,8 @@ void SoundFinder::take_found(int row) {
         // Its root, so that it sounds at the pitch that is written.
         if (s.print.pitch_hz > 0.0F && session_.remake().part(part_)->role != PartRole::Drums) {
             const double key = 69.0 + 12.0 * std::log2(static_cast<double>(s.print.pitch_hz) / 440.0), whole = std::round(key);
-            line.with("root", note_name(static_cast<int>(std::clamp(whole, 0.0, 127.0)), false)).with("tune", QString::number(-100.0 * (key - whole), 'f', 1).toStdString());
+            line.with("root", note_name(static_cast<int>(std::clamp(whole, 0.0, 127.0)), false))
+                .with("tune", QString::number(-100.0 * (key - whole), 'f', 1).toStdString());
         }
     }
     choose(std::move(line));
@@ -434,11 +441,12 @@ void SoundFinder::fit(bool go_on) {
         [this, self, m, wish]() -> JobQueue::Work {
             return [this, self, m, wish](const Progress& progress) -> Result<JobQueue::Delivery> {
                 auto found = fit_synth(*m, wish, progress, [self](const FittedSound& better) {
-                    if (self) later(self, [self, better] {
-                        if (!self || !self->jobs_.busy("fit")) return;
-                        self->fitted_ = {better};
-                        self->show_fitted();
-                    });
+                    if (self)
+                        later(self, [self, better] {
+                            if (!self || !self->jobs_.busy("fit")) return;
+                            self->fitted_ = {better};
+                            self->show_fitted();
+                        });
                 });
                 return JobQueue::Delivery([this, found = std::move(found)]() mutable {
                     if (!found.empty()) fitted_ = std::move(found);
@@ -447,9 +455,10 @@ void SoundFinder::fit(bool go_on) {
             };
         },
         [bar = QPointer<QProgressBar>(fit_progress_)](double f, std::string_view) {
-            if (bar) later(bar, [bar, f] {
-                if (bar) bar->setValue(static_cast<int>(1000 * f));
-            });
+            if (bar)
+                later(bar, [bar, f] {
+                    if (bar) bar->setValue(static_cast<int>(1000 * f));
+                });
         });
     show_fitted();
 }
@@ -471,7 +480,8 @@ void SoundFinder::show_fitted() {
                            .arg(f.distance.envelope, 0, 'f', 1)
                            .arg(f.distance.pitch, 0, 'f', 1));
     if (row >= 0 && row < fits_->count()) fits_->setCurrentRow(row);
-    fit_told_->setText(fitted_.empty() ? tr("A distance below 3 dB is hard to hear in the mix; a sound taken at random is 20 to 40 dB away.") : tr("Choose one to hear it where the part plays."));
+    fit_told_->setText(fitted_.empty() ? tr("A distance below 3 dB is hard to hear in the mix; a sound taken at random is 20 to 40 dB away.")
+                                       : tr("Choose one to hear it where the part plays."));
 }
 
 Line SoundFinder::fitted_line(const FittedSound& sound) const {
@@ -494,7 +504,8 @@ void SoundFinder::keep_rivals() {
     for (std::size_t i = fitted_.size(); i-- > 0;) {
         session_.documents().run(fitted_line(fitted_[i]), "keep fits", i + 1 == fitted_.size() ? from_ : nullptr);
         if (i > 0)
-            session_.documents().run(Line("rival.add").with("part", part_text(session_.remake(), part_)).with("name", "fit " + std::to_string(i + 1)), "keep fits");
+            session_.documents().run(Line("rival.add").with("part", part_text(session_.remake(), part_)).with("name", "fit " + std::to_string(i + 1)),
+                                     "keep fits");
     }
     session_.documents().end_gesture();
     from_ = session_.documents().document();
@@ -521,8 +532,9 @@ void SoundFinder::cut() {
                 // Kept where it outlasts the day; the remake knows that it is from the original.
                 const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/cuts";
                 QDir().mkpath(folder);
-                const auto hash = QCryptographicHash::hash(QByteArrayView(reinterpret_cast<const char*>(piece.samples.data()), static_cast<qsizetype>(piece.samples.size() * sizeof(float))),
-                                                           QCryptographicHash::Sha1);
+                const auto hash = QCryptographicHash::hash(
+                    QByteArrayView(reinterpret_cast<const char*>(piece.samples.data()), static_cast<qsizetype>(piece.samples.size() * sizeof(float))),
+                    QCryptographicHash::Sha1);
                 file = (folder + "/" + QString::fromLatin1(hash.toHex().left(16)) + ".wav").toStdString();
                 if (const auto written = write_audio(file, piece); !written) return written.error();
             }

@@ -44,11 +44,13 @@ void SoundPicture::follow() {
                 for (const Layer& one : of.layers)
                     if (one.id == layer) l = &one;
                 const auto key_of = [&](const ClearMoment& m) { return m.pitch >= 0 ? m.pitch : drum_sound(m.kind).key; };
-                const auto moment = std::find_if(moments.begin(), moments.end(), [&](const ClearMoment& m) { return l && key_of(m) >= l->low_key && key_of(m) <= l->high_key; });
+                const auto moment = std::find_if(moments.begin(), moments.end(),
+                                                 [&](const ClearMoment& m) { return l && key_of(m) >= l->low_key && key_of(m) <= l->high_key; });
                 if (moment == moments.end()) return JobQueue::Delivery([] {});
                 const double held_s = std::clamp(moment->end_s - moment->start_s, 0.15, 1.0), tuning = document->song->tuning_cents;
                 const double hz = drums ? 0.0 : hertz_of(moment->pitch + tuning / 100.0);
-                const Audio piece = cut_out(*sound, moment->start_s, moment->start_s + held_s, drums ? share_of_drum(*analysis, moment->kind) : share_of(*analysis, *document, ElementId(part)));
+                const Audio piece = cut_out(*sound, moment->start_s, moment->start_s + held_s,
+                                            drums ? share_of_drum(*analysis, moment->kind) : share_of(*analysis, *document, ElementId(part)));
                 const LoneNote note = moment_from(piece, key_of(*moment), 100, held_s, tuning);
                 SoundCurves original = curves_of(note.mono, SoundTarget::kRate, hz), mine;
                 if (const auto plays = played_alone(*document, part, key_of(*moment), 100, held_s, held_s + 0.1, assets_beside(sound), layer))
@@ -59,8 +61,9 @@ void SoundPicture::follow() {
                     original_ = std::move(original), mine_ = std::move(mine);
                     const Song& song = *document->song;
                     const Ticks at = song.tempo.nearest_tick(m.start_s);
-                    moment_ = tr("%1 at %2").arg(m.pitch >= 0 ? QString::fromStdString(note_name(m.pitch, song.flats_at(at))) : tr(drum_sound(m.kind).name),
-                                                 QString::fromStdString(song.meter.position(at).text()));
+                    moment_ = tr("%1 at %2")
+                                  .arg(m.pitch >= 0 ? QString::fromStdString(note_name(m.pitch, song.flats_at(at))) : tr(drum_sound(m.kind).name),
+                                       QString::fromStdString(song.meter.position(at).text()));
                     update();
                 });
             };
@@ -90,7 +93,9 @@ void SoundPicture::paintEvent(QPaintEvent*) {
     frame(pitch, tr("Pitch, ±100 cents"), tr("noise %1 and %2").arg(percent_text(original_.noise), percent_text(mine_.noise)));
     if (original_.empty() && mine_.empty()) {
         p.setPen(theme().faint);
-        p.drawText(rect(), Qt::AlignCenter, session_.recording().sound ? tr("The original shows this part nowhere clearly enough to draw its sound.") : tr("The sound is still being read."));
+        p.drawText(
+            rect(), Qt::AlignCenter,
+            session_.recording().sound ? tr("The original shows this part nowhere clearly enough to draw its sound.") : tr("The sound is still being read."));
         return;
     }
     // Octaves of 100 Hz as marks.
@@ -128,7 +133,8 @@ void SoundPicture::paintEvent(QPaintEvent*) {
         for (std::size_t i = 1; i < cents.size(); ++i) {
             if (std::isnan(cents[i]) || std::isnan(cents[i - 1])) continue;
             const auto at = [&](std::size_t k) {
-                return QPointF(pitch.left() + pitch.width() * 0.05 * static_cast<double>(k) / seconds, pitch.center().y() - pitch.height() / 2 * std::clamp(cents[k] / 100.0F, -1.0F, 1.0F));
+                return QPointF(pitch.left() + pitch.width() * 0.05 * static_cast<double>(k) / seconds,
+                               pitch.center().y() - pitch.height() / 2 * std::clamp(cents[k] / 100.0F, -1.0F, 1.0F));
             };
             p.drawLine(at(i - 1), at(i));
         }

@@ -292,8 +292,7 @@ void SoundSheet::group(const FieldOwner& owner, const std::string& name, const s
     auto* grid = new QGridLayout;
     grid->setContentsMargins(42, 0, 0, 6);
     grid->setVerticalSpacing(3);
-    for (std::size_t i = 0; i < fields.size(); ++i)
-        grid->addWidget(field(owner, *fields[i]), static_cast<int>(i) / 3, static_cast<int>(i) % 3, Qt::AlignLeft);
+    for (std::size_t i = 0; i < fields.size(); ++i) grid->addWidget(field(owner, *fields[i]), static_cast<int>(i) / 3, static_cast<int>(i) % 3, Qt::AlignLeft);
     for (int c = 0; c < 3; ++c) grid->setColumnStretch(c, 1);
     column_->addLayout(grid);
 }

@@ -3,12 +3,12 @@
 
 #include "app/check_desk.hpp"
 #include "app/desks.hpp"
-#include "app/sound_finder.hpp"
-#include "app/sound_picture.hpp"
 #include "app/doubt_walk.hpp"
 #include "app/lens_panel.hpp"
 #include "app/listening_bar.hpp"
 #include "app/page_view.hpp"
+#include "app/sound_finder.hpp"
+#include "app/sound_picture.hpp"
 #include "app/survey.hpp"
 
 #include <QApplication>

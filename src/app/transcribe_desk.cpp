@@ -130,8 +130,9 @@ TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands
     connect(grid_, &QComboBox::currentIndexChanged, this, &TranscribeDesk::take_grid);
     connect(neighbours_, &QCheckBox::toggled, notes_, &CloseUp::set_neighbours);
     connect(pitch_, &QCheckBox::toggled, notes_, &NoteCloseUp::set_draws_pitch);
-    connect(read_, &QComboBox::currentIndexChanged, this,
-            [this](int i) { drums_->draw_bars(i == 1 ? DrawnBars::HalfTime : i == 2 ? DrawnBars::DoubleTime : DrawnBars::AsCounted); });
+    connect(read_, &QComboBox::currentIndexChanged, this, [this](int i) {
+        drums_->draw_bars(i == 1 ? DrawnBars::HalfTime : i == 2 ? DrawnBars::DoubleTime : DrawnBars::AsCounted);
+    });
     for (QWidget* view : {static_cast<QWidget*>(notes_), static_cast<QWidget*>(drums_), static_cast<QWidget*>(chords_)}) play_->listen_in(*view);
     connect(&session_, &Session::selection_changed, this, &TranscribeDesk::follow);
     connect(&session_, &Session::document_changed, this, &TranscribeDesk::follow);

@@ -13,9 +13,9 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QPrinter>
 #include <QPushButton>
 #include <QTabWidget>
-#include <QPrinter>
 #include <QToolButton>
 #include <QTreeWidget>
 
@@ -37,7 +37,9 @@ protected:
         QTest::mouseClick(button, Qt::LeftButton);
         ASSERT_TRUE(finder()->isVisible());
     }
-    static void wait() { ASSERT_TRUE(QTest::qWaitFor([] { return !finder()->busy(); }, 180000)); }
+    static void wait() {
+        ASSERT_TRUE(QTest::qWaitFor([] { return !finder()->busy(); }, 180000));
+    }
     static const Layer& layer(PartRole role) { return part(role)->layers.front(); }
 
     const test::TemporaryFolder folder;

@@ -523,8 +523,8 @@ TEST_F(TranscribeTest, ABendIsDrawnAlongANoteAndArrivesOnTheSemitone) {
     PlacedNote long_note;
     for (const PlacedNote& n : notes(PartRole::Lead))
         if (n.note.length > long_note.note.length) long_note = n;
-    view()->show_stretch(session->remake().song->tempo.seconds(long_note.note.start), session->remake().song->tempo.seconds(long_note.note.start + long_note.note.length),
-                         long_note.note.pitch);
+    view()->show_stretch(session->remake().song->tempo.seconds(long_note.note.start),
+                         session->remake().song->tempo.seconds(long_note.note.start + long_note.note.length), long_note.note.pitch);
     auto* toggle = window->findChild<QCheckBox*>("draw_pitch");
     ASSERT_TRUE(toggle && toggle->isVisible());
     QTest::keyClick(view(), Qt::Key_B, Qt::ControlModifier);
@@ -566,7 +566,8 @@ TEST_F(TranscribeTest, ABarIsSpreadOverTheSongAndWhatDiffersIsListed) {
         if (x.start == from) pattern = x.pattern;
     ASSERT_TRUE(pattern);
     const PatternId parent = p.pattern(pattern)->parent ? p.pattern(pattern)->parent : pattern;
-    const auto places = std::count_if(p.placements.begin(), p.placements.end(), [&](const Placement& x) { return x.pattern == parent || p.pattern(x.pattern)->parent == parent; });
+    const auto places = std::count_if(p.placements.begin(), p.placements.end(),
+                                      [&](const Placement& x) { return x.pattern == parent || p.pattern(x.pattern)->parent == parent; });
     EXPECT_GT(places, 1) << "it plays elsewhere, too";
     session->documents().undo();
 }

@@ -414,7 +414,7 @@ TEST(CommandLine, TheUserGuidesScriptDoesWhatItSays) {
         const Outcome r = run(folder, "do " + song + " " + script);
         ASSERT_EQ(r.code, 0) << r.err;
     }
-    EXPECT_EQ(chapters, 2);
+    EXPECT_EQ(chapters, 3);
     const auto after = load_remake(song);
     ASSERT_TRUE(before && after);
     EXPECT_EQ(after->song->sections.size(), before->song->sections.size());
@@ -427,6 +427,24 @@ TEST(CommandLine, TheUserGuidesScriptDoesWhatItSays) {
     EXPECT_GT(drums->placements.size(), find_part(*before, "Drums")->placements.size()) << "folded into what repeats";
     EXPECT_FALSE(find_part(*after, "Quay organ")->placements.empty());
     EXPECT_EQ(after->song->grooves.size(), 1u);
+    // A piece of the original as a kick's sound, and a made snare in the kit's place; what leaves the house is without the one.
+    ASSERT_EQ(drums->layers.size(), 3u);
+    ASSERT_EQ(after->clips->assets.size(), 1u);
+    EXPECT_EQ(after->clips->assets[0].origin, AssetOrigin::Original);
+    EXPECT_EQ(find_part(*after, "Quay organ")->steps.size(), 2u);
+    EXPECT_EQ(find_part(*after, "Bass")->early_ms, 6.0);
+    const auto energy = [](const std::filesystem::path& file) {
+        const auto audio = read_audio(file);
+        double sum = 0.0;
+        if (audio)
+            for (const float s : audio->samples) sum += static_cast<double>(s * s);
+        return sum;
+    };
+    const std::string with = (folder / "with.wav").string(), without = (folder / "without.wav").string();
+    ASSERT_EQ(run(folder, "render " + song + " -o " + with + " --part Drums --range 9-13").code, 0);
+    ASSERT_EQ(run(folder, "render " + song + " -o " + without + " --part Drums --range 9-13 --without-original").code, 0);
+    EXPECT_GT(energy(with), 0.0);
+    EXPECT_NE(energy(with), energy(without));
     // MIDI of one part alone.
     const std::string midi = (folder / "bass.mid").string();
     ASSERT_EQ(run(folder, "export " + song + " --part Bass --midi " + midi).code, 0);

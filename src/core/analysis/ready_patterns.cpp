@@ -137,7 +137,8 @@ double likeness(const Evidence& e, const Song& song, int bar, int other) {
         const Ticks length = song.meter.at_bar(of).bar_ticks();
         const double at = song.tempo.seconds(song.meter.tick_of_bar(of) + length * step / 16);
         float best = 0.0F;
-        for (auto f = static_cast<Eigen::Index>(std::max(0.0, Evidence::pulse_frame(at - 0.03))); f <= static_cast<Eigen::Index>(Evidence::pulse_frame(at + 0.03)); ++f)
+        for (auto f = static_cast<Eigen::Index>(std::max(0.0, Evidence::pulse_frame(at - 0.03)));
+             f <= static_cast<Eigen::Index>(Evidence::pulse_frame(at + 0.03)); ++f)
             if (f < e.pulse.rows()) best = std::max(best, e.pulse(f, pulse_column(kind)));
         return static_cast<double>(best);
     };

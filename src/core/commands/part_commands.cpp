@@ -93,7 +93,8 @@ Remake spread(const Call& c) {
     if (places.empty()) throw Refused{"it does not say where: to=\"9, 13\""};
     if (c.has("with"))
         for (Note& n : notes_written(c, "with", from, Origin::Drawn)) {
-            const auto place = std::find_if(places.begin(), places.end(), [&](const Repeat& r) { return n.start >= r.at - length / 16 && n.start < r.at + length; });
+            const auto place =
+                std::find_if(places.begin(), places.end(), [&](const Repeat& r) { return n.start >= r.at - length / 16 && n.start < r.at + length; });
             if (place == places.end()) throw Refused{"a note that is to be there besides lies in none of the places"};
             place->added.push_back(std::move(n));
         }

@@ -194,18 +194,24 @@ Remake layer_from_original(const Call& c) {
 }
 
 const Command kCommands[] = {
-    {"layer.from-original", "Cut from the original", "Plays a piece of the original on a layer of its own, marked as such.", kCutLayer, true, layer_from_original},
+    {"layer.from-original", "Cut from the original", "Plays a piece of the original on a layer of its own, marked as such.", kCutLayer, true,
+     layer_from_original},
     {"part.copy-sheet", "Copy sheet", "Gives another part what a part's sheet has.", kCopySheet, false,
      [](const Call& c) {
          SheetPieces pieces{false, false, false, false};
          for (const auto& words : entries_of(c.text("take")))
              for (const std::string& word : words) {
-                 bool* piece = word == "layers" ? &pieces.layers : word == "steps" ? &pieces.steps : word == "place" ? &pieces.place : word == "notes" ? &pieces.notes : nullptr;
+                 bool* piece = word == "layers"  ? &pieces.layers
+                               : word == "steps" ? &pieces.steps
+                               : word == "place" ? &pieces.place
+                               : word == "notes" ? &pieces.notes
+                                                 : nullptr;
                  if (!piece) throw Refused{"\"" + word + "\" cannot be taken: say layers, steps, place or notes"};
                  *piece = true;
              }
          if (c.part().id == c.part("to").id) throw Refused{"a part has its own sheet already"};
-         if (pieces.notes && (c.part().role == PartRole::Drums) != (c.part("to").role == PartRole::Drums)) throw Refused{"notes of drums mean nothing elsewhere, nor others on drums"};
+         if (pieces.notes && (c.part().role == PartRole::Drums) != (c.part("to").role == PartRole::Drums))
+             throw Refused{"notes of drums mean nothing elsewhere, nor others on drums"};
          return copy_sheet(c.remake, c.part().id, c.part("to").id, pieces);
      }},
     {"part.add-layer", "Add layer", "Adds an instrument that plays along with the part.", kAddLayer, true,

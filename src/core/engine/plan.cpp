@@ -141,7 +141,8 @@ private:
             layer.source = l.source;
             const bool drums = p.role == PartRole::Drums;
             const Asset* asset = l.asset ? r_.clips->asset(l.asset) : nullptr;
-            layer.spec = {l.patch, l.program, l.file, drums, (drums ? 0.0 : r_.song->rebuild_tuning_cents()) + l.tune_cents, asset ? sound_of({}, *asset) : nullptr};
+            layer.spec = {
+                l.patch, l.program, l.file, drums, (drums ? 0.0 : r_.song->rebuild_tuning_cents()) + l.tune_cents, asset ? sound_of({}, *asset) : nullptr};
             layer.state = layer_state(l, layer.spec);
             layer.octave = static_cast<int>(l.octave), layer.low_key = static_cast<int>(l.low_key), layer.high_key = static_cast<int>(l.high_key);
             if (l.low_key != l.high_key) layer.left_to_others = own;

@@ -102,7 +102,9 @@ struct PlanLayer {
     int octave = 0, low_key = 0, high_key = 127, low_velocity = 1, high_velocity = 127;
     std::bitset<128> left_to_others{};  ///< drum sounds that have a layer of their own
     /// Whether it plays a written note.
-    bool plays(int key, int velocity) const { return !left_to_others[static_cast<std::size_t>(key)] && key >= low_key && key <= high_key && velocity >= low_velocity && velocity <= high_velocity; }
+    bool plays(int key, int velocity) const {
+        return !left_to_others[static_cast<std::size_t>(key)] && key >= low_key && key <= high_key && velocity >= low_velocity && velocity <= high_velocity;
+    }
 };
 
 struct PlanStep {

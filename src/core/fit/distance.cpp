@@ -57,7 +57,7 @@ float decibels(float power) { return 10.0F * std::log10(std::max(power, 1e-12F))
 
 struct SoundTarget::Look {
     std::array<std::vector<float>, kSizes.size()> bands;  ///< dB above the floor, frame by frame
-    std::vector<float> level;                              ///< dB above the floor, 10 ms by 10 ms
+    std::vector<float> level;                             ///< dB above the floor, 10 ms by 10 ms
     std::optional<double> hz;
     std::size_t frames = 0;
 };
@@ -65,14 +65,17 @@ struct SoundTarget::Look {
 SoundTarget::Look SoundTarget::look_at(std::span<const float> mono, std::size_t frames, double near_hz) {
     Look look;
     look.frames = frames;
-    const auto sample = [&](std::ptrdiff_t i) { return i >= 0 && i < static_cast<std::ptrdiff_t>(std::min(frames, mono.size())) ? mono[static_cast<std::size_t>(i)] : 0.0F; };
+    const auto sample = [&](std::ptrdiff_t i) {
+        return i >= 0 && i < static_cast<std::ptrdiff_t>(std::min(frames, mono.size())) ? mono[static_cast<std::size_t>(i)] : 0.0F;
+    };
     for (std::size_t s = 0; s < kSizes.size(); ++s) {
         Planned& p = planned(kSizes[s]);
         const auto size = static_cast<std::ptrdiff_t>(kSizes[s]), hop = size / 2;
         auto& out = look.bands[s];
         float loudest = 1e-12F;
         for (std::ptrdiff_t middle = 0; middle < static_cast<std::ptrdiff_t>(frames); middle += hop) {
-            for (std::ptrdiff_t i = 0; i < size; ++i) p.fft.input()[static_cast<std::size_t>(i)] = sample(middle - hop + i) * p.window[static_cast<std::size_t>(i)];
+            for (std::ptrdiff_t i = 0; i < size; ++i)
+                p.fft.input()[static_cast<std::size_t>(i)] = sample(middle - hop + i) * p.window[static_cast<std::size_t>(i)];
             const auto bins = p.fft.transform();
             for (const auto& [from, to] : p.bands.bins) {
                 float power = 0.0F;
@@ -87,7 +90,8 @@ SoundTarget::Look SoundTarget::look_at(std::span<const float> mono, std::size_t 
     float loudest = 1e-12F;
     for (std::size_t at = 0; at < frames; at += kStep) {
         float power = 0.0F;
-        for (std::size_t i = at; i < std::min(frames, at + kStep); ++i) power += sample(static_cast<std::ptrdiff_t>(i)) * sample(static_cast<std::ptrdiff_t>(i));
+        for (std::size_t i = at; i < std::min(frames, at + kStep); ++i)
+            power += sample(static_cast<std::ptrdiff_t>(i)) * sample(static_cast<std::ptrdiff_t>(i));
         loudest = std::max(loudest, power);
         look.level.push_back(power);
     }
@@ -96,7 +100,8 @@ SoundTarget::Look SoundTarget::look_at(std::span<const float> mono, std::size_t 
     const std::size_t known = std::min(frames, mono.size()), skipped = std::min(known / 4, static_cast<std::size_t>(0.06 * kRate));
     const auto held = mono.subspan(skipped, std::min(known - skipped, static_cast<std::size_t>(0.3 * kRate)));
     // Near the pitch it is to have: another octave is another pitch all the same.
-    if (const auto pitch = near_hz > 0.0 ? probe_pitch(held, kRate, std::max(25.0, near_hz / 2.6), std::min(4200.0, near_hz * 2.6)) : probe_pitch(held, kRate)) look.hz = pitch->hz;
+    if (const auto pitch = near_hz > 0.0 ? probe_pitch(held, kRate, std::max(25.0, near_hz / 2.6), std::min(4200.0, near_hz * 2.6)) : probe_pitch(held, kRate))
+        look.hz = pitch->hz;
     return look;
 }
 

@@ -18,8 +18,8 @@ struct SoundDistance {
 };
 
 /// A sound to be compared with many others, looked at once. Level is no difference: both are taken at their own loudest. Spectra with windows of 512, 2048 and
-/// 8192 samples (multi-resolution, as in Yamamoto, Song & Kim, "Parallel WaveGAN", ICASSP 2020), bands and levels by their decibels above a floor 60 dB below the
-/// loudest, weighed by how loud either sound is there; so that silence and what hides far below weigh little. Comparing is thread-safe; each takes some
+/// 8192 samples (multi-resolution, as in Yamamoto, Song & Kim, "Parallel WaveGAN", ICASSP 2020), bands and levels by their decibels above a floor 60 dB below
+/// the loudest, weighed by how loud either sound is there; so that silence and what hides far below weigh little. Comparing is thread-safe; each takes some
 /// milliseconds a second of sound.
 class SoundTarget {
 public:

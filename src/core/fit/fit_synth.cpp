@@ -4,12 +4,12 @@
 #include "base/parallel.hpp"
 #include "sound/no_denormals.hpp"
 
-#include <nlopt.hpp>
 #include <algorithm>
 #include <atomic>
 #include <chrono>
 #include <cmath>
 #include <mutex>
+#include <nlopt.hpp>
 #include <optional>
 #include <random>
 
@@ -20,11 +20,11 @@ namespace {
 using Clock = std::chrono::steady_clock;
 
 /// What is searched: what a single note can tell. Key tracking, glides and LFOs it cannot.
-constexpr const char* kSearched[] = {"wave",         "octave_up",   "fine",        "pulse",           "unison",          "unison_detune", "second_wave",   "second_level",
-                                     "interval",     "detune",      "second_pulse", "sub_wave",       "sub_level",       "sub_octave",    "noise",         "noise_low",
-                                     "noise_high",   "filter",      "slope",       "cutoff",          "resonance",       "filter_drive",  "sweep",         "sweep_attack_ms",
-                                     "sweep_decay_ms", "sweep_sustain", "sweep_curve", "attack_ms",   "decay_ms",        "sustain",       "release_ms",    "curve",
-                                     "punch",        "punch_ms"};
+constexpr const char* kSearched[] = {
+    "wave",      "octave_up",    "fine",      "pulse",        "unison",     "unison_detune",   "second_wave",    "second_level",  "interval",
+    "detune",    "second_pulse", "sub_wave",  "sub_level",    "sub_octave", "noise",           "noise_low",      "noise_high",    "filter",
+    "slope",     "cutoff",       "resonance", "filter_drive", "sweep",      "sweep_attack_ms", "sweep_decay_ms", "sweep_sustain", "sweep_curve",
+    "attack_ms", "decay_ms",     "sustain",   "release_ms",   "curve",      "punch",           "punch_ms"};
 
 /// A point of the search: where each searched field stands on its scale, 0..1.
 using Point = std::vector<double>;

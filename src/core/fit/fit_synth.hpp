@@ -33,8 +33,8 @@ struct FittedSound {
 std::vector<float> played(const LoneNote& moment, const FittedSound& sound);
 
 struct FitWish {
-    double seconds = 45.0;                    ///< how long it may take
-    std::vector<FittedSound> from{};          ///< where to go on: what an earlier search found; empty for a new one
+    double seconds = 45.0;            ///< how long it may take
+    std::vector<FittedSound> from{};  ///< where to go on: what an earlier search found; empty for a new one
     unsigned seed = 1;
 };
 

@@ -104,7 +104,8 @@ SoundManners manners_of(const Audio& sound, double hz) {
     const double window_s = hz > 0.0 ? std::clamp(1.5 / hz, 0.003, 0.04) : 0.004;
     const auto window = static_cast<std::size_t>(window_s * rate), hop = std::max<std::size_t>(1, static_cast<std::size_t>(0.001 * rate));
     std::vector<double> level;
-    for (std::size_t at = 0; at + window <= frames; at += hop) level.push_back(std::sqrt(energy(std::span(mono).subspan(at, window)) / static_cast<double>(window)));
+    for (std::size_t at = 0; at + window <= frames; at += hop)
+        level.push_back(std::sqrt(energy(std::span(mono).subspan(at, window)) / static_cast<double>(window)));
     if (level.empty()) return m;
     const double hops_s = static_cast<double>(hop) / rate;
     const auto within = std::min(level.size(), static_cast<std::size_t>(1.0 / hops_s));
@@ -160,7 +161,8 @@ std::optional<SoundManners> measure_manners(const Remake& remake, PartId id, con
     const auto key = part ? usual_key(*part) : std::nullopt;
     if (!key) return std::nullopt;
     const bool drums = part->role == PartRole::Drums;
-    const auto audio = play(alone(remake, *part, {at_ms(static_cast<Ticks>(1000 * kLead_s), static_cast<Ticks>(1000 * kHeld_s), *key, 100)}), kLead_s + kHeld_s, assets);
+    const auto audio =
+        play(alone(remake, *part, {at_ms(static_cast<Ticks>(1000 * kLead_s), static_cast<Ticks>(1000 * kHeld_s), *key, 100)}), kLead_s + kHeld_s, assets);
     if (!audio || energy(audio->samples) < 1e-6) return std::nullopt;
     // From where the stroke is meant to be heard: what the plan delays for its steps is not the sound's fault and is made good by the plan.
     Audio from = *audio;
@@ -181,8 +183,8 @@ std::optional<SoundManners> measure_manners(const Remake& remake, PartId id, con
     return m;
 }
 
-std::optional<std::vector<float>> played_alone(const Remake& remake, PartId id, int key, int velocity, double held_s, double length_s, const AssetLoader& assets,
-                                               LayerId only) {
+std::optional<std::vector<float>> played_alone(const Remake& remake, PartId id, int key, int velocity, double held_s, double length_s,
+                                               const AssetLoader& assets, LayerId only) {
     const Part* part = remake.part(id);
     if (!part) return std::nullopt;
     Remake one = alone(remake, *part, {at_ms(static_cast<Ticks>(1000 * kLead_s), static_cast<Ticks>(1000 * held_s), key, velocity)});
@@ -191,7 +193,8 @@ std::optional<std::vector<float>> played_alone(const Remake& remake, PartId id, 
     const auto audio = play(one, kLead_s + length_s, assets);
     if (!audio || energy(audio->samples) < 1e-7) return std::nullopt;
     std::vector<float> mono;
-    for (auto i = static_cast<std::size_t>(kLead_s * kRate); i < audio->frames(); ++i) mono.push_back(0.5F * (audio->samples[2 * i] + audio->samples[2 * i + 1]));
+    for (auto i = static_cast<std::size_t>(kLead_s * kRate); i < audio->frames(); ++i)
+        mono.push_back(0.5F * (audio->samples[2 * i] + audio->samples[2 * i + 1]));
     return mono;
 }
 

@@ -10,8 +10,8 @@ namespace fw {
 
 /// What was measured of a part's sound at a pitch it plays.
 struct SoundManners {
-    int key = 60;             ///< that was played
-    double speaks_ms = 0.0;   ///< from the stroke until it has half of the amplitude it reaches within a second: how late a slow attack is heard
+    int key = 60;                 ///< that was played
+    double speaks_ms = 0.0;       ///< from the stroke until it has half of the amplitude it reaches within a second: how late a slow attack is heard
     std::optional<double> cents;  ///< how far it sounds above the key once it has its pitch; nothing where no pitch is clear
     double settles_ms = 0.0;      ///< until it is within 20 cents of that pitch and stays there; 0 where it begins there
     /// What of a held note is loud enough to be in tune with: below it notes are over before the pitch has settled.

@@ -49,7 +49,9 @@ std::vector<Peak> partials(std::span<const float> x, double rate) {
     for (const double p : power) floor += p / static_cast<double>(power.size());
     for (std::size_t k = 8; k + apart < power.size(); ++k) {
         if (power[k] < 0.0005 * most || power[k] < 8.0 * floor) continue;
-        if (*std::max_element(power.begin() + static_cast<std::ptrdiff_t>(k > apart ? k - apart : 0), power.begin() + static_cast<std::ptrdiff_t>(k + apart + 1)) > power[k]) continue;
+        if (*std::max_element(power.begin() + static_cast<std::ptrdiff_t>(k > apart ? k - apart : 0),
+                              power.begin() + static_cast<std::ptrdiff_t>(k + apart + 1)) > power[k])
+            continue;
         const double l = std::log(power[k - 1] + 1e-20), c = std::log(power[k] + 1e-20), r = std::log(power[k + 1] + 1e-20), bend = l - 2.0 * c + r;
         out.push_back({(static_cast<double>(k) + (bend < 0.0 ? 0.5 * (l - r) / bend : 0.0)) * rate / kSize, power[k]});
     }
@@ -77,7 +79,8 @@ std::optional<Root> find_root(const Audio& sound) {
     float top = 0.0F;
     for (const float s : mono) top = std::max(top, std::abs(s));
     if (top < 1e-4F) return std::nullopt;
-    const auto loudest = static_cast<std::size_t>(std::max_element(mono.begin(), mono.end(), [](float a, float b) { return std::abs(a) < std::abs(b); }) - mono.begin());
+    const auto loudest =
+        static_cast<std::size_t>(std::max_element(mono.begin(), mono.end(), [](float a, float b) { return std::abs(a) < std::abs(b); }) - mono.begin());
     std::size_t last = mono.size();
     while (last > loudest + 1000 && std::abs(mono[last - 1]) < 0.03F * top) --last;
     std::size_t from = std::min(loudest + static_cast<std::size_t>(0.03 * rate), last);
@@ -150,9 +153,11 @@ Audio cut_out(const Audio& recording, double start_s, double end_s, const std::s
                 if (at + i >= a + late && at + i < b + late) out.samples.push_back(left[i]), out.samples.push_back(right[i]);
         }
     } else {
-        for (std::size_t i = a; i < b; ++i) out.samples.push_back(recording.samples[i * channels]), out.samples.push_back(recording.samples[i * channels + (channels > 1 ? 1 : 0)]);
+        for (std::size_t i = a; i < b; ++i)
+            out.samples.push_back(recording.samples[i * channels]), out.samples.push_back(recording.samples[i * channels + (channels > 1 ? 1 : 0)]);
     }
-    const std::size_t frames = out.frames(), in = std::min(frames, static_cast<std::size_t>(0.001 * rate)), fade = std::min(frames, static_cast<std::size_t>(0.015 * rate));
+    const std::size_t frames = out.frames(), in = std::min(frames, static_cast<std::size_t>(0.001 * rate)),
+                      fade = std::min(frames, static_cast<std::size_t>(0.015 * rate));
     for (std::size_t i = 0; i < in; ++i)
         for (std::size_t c = 0; c < 2; ++c) out.samples[2 * i + c] *= static_cast<float>(i) / static_cast<float>(in);
     for (std::size_t i = 0; i < fade; ++i)

@@ -37,7 +37,8 @@ SoundCurves curves_of(std::span<const float> mono, double rate, double hz) {
     const double bin_hz = rate / kSize;
     for (double middle = SoundCurves::kLowest_hz; middle < std::min(18000.0, 0.45 * rate); middle *= std::exp2(1.0 / SoundCurves::kPerOctave)) {
         const double half = std::exp2(0.5 / SoundCurves::kPerOctave);
-        const auto from = static_cast<std::size_t>(std::floor(middle / half / bin_hz)), to = std::max(from + 1, static_cast<std::size_t>(middle * half / bin_hz));
+        const auto from = static_cast<std::size_t>(std::floor(middle / half / bin_hz)),
+                   to = std::max(from + 1, static_cast<std::size_t>(middle * half / bin_hz));
         double sum = 0.0;
         for (std::size_t k = from; k < std::min(to, bins.size()); ++k) sum += bins[k];
         c.spectrum_db.push_back(decibels(sum));

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "model/remake.hpp"
 #include "engine/plan.hpp"
+#include "model/remake.hpp"
 
 #include <optional>
 #include <span>
@@ -24,7 +24,7 @@ SoundCurves curves_of(std::span<const float> mono, double sample_rate_hz, double
 
 /// A single note of a part by itself, its layers and steps, mono at 44.1 kHz from its stroke on; nothing where it is silent. only: of its layers none but
 /// this one.
-std::optional<std::vector<float>> played_alone(const Remake& remake, PartId part, int key, int velocity, double held_s, double length_s, const AssetLoader& assets = {},
-                                               LayerId only = {});
+std::optional<std::vector<float>> played_alone(const Remake& remake, PartId part, int key, int velocity, double held_s, double length_s,
+                                               const AssetLoader& assets = {}, LayerId only = {});
 
 }  // namespace fw

@@ -233,7 +233,10 @@ public:
 
     void forget_folder(const std::filesystem::path& folder) override {
         const std::string inside = folder.string() + "/";
-        Statement(db_, "DELETE FROM sounds WHERE source='sampler' AND substr(file, 1, ?)=?").whole(1, static_cast<std::int64_t>(inside.size())).text(2, inside).done();
+        Statement(db_, "DELETE FROM sounds WHERE source='sampler' AND substr(file, 1, ?)=?")
+            .whole(1, static_cast<std::int64_t>(inside.size()))
+            .text(2, inside)
+            .done();
         Statement(db_, "DELETE FROM folders WHERE path=?").text(1, folder.string()).done();
     }
 
@@ -270,9 +273,8 @@ public:
             all.push_back(std::move(f));
         }
         const std::size_t most = std::min(wish.most, all.size());
-        std::partial_sort(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(most), all.end(), [](const FoundSound& a, const FoundSound& b) {
-            return a.fits != b.fits ? a.fits > b.fits : a.sound.name() < b.sound.name();
-        });
+        std::partial_sort(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(most), all.end(),
+                          [](const FoundSound& a, const FoundSound& b) { return a.fits != b.fits ? a.fits > b.fits : a.sound.name() < b.sound.name(); });
         all.resize(most);
         return all;
     }

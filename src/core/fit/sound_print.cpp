@@ -88,7 +88,8 @@ SoundPrint print_of(const Audio& sound) {
     const double loudest = *std::max_element(level.begin(), level.end());
     if (loudest < 1e-10) return print;
     const auto stroke = static_cast<std::size_t>(std::find_if(level.begin(), level.end(), [&](double l) { return l > loudest * 1e-4; }) - level.begin());
-    const std::span<const float> x = std::span<const float>(mono).subspan(stroke * hop, std::min(mono.size() - stroke * hop, static_cast<std::size_t>(kLongest_s * rate)));
+    const std::span<const float> x =
+        std::span<const float>(mono).subspan(stroke * hop, std::min(mono.size() - stroke * hop, static_cast<std::size_t>(kLongest_s * rate)));
     level.erase(level.begin(), level.begin() + static_cast<std::ptrdiff_t>(stroke));
 
     const auto frames = [&](double s) { return std::min(x.size(), static_cast<std::size_t>(s * rate)); };
@@ -147,7 +148,8 @@ SoundPrint print_of(const Audio& sound) {
         if (hz < static_cast<double>(print.bright_hz) / 2.0 || hz > static_cast<double>(print.bright_hz) * 2.0) continue;
         part += whole[k], logs += std::log(whole[k] + 1e-20), ++counted;
     }
-    if (counted > 4) print.noise = static_cast<float>(std::clamp(std::exp(logs / static_cast<double>(counted)) / (part / static_cast<double>(counted)) / 0.56, 0.0, 1.0));
+    if (counted > 4)
+        print.noise = static_cast<float>(std::clamp(std::exp(logs / static_cast<double>(counted)) / (part / static_cast<double>(counted)) / 0.56, 0.0, 1.0));
     for (std::size_t i = 0; i < SoundPrint::kSteps; ++i) {
         const auto at = static_cast<std::size_t>(kStepEnds_s[i] / 0.005);
         const double here = at < level.size() ? 0.5 * (level[at] + level[at > 0 ? at - 1 : 0]) : 0.0;
@@ -182,7 +184,8 @@ Likeness likeness(const SoundPrint& a, const SoundPrint& b, bool any_pitch) {
             if (a.present[s] == -128 || b.present[s] == -128) continue;
             double ab = 0.0, aa = 1e-9, bb = 1e-9;
             for (int k = std::max(0, -shift); k < static_cast<int>(SoundPrint::kBands) - std::max(0, shift); ++k) {
-                const double x = a.fine[s * SoundPrint::kBands + static_cast<std::size_t>(k)], y = b.fine[s * SoundPrint::kBands + static_cast<std::size_t>(k + shift)];
+                const double x = a.fine[s * SoundPrint::kBands + static_cast<std::size_t>(k)],
+                             y = b.fine[s * SoundPrint::kBands + static_cast<std::size_t>(k + shift)];
                 ab += x * y, aa += x * x, bb += y * y;
             }
             sum += weight * std::max(0.0, ab / std::sqrt(aa * bb));

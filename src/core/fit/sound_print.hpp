@@ -15,10 +15,10 @@ namespace fw {
 
 /// The print of a sound from its stroke on. Value type, written to an index as it is.
 struct SoundPrint {
-    static constexpr std::size_t kSlices = 4;  ///< 0–60, 60–200, 200–500 and 500–1200 ms
-    static constexpr std::size_t kBands = 96;  ///< a semitone each, from 41 Hz
-    static constexpr std::size_t kCoarse = 24; ///< third octaves from 41 Hz
-    static constexpr std::size_t kSteps = 10;  ///< of the level: 10, 20, 40, 70, 110, 170, 270, 430, 700 and 1200 ms after the stroke
+    static constexpr std::size_t kSlices = 4;   ///< 0–60, 60–200, 200–500 and 500–1200 ms
+    static constexpr std::size_t kBands = 96;   ///< a semitone each, from 41 Hz
+    static constexpr std::size_t kCoarse = 24;  ///< third octaves from 41 Hz
+    static constexpr std::size_t kSteps = 10;   ///< of the level: 10, 20, 40, 70, 110, 170, 270, 430, 700 and 1200 ms after the stroke
 
     /// Per slice the spectrum's decibels against its own mean over two octaves, halves of a decibel: what a filter or a room adds smoothly is not in it.
     std::array<std::int8_t, kSlices * kBands> fine{};
@@ -44,8 +44,8 @@ struct Likeness {
     double all = 0.0;
 };
 /// tone compares partials at their place above each one's own pitch where both have one, at the same place else. Cosine of the fine spectra, mean differences
-/// of the others; weights were found on made sounds (bench/finding, whose figures stand in docs/accuracy.md). any_pitch: it can be played at every pitch, which then is no
-/// difference. Pure; some microseconds.
+/// of the others; weights were found on made sounds (bench/finding, whose figures stand in docs/accuracy.md). any_pitch: it can be played at every pitch, which
+/// then is no difference. Pure; some microseconds.
 Likeness likeness(const SoundPrint& a, const SoundPrint& b, bool any_pitch = false);
 
 /// Words a print can be asked for by ear: "soft", "dark", …

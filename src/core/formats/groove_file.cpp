@@ -17,7 +17,9 @@ namespace {
 constexpr std::uint64_t kMostBytes = 1 << 20;
 constexpr std::string_view kMidi = "MThd";
 
-Line line_of(const Groove& g) { return std::move(Line("groove.add").with("name", g.name).with("step", length_text(g.step)).with("steps", groove_steps_text(g))); }
+Line line_of(const Groove& g) {
+    return std::move(Line("groove.add").with("name", g.name).with("step", length_text(g.step)).with("steps", groove_steps_text(g)));
+}
 
 Result<std::vector<Line>> from_midi(const std::filesystem::path& path) {
     const auto song = read_midi(path);

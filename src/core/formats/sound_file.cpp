@@ -36,9 +36,11 @@ std::string with_fields(const Remake& remake, const FieldOwner& owner, std::span
         // Of what a patch gives everything is said: another version of the program may have another patch.
         const bool of_source = p >= own.data() && p < own.data() + own.size();
         if (!now || (!of_source && *now == p->neutral)) continue;
-        const bool taken = std::any_of(command->arguments.begin(), command->arguments.end(), [&](const Argument& a) { return std::string_view(a.name) == p->id; });
+        const bool taken =
+            std::any_of(command->arguments.begin(), command->arguments.end(), [&](const Argument& a) { return std::string_view(a.name) == p->id; });
         if (taken)
-            behind += Line("field.set").with("part", kAnyPart).with(what, std::to_string(number)).with("field", p->id).with("value", exact(*p, *now)).text() + "\n";
+            behind +=
+                Line("field.set").with("part", kAnyPart).with(what, std::to_string(number)).with("field", p->id).with("value", exact(*p, *now)).text() + "\n";
         else line.with(p->id, exact(*p, *now));
     }
     return line.text() + "\n" + behind;
@@ -95,7 +97,8 @@ Result<Remake> read_sound(const std::filesystem::path& path, const Remake& remak
         if (!line) return bad(number, line.error().detail);
         if (!*line) continue;
         const Line& given = **line;
-        if (given.command() != "part.add-layer" && given.command() != "step.add" && given.command() != "field.set") return bad(number, "stands something that is no layer and no step");
+        if (given.command() != "part.add-layer" && given.command() != "step.add" && given.command() != "field.set")
+            return bad(number, "stands something that is no layer and no step");
         Line mine(given.command());
         for (const auto& [name, value] : given.arguments()) mine.with(name, name == "part" && value == kAnyPart ? part_text(remake, id) : value);
         auto with = run_command(next, mine);

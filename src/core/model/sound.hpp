@@ -36,9 +36,9 @@ struct Layer {
     AssetId asset{};      ///< a sound of the remake's own that a sampler plays instead of a file; none: the file
     double gain_db = 0.0;
     double octave = 0.0;
-    double pan = 0.0;                        ///< -1 left … 1 right
-    double low_key = 0.0, high_key = 127.0;  ///< written notes it plays
-    double offset_ms = 0.0;                  ///< later; negative earlier
+    double pan = 0.0;                                  ///< -1 left … 1 right
+    double low_key = 0.0, high_key = 127.0;            ///< written notes it plays
+    double offset_ms = 0.0;                            ///< later; negative earlier
     double low_velocity = 1.0, high_velocity = 127.0;  ///< of the notes it plays
     double tune_cents = 0.0;
     double on = 1.0;

@@ -34,9 +34,8 @@ BandLimitedWaves::Wave BandLimitedWaves::summed(Amplitude&& amplitude) {
 
 BandLimitedWaves::BandLimitedWaves()
     // A saw that rises from −1 to 1, as 2·phase − 1; a triangle that falls from 1 to −1 and back: its cosines a quarter turn later are sines.
-    : saw_(summed([](int k) { return -2.0 / (std::numbers::pi * k); })), triangle_(summed([](int k) {
-          return k % 2 == 0 ? 0.0 : (k % 4 == 1 ? 1.0 : -1.0) * 8.0 / (std::numbers::pi * std::numbers::pi * k * k);
-      })) {}
+    : saw_(summed([](int k) { return -2.0 / (std::numbers::pi * k); })),
+      triangle_(summed([](int k) { return k % 2 == 0 ? 0.0 : (k % 4 == 1 ? 1.0 : -1.0) * 8.0 / (std::numbers::pi * std::numbers::pi * k * k); })) {}
 
 const BandLimitedWaves& BandLimitedWaves::get() {
     static const BandLimitedWaves waves;

@@ -29,11 +29,11 @@ struct StepType {
 
 /// What a source is made from besides its fields.
 struct SourceSpec {
-    std::string patch{};  ///< the name of one of the kind's patches
-    int program = 0;      ///< General MIDI, for SoundFonts
-    std::string file{};   ///< a SoundFont or a sound file; empty: the default sound set, a made sound
-    bool drums = false;   ///< keys are drum sounds
-    double tuning_cents = 0.0;  ///< above A4 = 440 Hz, or above the drums' own pitches
+    std::string patch{};                   ///< the name of one of the kind's patches
+    int program = 0;                       ///< General MIDI, for SoundFonts
+    std::string file{};                    ///< a SoundFont or a sound file; empty: the default sound set, a made sound
+    bool drums = false;                    ///< keys are drum sounds
+    double tuning_cents = 0.0;             ///< above A4 = 440 Hz, or above the drums' own pitches
     std::shared_ptr<const Audio> sound{};  ///< instead of a file: what a sampler plays
     bool operator==(const SourceSpec&) const = default;
 };
@@ -61,6 +61,7 @@ const SourceType* find_source_type(std::string_view id);
 // The sources, which drafts and menus name.
 extern const SourceType kSynth, kDrumKit, kDrumVoice, kSoundFont, kSampler;
 // The steps.
-extern const StepType kEqualiser, kFilter, kDrive, kCompressor, kDuck, kReverb, kDelay, kChorus, kFlanger, kPhaser, kTremolo, kWidth, kWear, kResonator, kTransient, kGate, kLimiter;
+extern const StepType kEqualiser, kFilter, kDrive, kCompressor, kDuck, kReverb, kDelay, kChorus, kFlanger, kPhaser, kTremolo, kWidth, kWear, kResonator,
+    kTransient, kGate, kLimiter;
 
 }  // namespace fw

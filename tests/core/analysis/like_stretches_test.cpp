@@ -38,7 +38,8 @@ Heard heard(unsigned seed, PartRole role = PartRole::Bass) {
     for (int step = 0; step < 16; ++step)
         if (step == 0 || pick(3) == 0) {
             Note n;
-            n.start = step * 240, n.length = 220, n.pitch = role == PartRole::Drums ? (pick(2) ? 36 : 38) : 36 + pick(12), n.origin = Origin::Heard, n.confidence = 0.9;
+            n.start = step * 240, n.length = 220, n.pitch = role == PartRole::Drums ? (pick(2) ? 36 : 38) : 36 + pick(12), n.origin = Origin::Heard,
+            n.confidence = 0.9;
             line.push_back(n);
             n.start = ((step + 2) % 16) * 240;
             n.pitch = role == PartRole::Drums ? 46 : 50 + pick(10);

@@ -70,7 +70,9 @@ TEST(ReadyFills, TheOneThatIsPlayedIsFoundBeforeTheSectionAndNoneIsHeardWhereThe
     const TempoMap tempo = steady();
     Song song;
     song.tempo = tempo;
-    song.sections = {{0, 4 * 3840, "A", "", {}, 1.0, SectionId(1)}, {4 * 3840, 4 * 3840, "B", "", {}, 1.0, SectionId(2)}, {8 * 3840, 4 * 3840, "A", "", {}, 1.0, SectionId(3)}};
+    song.sections = {{0, 4 * 3840, "A", "", {}, 1.0, SectionId(1)},
+                     {4 * 3840, 4 * 3840, "B", "", {}, 1.0, SectionId(2)},
+                     {8 * 3840, 4 * 3840, "A", "", {}, 1.0, SectionId(3)}};
     const ReadyPattern& groove = ready_patterns()[0];
     int named = 0;
     for (const ReadyPattern& fill : ready_fills()) {

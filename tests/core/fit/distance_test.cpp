@@ -3,8 +3,8 @@
 
 #include "fit/fit_synth.hpp"
 
-#include <cmath>
 #include <gtest/gtest.h>
+#include <cmath>
 #include <numbers>
 #include <random>
 

@@ -36,7 +36,8 @@ TEST(FitSynth, APatchWithOtherFieldsIsFoundAgainAndThreeSoundsDiffer) {
     // Against what a sound taken at random is away.
     const SoundTarget target(moment.mono);
     double random = 0.0;
-    for (const auto& patch : kSynth.patches()) random += target.distance_to(played(moment, {patch, {}, {}})).total() / static_cast<double>(kSynth.patches().size());
+    for (const auto& patch : kSynth.patches())
+        random += target.distance_to(played(moment, {patch, {}, {}})).total() / static_cast<double>(kSynth.patches().size());
     EXPECT_LT(found.front().distance.total(), 0.15 * random) << "random sounds are " << random << " away";
     for (std::size_t i = 1; i < found.size(); ++i) {
         EXPECT_GE(found[i].distance.total(), found[i - 1].distance.total());

@@ -5,8 +5,8 @@
 #include "model/edits/sound.hpp"
 #include "support/remakes.hpp"
 
-#include <cmath>
 #include <gtest/gtest.h>
+#include <cmath>
 #include <numbers>
 
 namespace fw {

@@ -4,8 +4,8 @@
 #include "base/pitch.hpp"
 #include "support/signals.hpp"
 
-#include <cmath>
 #include <gtest/gtest.h>
+#include <cmath>
 #include <numbers>
 
 namespace fw {

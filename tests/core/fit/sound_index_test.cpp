@@ -3,9 +3,9 @@
 
 #include "support/signals.hpp"
 
+#include <gtest/gtest.h>
 #include <cmath>
 #include <fstream>
-#include <gtest/gtest.h>
 #include <numbers>
 
 namespace fw {
@@ -65,7 +65,8 @@ TEST(SoundIndex, AFolderIsReadOnceAndWhatChangedAgain) {
     const test::TemporaryFolder folder;
     std::filesystem::create_directories(folder / "sounds/deep");
     for (int i = 0; i < 6; ++i)
-        ASSERT_TRUE(write_audio((folder / (i % 2 ? "sounds/deep" : "sounds")) / ("tone " + std::to_string(i) + ".wav"), made(110.0 * (i + 1), 0.5 + 0.4 * i, 3.0 + i, 0.1 * i)));
+        ASSERT_TRUE(write_audio((folder / (i % 2 ? "sounds/deep" : "sounds")) / ("tone " + std::to_string(i) + ".wav"),
+                                made(110.0 * (i + 1), 0.5 + 0.4 * i, 3.0 + i, 0.1 * i)));
     std::ofstream(folder / "sounds/broken.wav") << "no sound at all";
     std::ofstream(folder / "sounds/notes.txt") << "not meant";
     {
@@ -103,7 +104,8 @@ TEST(SoundIndex, TheSoundItselfIsFoundFirstAndWordsChooseAmongTheOthers) {
     const test::TemporaryFolder folder;
     std::filesystem::create_directories(folder / "sounds");
     for (int i = 0; i < 12; ++i)
-        ASSERT_TRUE(write_audio(folder / ("sounds/s" + std::to_string(i) + ".wav"), made(90.0 * (1 + i % 4), 0.3 + 0.2 * i, 2.0 + 3.0 * (i % 3), 0.15 * (i % 5), static_cast<unsigned>(i + 1))));
+        ASSERT_TRUE(write_audio(folder / ("sounds/s" + std::to_string(i) + ".wav"),
+                                made(90.0 * (1 + i % 4), 0.3 + 0.2 * i, 2.0 + 3.0 * (i % 3), 0.15 * (i % 5), static_cast<unsigned>(i + 1))));
     const auto index = SoundIndex::open(folder / "index.sqlite");
     ASSERT_TRUE(index && (*index)->add_folder(folder / "sounds"));
     for (int i = 0; i < 12; ++i) {

@@ -7,8 +7,8 @@
 #include "support/remakes.hpp"
 #include "support/signals.hpp"
 
-#include <fstream>
 #include <gtest/gtest.h>
+#include <fstream>
 
 namespace fw {
 

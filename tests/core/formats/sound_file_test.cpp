@@ -8,9 +8,9 @@
 #include "support/remakes.hpp"
 #include "support/signals.hpp"
 
+#include <gtest/gtest.h>
 #include <cmath>
 #include <fstream>
-#include <gtest/gtest.h>
 
 namespace fw {
 

@@ -4,9 +4,9 @@
 #include "sound/catalogue.hpp"
 #include "support/rendering.hpp"
 
+#include <gtest/gtest.h>
 #include <algorithm>
 #include <cmath>
-#include <gtest/gtest.h>
 #include <numbers>
 #include <random>
 
@@ -31,7 +31,9 @@ Sound through(Processor& p, Sound s) {
     return s;
 }
 
-Sound silence(double seconds) { return {std::vector<float>(static_cast<std::size_t>(seconds * kRate), 0.0F), std::vector<float>(static_cast<std::size_t>(seconds * kRate), 0.0F)}; }
+Sound silence(double seconds) {
+    return {std::vector<float>(static_cast<std::size_t>(seconds * kRate), 0.0F), std::vector<float>(static_cast<std::size_t>(seconds * kRate), 0.0F)};
+}
 
 Sound impulse(double seconds, float left = 1.0F, float right = 1.0F) {
     Sound s = silence(seconds);
@@ -41,7 +43,8 @@ Sound impulse(double seconds, float left = 1.0F, float right = 1.0F) {
 
 Sound tone(double hz, double seconds, float level = 0.5F) {
     Sound s = silence(seconds);
-    for (std::size_t i = 0; i < s.left.size(); ++i) s.left[i] = s.right[i] = level * static_cast<float>(std::sin(2.0 * std::numbers::pi * hz * static_cast<double>(i) / kRate));
+    for (std::size_t i = 0; i < s.left.size(); ++i)
+        s.left[i] = s.right[i] = level * static_cast<float>(std::sin(2.0 * std::numbers::pi * hz * static_cast<double>(i) / kRate));
     return s;
 }
 
@@ -54,7 +57,8 @@ double rms(const std::vector<float>& x, double from_s, double to_s) {
 
 double peak(const std::vector<float>& x, double from_s, double to_s) {
     float most = 0.0F;
-    for (auto i = static_cast<std::size_t>(from_s * kRate); i < std::min(x.size(), static_cast<std::size_t>(to_s * kRate)); ++i) most = std::max(most, std::abs(x[i]));
+    for (auto i = static_cast<std::size_t>(from_s * kRate); i < std::min(x.size(), static_cast<std::size_t>(to_s * kRate)); ++i)
+        most = std::max(most, std::abs(x[i]));
     return static_cast<double>(most);
 }
 
@@ -147,7 +151,8 @@ TEST(Width, NarrowsWidensAndKeepsTheLowsInTheMiddle) {
     for (float& s : low.right) s = -s;
     EXPECT_LT(db(rms(through(*made(kWidth, {{"mono_hz", 300.0}}), low).left, 0.2, 0.5) / rms(low.left, 0.2, 0.5)), -20.0);
     const Sound later = through(*made(kWidth, {{"later_ms", 10.0}}), impulse(0.1));
-    const auto left = std::max_element(later.left.begin(), later.left.end()) - later.left.begin(), right = std::max_element(later.right.begin(), later.right.end()) - later.right.begin();
+    const auto left = std::max_element(later.left.begin(), later.left.end()) - later.left.begin(),
+               right = std::max_element(later.right.begin(), later.right.end()) - later.right.begin();
     EXPECT_NEAR(static_cast<double>(right - left), 480.0, 2.0);
 }
 
@@ -193,7 +198,8 @@ TEST(Transient, MakesStrokesLouderAndWhatRingsSofter) {
         for (int i = 0; i < 9600; ++i)
             hits.left[static_cast<std::size_t>(hit * 12000 + i)] = hits.right[static_cast<std::size_t>(hit * 12000 + i)] =
                 0.3F * static_cast<float>(std::exp(-i / 2400.0) * std::sin(2.0 * std::numbers::pi * 200.0 * i / kRate));
-    const Sound more = through(*made(kTransient, {{"attack", 12.0}, {"body", 0.0}}), hits), less = through(*made(kTransient, {{"attack", 0.0}, {"body", -12.0}}), hits);
+    const Sound more = through(*made(kTransient, {{"attack", 12.0}, {"body", 0.0}}), hits),
+                less = through(*made(kTransient, {{"attack", 0.0}, {"body", -12.0}}), hits);
     EXPECT_GT(db(peak(more.left, 0.25, 0.27) / peak(hits.left, 0.25, 0.27)), 3.0);
     EXPECT_NEAR(db(rms(more.left, 0.4, 0.45) / rms(hits.left, 0.4, 0.45)), 0.0, 2.0) << "what rings stays";
     EXPECT_LT(db(rms(less.left, 0.38, 0.45) / rms(hits.left, 0.38, 0.45)), -4.0);

@@ -7,10 +7,10 @@
 #include "support/signals.hpp"
 
 #include <gtest/gtest.h>
-#include <set>
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <set>
 
 namespace fw {
 
@@ -143,7 +143,8 @@ TEST(Synth, OneVoiceGlidesFromNoteToNoteAndLegatoGoesOnWithoutANewStroke) {
     };
     const auto hz_at = [](const std::vector<float>& x, double from_s, double to_s) {
         int crossings = 0;
-        for (auto i = static_cast<std::size_t>(from_s * kRate); i + 1 < static_cast<std::size_t>(to_s * kRate); ++i) crossings += x[i] < 0.0F && x[i + 1] >= 0.0F;
+        for (auto i = static_cast<std::size_t>(from_s * kRate); i + 1 < static_cast<std::size_t>(to_s * kRate); ++i)
+            crossings += x[i] < 0.0F && x[i + 1] >= 0.0F;
         return crossings / (to_s - from_s);
     };
     for (const double play : {1.0, 2.0}) {
@@ -256,7 +257,8 @@ TEST(Instruments, AreTunedAsTheyAreTold) {
         const double a = fundamental_of(play(*plain, 69, 1.6, 1.5), 0.3), b = fundamental_of(play(*tuned, 69, 1.6, 1.5), 0.3);
         EXPECT_NEAR(1200.0 * std::log2(b / a), cents, 3.0);
         auto drums = make_soundfont(0, true, kRate, 100.0 * cents), same = make_soundfont(0, true, kRate);
-        EXPECT_NE(play(*drums, 38, 0.3, 0.2), play(*same, 38, 0.3, 0.2)) << "a drum, too, where it is told so; a recording's tuning is kept from it by the plan";
+        EXPECT_NE(play(*drums, 38, 0.3, 0.2), play(*same, 38, 0.3, 0.2))
+            << "a drum, too, where it is told so; a recording's tuning is kept from it by the plan";
     }
 }
 
@@ -313,7 +315,8 @@ TEST(Sampler, ALoopHoldsAsLongAsItsNoteAndAOneShotEndsByItself) {
 TEST(Sampler, ReversesCutsAndRingsOutAsItIsTold) {
     // A sound that rises over its second.
     auto rising = std::make_shared<Audio>(Audio{44100, 1, {}, {}});
-    for (int i = 0; i < 44100; ++i) rising->samples.push_back(0.5F * static_cast<float>(i) / 44100.0F * static_cast<float>(std::sin(2.0 * std::numbers::pi * 261.63 * i / 44100.0)));
+    for (int i = 0; i < 44100; ++i)
+        rising->samples.push_back(0.5F * static_cast<float>(i) / 44100.0F * static_cast<float>(std::sin(2.0 * std::numbers::pi * 261.63 * i / 44100.0)));
     SourceSpec spec;
     spec.sound = rising;
     const auto made = [&](std::initializer_list<std::pair<const char*, double>> fields) {

@@ -162,7 +162,8 @@ TEST(Processors, EveryFieldChangesTheSound) {
                 if (type == &kSampler) {
                     p->set(0, 25.0);  // fast enough to come to its loop
                     for (const char* off : {"one_shot", "reverse"}) p->set(*index_of_field(type->fields, off), 0.0);
-                    for (const auto& [id, value] : {std::pair("attack_ms", 10.0), std::pair("decay_ms", 50.0), std::pair("release_ms", 50.0), std::pair("cutoff", 3000.0)})
+                    for (const auto& [id, value] :
+                         {std::pair("attack_ms", 10.0), std::pair("decay_ms", 50.0), std::pair("release_ms", 50.0), std::pair("cutoff", 3000.0)})
                         p->set(*index_of_field(type->fields, id), value);
                 }
                 p->set(f, value_at(type->fields[f], at));

@@ -465,7 +465,8 @@ Remake spread_stretch(const Remake& remake, PartId id, Ticks from, Ticks length,
     for (const Stretch& s : all) edges.insert({s.start, s.start + s.length});
     for (const Section& s : remake.song->sections) edges.insert({s.start, s.start + s.length});
     const MeterMap& meter = remake.song->meter;
-    for (const Note& n : rest) edges.insert({meter.tick_of_bar(meter.position(std::min(n.start, heart_of(n))).bar), meter.tick_of_bar(meter.position(heart_of(n)).bar + 1)});
+    for (const Note& n : rest)
+        edges.insert({meter.tick_of_bar(meter.position(std::min(n.start, heart_of(n))).bar), meter.tick_of_bar(meter.position(heart_of(n)).bar + 1)});
     std::vector<Stretch> around;
     // Bars of one stretch between two firm edges are one.
     std::set<Ticks> firm;

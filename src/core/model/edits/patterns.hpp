@@ -26,8 +26,9 @@ struct Folding {
 /// Folds what a part plays into patterns that repeat: the first of each kind becomes the pattern, with the notes that most repeats have; the others are
 /// placements of it, or variants where notes differ. What was heard doubtfully is decided by the repeats; what the user drew, played, imported or
 /// accepted stays as it is wherever it is. Greedy clustering of stretches by the notes they share, the length of a pattern chosen by how few notes and
-/// placements are needed to say all, section by section with what came before (minimum description length, as in Meredith et al., "Algorithms for discovering repeated patterns in multidimensional
-/// representations of polyphonic music", JNMR 2002). Everything sounds where it sounded; quadratic in the kinds of stretches, linear in notes.
+/// placements are needed to say all, section by section with what came before (minimum description length, as in Meredith et al., "Algorithms for discovering
+/// repeated patterns in multidimensional representations of polyphonic music", JNMR 2002). Everything sounds where it sounded; quadratic in the kinds of
+/// stretches, linear in notes.
 Remake find_patterns(const Remake& remake, PartId part, const Folding& how = {});
 
 /// Where a stretch plays again, and in what it differs there.

@@ -93,9 +93,9 @@ constexpr std::array kDrums{
 };
 
 constexpr std::size_t kModeCount = 6;
-constexpr std::array<std::array<double, kModeCount>, 3> kRatios{{{1.594, 2.136, 2.296, 2.653, 2.918, 3.156},   // an ideal membrane's, above its first
-                                                                 {2.756, 5.404, 8.933, 13.34, 18.64, 24.8},    // a free bar's
-                                                                 {5.13, 7.61, 9.24, 13.07, 13.5, 20.0}}};      // a cymbal's, inharmonic squares
+constexpr std::array<std::array<double, kModeCount>, 3> kRatios{{{1.594, 2.136, 2.296, 2.653, 2.918, 3.156},  // an ideal membrane's, above its first
+                                                                 {2.756, 5.404, 8.933, 13.34, 18.64, 24.8},   // a free bar's
+                                                                 {5.13, 7.61, 9.24, 13.07, 13.5, 20.0}}};     // a cymbal's, inharmonic squares
 
 struct Voice {
     bool active = false;

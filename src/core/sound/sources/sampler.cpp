@@ -198,8 +198,8 @@ private:
         const bool loops = smoothed_.target(kLoop) >= 0.5, reversed = smoothed_.target(kReverse) >= 0.5;
         const double round_at = length * smoothed_.target(kLoopStart), round = std::max(2.0, length - round_at);
         const double blend = std::min(round * smoothed_.target(kCrossfade), round_at);  // the lead-in is what stands before the round
-        const double step = std::exp2((v.key - smoothed_.target(kRoot)) / 12.0 + (smoothed_[kTune] + v.cents + v.glide + tuning_cents_) / 1200.0) *
-                            sound_.rate_hz / rate_;
+        const double step =
+            std::exp2((v.key - smoothed_.target(kRoot)) / 12.0 + (smoothed_[kTune] + v.cents + v.glide + tuning_cents_) / 1200.0) * sound_.rate_hz / rate_;
         if (v.glide != 0.0) v.glide = std::copysign(std::max(0.0, std::abs(v.glide) - v.glide_step * static_cast<double>(io.size())), v.glide);
         const auto place = [&](double at) { return first + (reversed ? length - at : at); };
         const auto cut = static_cast<float>(std::exp(-1.0 / (0.002 * rate_)));

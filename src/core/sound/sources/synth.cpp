@@ -26,8 +26,8 @@ using Chunk = std::array<float, kControl>;
 /// What drives an oscillator for a chunk: its wave and what belongs to it.
 struct Tone {
     Wave wave = Wave::Saw;
-    double step = 0.0;    ///< turns a frame
-    float pulse = 0.5F;   ///< width of a square
+    double step = 0.0;   ///< turns a frame
+    float pulse = 0.5F;  ///< width of a square
     const std::array<float, kPartials>* partials = nullptr;
 };
 
@@ -96,7 +96,7 @@ struct Voice {
     int key = -1;
     double velocity = 0.0, cents = 0.0, age = 0.0;
     bool held = false;
-    double glide = 0.0, glide_step = 0.0;                    ///< cents still to go to the key's pitch, and a frame's share of them
+    double glide = 0.0, glide_step = 0.0;  ///< cents still to go to the key's pitch, and a frame's share of them
     double drift = 0.0, wear_cents = 0.0, wear_octaves = 0.0, wear_gain = 1.0;
     std::uint32_t dice = 1;
     Envelope<kControl> level, filter;
@@ -351,7 +351,7 @@ private:
         }
         if (const auto noise = static_cast<float>(smoothed_[kNoise]); noise > 0.0F) {
             const auto pole = [&](double hz) { return static_cast<float>(1.0 - std::exp(-2.0 * std::numbers::pi * std::min(hz, 0.45 * rate_) / rate_)); };
-            const bool high = smoothed_[kNoiseHigh] < 19000.0, low = smoothed_[kNoiseLow] > 21.0;
+            const bool high = smoothed_[kNoiseHigh]<19000.0, low = smoothed_[kNoiseLow]> 21.0;
             const float up_to = high ? pole(smoothed_[kNoiseHigh]) : 1.0F, from = low ? pole(smoothed_[kNoiseLow]) : 0.0F;
             for (std::size_t i = 0; i < count; ++i) {
                 noise_ = noise_ * 1664525u + 1013904223u;
@@ -421,8 +421,13 @@ private:
         const double k[2] = {steep ? 0.7654 - 0.7 * resonance : 2.0 - 1.9 * resonance, 1.8478};
         for (std::size_t stage = 0; stage < (steep ? 2u : 1u); ++stage) {
             const double a1 = 1.0 / (1.0 + g * (g + k[stage])), a2 = g * a1, a3 = g * a2;
-            const double m_in = pass == Pass::High ? 1.0 : 0.0, m_band = pass == Pass::Low ? 0.0 : pass == Pass::Band ? k[stage] : -k[stage],
-                         m_low = pass == Pass::Low ? 1.0 : pass == Pass::High ? -1.0 : 0.0;
+            const double m_in = pass == Pass::High ? 1.0 : 0.0,
+                         m_band = pass == Pass::Low    ? 0.0
+                                  : pass == Pass::Band ? k[stage]
+                                                       : -k[stage],
+                         m_low = pass == Pass::Low    ? 1.0
+                                 : pass == Pass::High ? -1.0
+                                                      : 0.0;
             Sides low = v.low[stage], band = v.band[stage];
             for (std::size_t i = 0; i < count; ++i) {
                 const Sides in{left[i], right[i]};

@@ -6,17 +6,16 @@ namespace fw::synth {
 namespace {
 
 constexpr const char *kOscillator1 = "First oscillator", *kOscillator2 = "Second oscillator", *kBelow = "Sub and noise", *kFilter = "Filter",
-                     *kSweeping = "Filter's envelope", *kLevel = "Level's envelope", *kPitch = "Pitch and playing", *kWave1 = "First LFO", *kWave2 = "Second LFO",
-                     *kSingly = "Partials of the wave “partials”";
+                     *kSweeping = "Filter's envelope", *kLevel = "Level's envelope", *kPitch = "Pitch and playing", *kWave1 = "First LFO",
+                     *kWave2 = "Second LFO", *kSingly = "Partials of the wave “partials”";
 
 constexpr std::array<const char*, kPartials> kPartialIds{"p1",  "p2",  "p3",  "p4",  "p5",  "p6",  "p7",  "p8",  "p9",  "p10", "p11",
                                                          "p12", "p13", "p14", "p15", "p16", "p17", "p18", "p19", "p20", "p21", "p22",
                                                          "p23", "p24", "p25", "p26", "p27", "p28", "p29", "p30", "p31", "p32"};
-constexpr std::array<const char*, kPartials> kPartialLabels{"Partial 1",  "Partial 2",  "Partial 3",  "Partial 4",  "Partial 5",  "Partial 6",  "Partial 7",
-                                                            "Partial 8",  "Partial 9",  "Partial 10", "Partial 11", "Partial 12", "Partial 13", "Partial 14",
-                                                            "Partial 15", "Partial 16", "Partial 17", "Partial 18", "Partial 19", "Partial 20", "Partial 21",
-                                                            "Partial 22", "Partial 23", "Partial 24", "Partial 25", "Partial 26", "Partial 27", "Partial 28",
-                                                            "Partial 29", "Partial 30", "Partial 31", "Partial 32"};
+constexpr std::array<const char*, kPartials> kPartialLabels{
+    "Partial 1",  "Partial 2",  "Partial 3",  "Partial 4",  "Partial 5",  "Partial 6",  "Partial 7",  "Partial 8",  "Partial 9",  "Partial 10", "Partial 11",
+    "Partial 12", "Partial 13", "Partial 14", "Partial 15", "Partial 16", "Partial 17", "Partial 18", "Partial 19", "Partial 20", "Partial 21", "Partial 22",
+    "Partial 23", "Partial 24", "Partial 25", "Partial 26", "Partial 27", "Partial 28", "Partial 29", "Partial 30", "Partial 31", "Partial 32"};
 
 constexpr Parameter choice(const char* id, const char* label, std::span<const char* const> choices, double neutral, const char* help, const char* group) {
     return {id, label, Unit::None, 0.0, static_cast<double>(choices.size() - 1), neutral, Scale::Choice, 1.0, false, help, choices, group};
@@ -44,9 +43,11 @@ constexpr void add_lfo(std::array<Parameter, kCount>& all, std::size_t at, const
     all[at + kShape] = choice(id.shape, "Shape", kShapes, 0.0, "How it moves", group);
     all[at + kRate] = {id.rate, "Rate", Unit::Hertz, 0.02, 40.0, 4.0, Scale::Logarithmic, 0.02, true, "How often it comes round", {}, group};
     all[at + kTimed] = {id.timed, "By note values", Unit::None, 0.0, 1.0, 0.0, Scale::Switch, 1.0, false, "Its period follows the tempo", {}, group};
-    all[at + kEvery] = {id.every, "Every", Unit::Beats, 0.0625, 16.0, 1.0, Scale::Logarithmic, 0.05, true, "Its period, where it goes by note values", {}, group};
+    all[at + kEvery] = {id.every, "Every", Unit::Beats, 0.0625, 16.0, 1.0, Scale::Logarithmic, 0.05, true, "Its period, where it goes by note values",
+                        {},       group};
     all[at + kFadeIn] = {id.delay, "Fades in", Unit::Milliseconds, 0.0, 5000.0, 0.0, Scale::Linear, 10.0, true, "Until it moves in full", {}, group};
-    all[at + kRestart] = {id.restart, "Restarts", Unit::None, 0.0, 1.0, 1.0, Scale::Switch, 1.0, false, "Each note begins it anew; else it runs freely", {}, group};
+    all[at + kRestart] = {id.restart, "Restarts", Unit::None, 0.0, 1.0, 1.0, Scale::Switch, 1.0, false, "Each note begins it anew; else it runs freely",
+                          {},         group};
     all[at + kToPitch] = linear(id.pitch, "To pitch", Unit::Cents, -2400.0, 2400.0, 0.0, 1.0, "Cents to either side", group);
     all[at + kToCutoff] = linear(id.cutoff, "To cutoff", Unit::Octaves, -4.0, 4.0, 0.0, 0.05, "Octaves to either side", group);
     all[at + kToResonance] = share(id.resonance, "To resonance", 0.0, "Up and down", group, -1.0);
@@ -67,7 +68,8 @@ constexpr std::array<Parameter, kCount> make_fields() {
     f[kSecondLevel] = share("second_level", "Second level", 0.0, "How much of the second oscillator", kOscillator2);
     f[kInterval] = linear("interval", "Interval", Unit::Semitones, -36.0, 36.0, 0.0, 0.01, "Above the first", kOscillator2);
     f[kDetune] = linear("detune", "Detune", Unit::Cents, 0.0, 50.0, 0.0, 0.5, "Its two sides, up and down", kOscillator2);
-    f[kSecondPulse] = {"second_pulse", "Second pulse", Unit::Share, 0.02, 0.98, 0.5, Scale::Linear, 0.01, true, "Width of its square's upper part", {}, kOscillator2};
+    f[kSecondPulse] = {"second_pulse", "Second pulse", Unit::Share, 0.02, 0.98, 0.5, Scale::Linear, 0.01, true, "Width of its square's upper part", {},
+                       kOscillator2};
     f[kSecondWidth] = share("width", "Width", 0.0, "How far its two sides lie apart", kOscillator2);
     f[kSub] = choice("sub_wave", "Sub wave", kSubWaves, 0.0, "Of the oscillator below", kBelow);
     f[kSubLevel] = share("sub_level", "Sub level", 0.0, "How much of it", kBelow);
@@ -97,7 +99,8 @@ constexpr std::array<Parameter, kCount> make_fields() {
     f[kPunchTime] = time_ms("punch_ms", "Punch time", 2.0, 5000.0, 60.0, "Until it has its pitch", kPitch);
     f[kPlay] = choice("play", "Voices", kPlays, 0.0, "One voice or many; legato goes on without a new stroke", kPitch);
     f[kGlide] = linear("glide_ms", "Glide", Unit::Milliseconds, 0.0, 3000.0, 0.0, 5.0, "From note to note", kPitch);
-    f[kGlideAlways] = {"glide_always", "Glide always", Unit::None, 0.0, 1.0, 0.0, Scale::Switch, 1.0, false, "Else only from notes that are still held", {}, kPitch};
+    f[kGlideAlways] = {"glide_always", "Glide always", Unit::None, 0.0, 1.0, 0.0, Scale::Switch, 1.0, false, "Else only from notes that are still held", {},
+                       kPitch};
     f[kVibrato] = linear("vibrato", "Vibrato", Unit::Cents, 0.0, 100.0, 0.0, 1.0, "How far held notes waver", kPitch);
     f[kDrift] = linear("drift", "Drift", Unit::Cents, 0.0, 40.0, 0.0, 0.5, "How far the pitch wanders", kPitch);
     f[kWearing] = share("wear", "Wear", 0.0, "How unlike each other its notes are", kPitch);
@@ -112,8 +115,18 @@ constexpr std::array<Parameter, kCount> make_fields() {
              "lfo2_pulse", "lfo2_level"},
             kWave2);
     for (std::size_t i = 0; i < kPartials; ++i)
-        f[kPartial + i] = {kPartialIds[i], kPartialLabels[i], Unit::Share, 0.0, 1.0, 1.0 / static_cast<double>(i + 1), Scale::Linear, 0.01, true,
-                           "How much of it; neutral is a saw's", {}, kSingly};
+        f[kPartial + i] = {kPartialIds[i],
+                           kPartialLabels[i],
+                           Unit::Share,
+                           0.0,
+                           1.0,
+                           1.0 / static_cast<double>(i + 1),
+                           Scale::Linear,
+                           0.01,
+                           true,
+                           "How much of it; neutral is a saw's",
+                           {},
+                           kSingly};
     return f;
 }
 

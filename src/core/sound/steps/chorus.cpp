@@ -25,8 +25,22 @@ constexpr std::array kFlangerFields{
 constexpr std::array kFlangerTelling{"rate", "feedback", "mix"};
 }  // namespace
 
-const StepType kChorus{"chorus", "Chorus", "A second voice that wavers; alone it is a vibrato", kChorusFields, false, [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<FaustStep<fw_faust::chorus, kChorusFields.size()>>(kChorusFields, rate, 1.0); }, kChorusTelling};
+const StepType kChorus{
+    "chorus",
+    "Chorus",
+    "A second voice that wavers; alone it is a vibrato",
+    kChorusFields,
+    false,
+    [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<FaustStep<fw_faust::chorus, kChorusFields.size()>>(kChorusFields, rate, 1.0); },
+    kChorusTelling};
 
-const StepType kFlanger{"flanger", "Flanger", "A comb that moves", kFlangerFields, false, [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<FaustStep<fw_faust::chorus, kFlangerFields.size()>>(kFlangerFields, rate, 2.0); }, kFlangerTelling};
+const StepType kFlanger{
+    "flanger",
+    "Flanger",
+    "A comb that moves",
+    kFlangerFields,
+    false,
+    [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<FaustStep<fw_faust::chorus, kFlangerFields.size()>>(kFlangerFields, rate, 2.0); },
+    kFlangerTelling};
 
 }  // namespace fw

@@ -18,6 +18,13 @@ constexpr std::array kDelayFields{
 constexpr std::array kDelayTelling{"time", "feedback", "mix"};
 }  // namespace
 
-const StepType kDelay{"delay", "Delay", "Repeats in note values", kDelayFields, false, [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<FaustStep<fw_faust::delay, kDelayFields.size()>>(kDelayFields, rate, 20.0); }, kDelayTelling};
+const StepType kDelay{
+    "delay",
+    "Delay",
+    "Repeats in note values",
+    kDelayFields,
+    false,
+    [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<FaustStep<fw_faust::delay, kDelayFields.size()>>(kDelayFields, rate, 20.0); },
+    kDelayTelling};
 
 }  // namespace fw

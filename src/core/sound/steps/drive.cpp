@@ -106,6 +106,6 @@ constexpr std::array kTelling{"drive", "level"};
 
 const StepType kDrive{"drive", "Drive", "Saturation, from warm to broken",
                       kFields, false,   [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<Drive>(rate); },
-                           kTelling};
+                      kTelling};
 
 }  // namespace fw

@@ -65,6 +65,6 @@ constexpr std::array kTelling{"depth", "release"};
 
 const StepType kDuck{"duck",  "Duck", "Makes room for each hit of another part",
                      kFields, true,   [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<Duck>(rate); },
-                           kTelling};
+                     kTelling};
 
 }  // namespace fw

@@ -79,6 +79,6 @@ constexpr std::array kTelling{"low", "mid", "high"};
 const StepType kEqualiser{"equaliser", "Equaliser", "Shelves, bells and cuts",
                           kFields,     false,       [](double rate) -> std::unique_ptr<Processor> {
                               return std::make_unique<Equaliser>(rate); },
-                           kTelling};
+                          kTelling};
 
 }  // namespace fw

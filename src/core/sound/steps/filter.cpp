@@ -62,6 +62,6 @@ constexpr std::array kTelling{"cutoff", "resonance"};
 const StepType kFilter{"filter", "Filter", "A low-, high- or band-pass with resonance",
                        kFields,  false,    [](double rate) -> std::unique_ptr<Processor> {
                            return std::make_unique<Filter>(rate); },
-                           kTelling};
+                       kTelling};
 
 }  // namespace fw

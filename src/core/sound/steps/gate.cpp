@@ -17,6 +17,13 @@ constexpr std::array kGateFields{
 constexpr std::array kGateTelling{"threshold", "release_ms"};
 }  // namespace
 
-const StepType kGate{"gate", "Gate", "Lets through what is loud enough", kGateFields, false, [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<FaustStep<fw_faust::gate, kGateFields.size()>>(kGateFields, rate, 1.0); }, kGateTelling};
+const StepType kGate{
+    "gate",
+    "Gate",
+    "Lets through what is loud enough",
+    kGateFields,
+    false,
+    [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<FaustStep<fw_faust::gate, kGateFields.size()>>(kGateFields, rate, 1.0); },
+    kGateTelling};
 
 }  // namespace fw

@@ -17,6 +17,13 @@ constexpr std::array kPhaserFields{
 constexpr std::array kPhaserTelling{"rate", "feedback", "depth"};
 }  // namespace
 
-const StepType kPhaser{"phaser", "Phaser", "Notches that move", kPhaserFields, false, [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<FaustStep<fw_faust::phaser, kPhaserFields.size()>>(kPhaserFields, rate, 1.0); }, kPhaserTelling};
+const StepType kPhaser{
+    "phaser",
+    "Phaser",
+    "Notches that move",
+    kPhaserFields,
+    false,
+    [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<FaustStep<fw_faust::phaser, kPhaserFields.size()>>(kPhaserFields, rate, 1.0); },
+    kPhaserTelling};
 
 }  // namespace fw

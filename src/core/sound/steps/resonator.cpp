@@ -17,6 +17,14 @@ constexpr std::array kResonatorFields{
 constexpr std::array kResonatorTelling{"pitch", "decay_s", "mix"};
 }  // namespace
 
-const StepType kResonator{"resonator", "Resonator", "A body that rings at a pitch", kResonatorFields, false, [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<FaustStep<fw_faust::resonator, kResonatorFields.size()>>(kResonatorFields, rate, 8.0); }, kResonatorTelling};
+const StepType kResonator{"resonator",
+                          "Resonator",
+                          "A body that rings at a pitch",
+                          kResonatorFields,
+                          false,
+                          [](double rate) -> std::unique_ptr<Processor> {
+                              return std::make_unique<FaustStep<fw_faust::resonator, kResonatorFields.size()>>(kResonatorFields, rate, 8.0);
+                          },
+                          kResonatorTelling};
 
 }  // namespace fw

@@ -25,6 +25,6 @@ const StepType kReverb{
     "A room", kFields,
     false,    [](double rate) -> std::unique_ptr<Processor> {
                            return std::make_unique<FaustStep<fw_faust::reverb, kFields.size()>>(kFields, rate, 12.0); },
-                           kTelling};
+    kTelling};
 
 }  // namespace fw

@@ -14,6 +14,14 @@ constexpr std::array kTransientFields{
 constexpr std::array kTransientTelling{"attack", "body"};
 }  // namespace
 
-const StepType kTransient{"transient", "Transient", "More or less of strokes and of what follows them", kTransientFields, false, [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<FaustStep<fw_faust::transient, kTransientFields.size()>>(kTransientFields, rate, 0.5); }, kTransientTelling};
+const StepType kTransient{"transient",
+                          "Transient",
+                          "More or less of strokes and of what follows them",
+                          kTransientFields,
+                          false,
+                          [](double rate) -> std::unique_ptr<Processor> {
+                              return std::make_unique<FaustStep<fw_faust::transient, kTransientFields.size()>>(kTransientFields, rate, 0.5);
+                          },
+                          kTransientTelling};
 
 }  // namespace fw

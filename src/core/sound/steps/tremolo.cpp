@@ -17,6 +17,13 @@ constexpr std::array kTremoloFields{
 constexpr std::array kTremoloTelling{"rate", "depth", "apart"};
 }  // namespace
 
-const StepType kTremolo{"tremolo", "Tremolo", "The level goes up and down, or from side to side", kTremoloFields, false, [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<FaustStep<fw_faust::tremolo, kTremoloFields.size()>>(kTremoloFields, rate, 0.1); }, kTremoloTelling};
+const StepType kTremolo{
+    "tremolo",
+    "Tremolo",
+    "The level goes up and down, or from side to side",
+    kTremoloFields,
+    false,
+    [](double rate) -> std::unique_ptr<Processor> { return std::make_unique<FaustStep<fw_faust::tremolo, kTremoloFields.size()>>(kTremoloFields, rate, 0.1); },
+    kTremoloTelling};
 
 }  // namespace fw
