@@ -65,6 +65,7 @@ private:
     // sound_facts.cpp
     void measure_sound(const Part& part);
     void sound_manners(const Part& part);
+    int stretched_notes(const Part& part, const Layer& layer) const;
     // note_facts.cpp
     void doubts(const Part& part);
     void notes_of(const Part& part);

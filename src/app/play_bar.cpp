@@ -50,6 +50,13 @@ PlayBar::PlayBar(Session& session, QWidget* parent) : QWidget(parent), session_(
     steps_->setObjectName("play_steps");
     steps_->setToolTip(tr("Each key, or keys together, writes a note of the grid's length at the playhead, which goes on"));
     row->addWidget(steps_);
+    voice_ = new QPushButton(tr("The voice"));
+    voice_->setObjectName("hear_voice");
+    voice_->setCheckable(true);
+    voice_->setToolTip(tr("What was hummed sounds with its notes, as a clip of your own; once more takes it away"));
+    voice_->hide();
+    connect(voice_, &QPushButton::clicked, this, &PlayBar::let_voice_sound);
+    row->addWidget(voice_);
     takes_ = new QHBoxLayout;
     takes_->setSpacing(4);
     row->addLayout(takes_);
@@ -164,11 +171,27 @@ void PlayBar::take_voice(const QString& path, double at_s, const Hummed& hummed)
         n.pitch = h.pitch, n.velocity = h.velocity, n.origin = Origin::Played;
         notes.push_back(n);
     }
+    voice_file_ = path, voice_at_s_ = at_s, voice_s_ = hummed.notes.back().onset_s + hummed.notes.back().duration_s + 0.3;
     session_.play_in().add_take(std::move(notes));
+    voice_->setChecked(false);
+    voice_->show();
     emit session_.told(tr("%1 notes of a voice, %2 cents %3; Q puts them on the grid.")
                            .arg(hummed.notes.size())
                            .arg(std::abs(hummed.sharp_cents), 0, 'f', 0)
                            .arg(hummed.sharp_cents < 0 ? tr("flat") : tr("sharp")));
+}
+
+/// Before and after: the voice itself, where its notes are.
+void PlayBar::let_voice_sound(bool on) {
+    const QString name = tr("my voice");
+    const Song& song = *session_.remake().song;
+    const bool done = on ? session_.documents().run(Line("clip.from-file")
+                                                        .with("file", voice_file_.toStdString())
+                                                        .with("to", place_text(song.meter, song.tempo.nearest_tick(voice_at_s_)))
+                                                        .with("seconds", QString::number(voice_s_, 'f', 3).toStdString())
+                                                        .with("name", name.toStdString()))
+                         : session_.documents().run(Line("clip.remove").with("clip", name.toStdString()));
+    if (!done) voice_->setChecked(!on);
 }
 
 /// A keyboard that is not there plays the first part of a file, a little unsteadily, from when recording begins.

@@ -38,11 +38,14 @@ private:
     void choose(int index);
     void play_file();
     void take_voice(const QString& path, double at_s, const Hummed& hummed);
+    void let_voice_sound(bool on);
 
     Session& session_;
     QComboBox* source_ = nullptr;
     NumberField* latency_ = nullptr;
-    QPushButton* record_ = nullptr;
+    QPushButton *record_ = nullptr, *voice_ = nullptr;
+    QString voice_file_;  ///< what was hummed last
+    double voice_at_s_ = 0.0, voice_s_ = 0.0;
     QCheckBox* steps_ = nullptr;
     QHBoxLayout* takes_ = nullptr;
     JobQueue jobs_;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // How the chosen part's sound behaves, measured: whether it speaks late, is out of tune, beats, and whether all its steps are heard.
 #include "app/facts_panel.hpp"
+#include "app/sheet_widgets.hpp"
 #include "app/words.hpp"
 #include "base/pitch.hpp"
 #include "model/fields.hpp"
@@ -47,9 +48,24 @@ void FactsPanel::measure_sound(const Part& p) {
         {}, JobQueue::Pace::Patient);
 }
 
+/// How many notes a sampler's layer plays farther from its root than a sound can be stretched without becoming another one.
+int FactsPanel::stretched_notes(const Part& p, const Layer& l) const {
+    constexpr double kGood_semitones = 12.0;
+    if (l.source != &kSampler || l.on < 0.5 || p.role == PartRole::Drums) return 0;
+    const double root = l.value(*index_of_field(kSampler.fields, "root")) - 12.0 * l.octave;
+    int count = 0;
+    for (const PlacedNote& n : session_.documents().placed(p))
+        count += !n.muted && n.note.pitch >= l.low_key && n.note.pitch <= l.high_key && std::abs(n.note.pitch - root) > kGood_semitones;
+    return count;
+}
+
 void FactsPanel::sound_manners(const Part& p) {
     if (session_.provisional()) return;
     measure_sound(p);
+    for (const Layer& l : p.layers)
+        if (const int far_off = stretched_notes(p, l); far_off > 0)
+            note(tr("%1 notes lie more than an octave from the root of %2").arg(far_off).arg(layer_name(session_.remake(), l)),
+                 tr("A sample stretched so far is another sound: give it a range of keys, and another sample to the rest"));
     const Part* measured = manners_of_ && manners_part_ == p.id ? manners_of_->part(p.id) : nullptr;
     if (!measured || !same_sound(*measured, p) || !manners_) return;
     const SoundManners& m = *manners_;

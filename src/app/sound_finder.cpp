@@ -480,7 +480,7 @@ void SoundFinder::show_fitted() {
                            .arg(f.distance.envelope, 0, 'f', 1)
                            .arg(f.distance.pitch, 0, 'f', 1));
     if (row >= 0 && row < fits_->count()) fits_->setCurrentRow(row);
-    fit_told_->setText(fitted_.empty() ? tr("A distance below 3 dB is hard to hear in the mix; a sound taken at random is 20 to 40 dB away.")
+    fit_told_->setText(fitted_.empty() ? tr("The same sound is 0 dB away, one taken at random 25 to 50 dB.")
                                        : tr("Choose one to hear it where the part plays."));
 }
 

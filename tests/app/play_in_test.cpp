@@ -7,6 +7,7 @@
 #include "app/play_in.hpp"
 
 #include <QCheckBox>
+#include <QPushButton>
 #include <fstream>
 
 namespace fw::app {
@@ -131,6 +132,16 @@ TEST_F(PlayInTest, AVoiceFromAFileIsWrittenAsATake) {
         }
     EXPECT_EQ(pitches, (std::vector<int>{62, 65, 69}));
     EXPECT_NEAR(first_s, 20.3, 0.06) << "from where the loop begins";
+    // Before and after: the voice itself sounds with its notes, and is taken away again.
+    auto* voice = bar->findChild<QPushButton*>("hear_voice");
+    ASSERT_TRUE(voice);
+    bar->show();
+    QTest::mouseClick(voice, Qt::LeftButton);
+    ASSERT_EQ(session->remake().clips->clips.size(), 1u) << window->last_message().toStdString();
+    EXPECT_NEAR(session->remake().song->tempo.seconds(session->remake().clips->clips[0].start), 20.0, 0.01);
+    QTest::mouseClick(voice, Qt::LeftButton);
+    EXPECT_TRUE(session->remake().clips->clips.empty());
+    bar->hide();
     std::ofstream(folder / "none.wav") << "nothing";
     bar->hear_voice(QString::fromStdString((folder / "none.wav").string()));
     ASSERT_TRUE(QTest::qWaitFor([&] { return window->last_message().contains("none.wav"); }, 30000)) << "one sentence says what is wrong with it";

@@ -153,6 +153,21 @@ TEST_F(SoundFinderTest, ALateSoundIsMeasuredAndPlayedEarlyByOneButton) {
     EXPECT_FALSE(fact<QPushButton>("play_early"));
 }
 
+TEST_F(SoundFinderTest, ASampleStretchedFarFromItsRootIsWarnedOf) {
+    const auto says = [] {
+        fact<QWidget>("part_name");
+        for (const QLabel* l : window->facts()->widget()->findChildren<QLabel*>())
+            if (l->text().contains("more than an octave from the root")) return true;
+        return false;
+    };
+    select(PartRole::Bass);
+    EXPECT_FALSE(says());
+    run("layer.source part=Bass layer=1 source=sampler root=C7\n");
+    EXPECT_TRUE(QTest::qWaitFor(says, 5000));
+    run("layer.source part=Bass layer=1 source=sampler root=G2\n");
+    EXPECT_TRUE(QTest::qWaitFor([&] { return !says(); }, 5000));
+}
+
 TEST_F(SoundFinderTest, ALayersPictureLiesOverTheOriginalAndFollowsItsFields) {
     select(PartRole::Bass);
     auto* fold = in_sheet<QToolButton>("unfold");

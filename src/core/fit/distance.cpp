@@ -2,7 +2,7 @@
 #include "fit/distance.hpp"
 
 #include "analysis/probe.hpp"
-#include "dsp/fft.hpp"
+#include "fit/planned_fft.hpp"
 
 #include <algorithm>
 #include <array>
@@ -36,19 +36,12 @@ Bands bands_of(std::size_t size, double rate, double per_octave) {
     return b;
 }
 
-/// Transforms are planned once a thread.
-struct Planned {
-    RealFft fft;
-    std::unique_ptr<float[]> window;
-    Bands bands;
-    explicit Planned(std::size_t size) : fft(size), window(hann_window(size)), bands(bands_of(size, SoundTarget::kRate, kPerOctave)) {}
-};
-
-Planned& planned(std::size_t size) {
-    thread_local std::map<std::size_t, std::unique_ptr<Planned>> all;
+/// The bands of a size, put together once.
+const Bands& bands_of_size(std::size_t size) {
+    thread_local std::map<std::size_t, Bands> all;
     auto& one = all[size];
-    if (!one) one = std::make_unique<Planned>(size);
-    return *one;
+    if (one.bins.empty()) one = bands_of(size, SoundTarget::kRate, kPerOctave);
+    return one;
 }
 
 float decibels(float power) { return 10.0F * std::log10(std::max(power, 1e-12F)); }
@@ -69,7 +62,8 @@ SoundTarget::Look SoundTarget::look_at(std::span<const float> mono, std::size_t 
         return i >= 0 && i < static_cast<std::ptrdiff_t>(std::min(frames, mono.size())) ? mono[static_cast<std::size_t>(i)] : 0.0F;
     };
     for (std::size_t s = 0; s < kSizes.size(); ++s) {
-        Planned& p = planned(kSizes[s]);
+        PlannedFft& p = PlannedFft::of(kSizes[s]);
+        const Bands& bands = bands_of_size(kSizes[s]);
         const auto size = static_cast<std::ptrdiff_t>(kSizes[s]), hop = size / 2;
         auto& out = look.bands[s];
         float loudest = 1e-12F;
@@ -77,7 +71,7 @@ SoundTarget::Look SoundTarget::look_at(std::span<const float> mono, std::size_t 
             for (std::ptrdiff_t i = 0; i < size; ++i)
                 p.fft.input()[static_cast<std::size_t>(i)] = sample(middle - hop + i) * p.window[static_cast<std::size_t>(i)];
             const auto bins = p.fft.transform();
-            for (const auto& [from, to] : p.bands.bins) {
+            for (const auto& [from, to] : bands.bins) {
                 float power = 0.0F;
                 for (std::size_t k = from; k < to; ++k) power += std::norm(bins[k]);
                 loudest = std::max(loudest, power);
@@ -138,8 +132,9 @@ double third_octave_difference_db(std::span<const float> sound, std::span<const 
     constexpr double kHasEnergy_db = 40.0;
     const Bands bands = bands_of(kSize, rate, 3.0);
     const auto spectrum = [&](std::span<const float> x) {
-        RealFft fft(kSize);
-        const auto window = hann_window(kSize);
+        PlannedFft& planned = PlannedFft::of(kSize);
+        auto& fft = planned.fft;
+        const auto& window = planned.window;
         std::vector<double> power(bands.bins.size(), 1e-12);
         for (std::size_t at = 0; at < x.size(); at += kSize / 2) {
             for (std::size_t i = 0; i < kSize; ++i) fft.input()[i] = at + i < x.size() ? x[at + i] * window[i] : 0.0F;

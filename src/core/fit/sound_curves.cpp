@@ -2,7 +2,7 @@
 #include "fit/sound_curves.hpp"
 
 #include "analysis/probe.hpp"
-#include "dsp/fft.hpp"
+#include "fit/planned_fft.hpp"
 #include "fit/sound_print.hpp"
 
 #include <algorithm>
@@ -26,8 +26,9 @@ SoundCurves curves_of(std::span<const float> mono, double rate, double hz) {
     SoundCurves c;
     if (mono.empty() || std::none_of(mono.begin(), mono.end(), [](float s) { return std::abs(s) > 1e-6F; })) return c;
     constexpr std::size_t kSize = 8192;
-    RealFft fft(kSize);
-    const auto window = hann_window(kSize);
+    PlannedFft& planned = PlannedFft::of(kSize);
+    auto& fft = planned.fft;
+    const auto& window = planned.window;
     std::vector<double> bins(fft.bins(), 0.0);
     for (std::size_t at = 0; at == 0 || at + kSize / 2 < mono.size(); at += kSize / 2) {
         for (std::size_t i = 0; i < kSize; ++i) fft.input()[i] = at + i < mono.size() ? mono[at + i] * window[i] : 0.0F;

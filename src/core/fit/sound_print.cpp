@@ -2,12 +2,10 @@
 #include "fit/sound_print.hpp"
 
 #include "analysis/probe.hpp"
-#include "dsp/fft.hpp"
+#include "fit/planned_fft.hpp"
 
 #include <algorithm>
 #include <cmath>
-#include <map>
-#include <memory>
 
 namespace fw {
 
@@ -16,19 +14,6 @@ namespace {
 constexpr double kLowest_hz = 41.2, kLongest_s = 2.0;
 constexpr std::array kSliceEnds_s{0.06, 0.2, 0.5, 1.2};
 constexpr std::array kStepEnds_s{0.01, 0.02, 0.04, 0.07, 0.11, 0.17, 0.27, 0.43, 0.7, 1.2};
-
-struct Planned {
-    RealFft fft;
-    std::unique_ptr<float[]> window;
-    explicit Planned(std::size_t size) : fft(size), window(hann_window(size)) {}
-};
-
-Planned& planned(std::size_t size) {
-    thread_local std::map<std::size_t, std::unique_ptr<Planned>> all;
-    auto& one = all[size];
-    if (!one) one = std::make_unique<Planned>(size);
-    return *one;
-}
 
 double db(double power) { return 10.0 * std::log10(std::max(power, 1e-14)); }
 std::int8_t byte(double v) { return static_cast<std::int8_t>(std::clamp(std::lround(v), -127L, 127L)); }
@@ -49,7 +34,7 @@ double band_power(std::span<const double> bins, double bin_hz, double hz, double
 
 /// Mean power spectrum of a stretch, by windows that begin in it.
 std::vector<double> spectrum(std::span<const float> x, std::size_t from, std::size_t to, std::size_t size) {
-    Planned& p = planned(size);
+    PlannedFft& p = PlannedFft::of(size);
     std::vector<double> sum(size / 2 + 1, 0.0);
     const std::size_t hop = size / 4;
     int count = 0;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The synthesiser's sounds, named by role and ear word. Their trims bring each to the same loudness (tests/core/sound/synth_test.cpp measures it).
+// The synthesiser's sounds, named by role and ear word. Their trims bring each to the same loudness (tests/core/sound/sources_test.cpp measures it).
 #include "sound/sources/synth_fields.hpp"
 
 namespace fw::synth {
@@ -9,6 +9,7 @@ constexpr double kSine = 0, kTriangle = 1, kSaw = 2, kSquare = 3, kSummed = 4;
 constexpr double kTriangleBelow = 1, kSquareBelow = 2;
 }  // namespace
 
+// clang-format off: a sound a line
 const std::vector<Patch>& patches() {
     static const std::vector<Patch> all{
         {"Round bass",
@@ -1068,5 +1069,6 @@ const std::vector<Patch>& patches() {
     };
     return all;
 }
+// clang-format on
 
 }  // namespace fw::synth
