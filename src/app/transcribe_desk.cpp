@@ -76,6 +76,7 @@ TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands
     grid_->setToolTip(tr("Where strokes snap to; while dragging or drawing Alt leaves it and Shift takes triplets of it"));
     for (const GridRow& row : kGrids) grid_->addItem(tr(row.name));
     grid_->setCurrentIndex(kSixteenth);
+    grid_->setMaximumWidth(124);
     tools->addWidget(grid_);
     reach_ = new QComboBox;
     reach_->setObjectName("reach");
@@ -93,7 +94,7 @@ TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands
     neighbours_->setToolTip(tr("The other parts' notes as thin lines"));
     tools->addSpacing(8);
     tools->addWidget(neighbours_);
-    pitch_ = new QCheckBox(tr("Draw pitch"));
+    pitch_ = new QCheckBox(tr("Bends"));
     pitch_->setObjectName("draw_pitch");
     pitch_->setToolTip(commands.with_keys(
         tr("A drag along a note draws its bend, a row a semitone; it arrives on the semitone nearby, with Alt it stays where it is drawn"), "note.draw-pitch"));
