@@ -8,6 +8,7 @@
 #include "base/pitch.hpp"
 #include "check/share.hpp"
 #include "fit/fit_synth.hpp"
+#include "fit/lone_sound.hpp"
 #include "fit/moments.hpp"
 #include "fit/sound_index.hpp"
 
@@ -34,18 +35,7 @@ Audio played(const SourceType& type, const std::string& patch, const std::vector
     SourceSpec spec;
     spec.patch = patch;
     spec.drums = &type == &kDrumVoice;
-    const auto p = std::move(type.make(spec, kRate)).value();
-    for (const auto& [field, value] : settings) p->set(field, value);
-    std::vector<float> left(static_cast<std::size_t>(length_s * kRate) / kSlice * kSlice, 0.0F), right = left;
-    p->note_on(1, key, 100);
-    const auto held = static_cast<std::size_t>(held_s * kRate) / kSlice * kSlice;
-    for (std::size_t at = 0; at < left.size(); at += kSlice) {
-        if (at == held) p->note_off(1);
-        p->process({std::span(left).subspan(at, kSlice), std::span(right).subspan(at, kSlice)}, {});
-    }
-    Audio a{static_cast<int>(kRate), 2, {}, {}};
-    for (std::size_t i = 0; i < left.size(); ++i) a.samples.push_back(left[i]), a.samples.push_back(right[i]);
-    return a;
+    return struck(type, spec, settings, {key, 100, held_s, length_s});
 }
 
 /// Some fields of a patch set otherwise, by chance.

@@ -31,6 +31,8 @@ const ChordEvent* chord_at(const Remake& r, Ticks tick) {
     return nullptr;
 }
 
+constexpr int kHeardLayout = 1;  // among the layouts: behind it they stand as Voicing has them
+
 }  // namespace
 
 /// The chord's own layout: heard as it is chosen, and followed by the parts that are made of the chords.
@@ -56,14 +58,18 @@ void FactsPanel::chord_layout(const ChordEvent& chord, bool flats) {
         box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
         box->setMinimumContentsLength(6);
     }
-    layout->setCurrentIndex(static_cast<int>(how_["chord_layout"]));
-    inversion->setCurrentIndex(static_cast<int>(how_["chord_inversion"]));
+    // What this chord has: one of the layouts, else what was heard or said pitch by pitch.
+    if (!chord.voiced.empty()) {
+        layout->setCurrentIndex(kHeardLayout);
+        for (int l = kHeardLayout + 1; l < layout->count(); ++l)
+            for (int i = 0; i < inversion->count(); ++i)
+                if (layout->currentIndex() == kHeardLayout && laid_out(chord.chord, static_cast<Voicing>(l - kHeardLayout - 1), i) == chord.voiced)
+                    layout->setCurrentIndex(l), inversion->setCurrentIndex(i);
+    }
     row->addWidget(layout, 3);
     row->addWidget(inversion, 2);
     column_->addLayout(row);
     const auto choose = [this, layout, inversion, start = chord.start, length = chord.length, of = chord.chord] {
-        how_["chord_layout"] = layout->currentIndex();
-        how_["chord_inversion"] = inversion->currentIndex();
         Line line("chord.voice");
         line.with("at", place_text(session_.remake().song->meter, start));
         const QString how = layout->currentData().toString();
@@ -87,7 +93,7 @@ void FactsPanel::chord_layout(const ChordEvent& chord, bool flats) {
     };
     connect(layout, &QComboBox::activated, this, choose);
     connect(inversion, &QComboBox::activated, this, [layout, choose] {
-        if (layout->currentIndex() < 2) layout->setCurrentIndex(2);
+        if (layout->currentIndex() <= kHeardLayout) layout->setCurrentIndex(kHeardLayout + 1);
         choose();
     });
 }

@@ -73,14 +73,15 @@ private:
     void patterns(const Part& part);
     void spreading(const Part& part);
     void spread(PartId part, int first_bar, int last_bar);
+    void rivals(const Part& part);
+    void from_chords(const Part& part);
+    // rhythm_facts.cpp
     void grooves(const Part& part);
     void grooves_in_files();
-    void fills(const Part& part);
-    void write_ready(PartId part, const ReadyPattern& ready, int first_bar, int end_bar);
-    void ready(const Part& part);
-    void rivals(const Part& part);
     void take_groove_of_original(PartId part);
-    void from_chords(const Part& part);
+    void fills(const Part& part);
+    void ready(const Part& part);
+    void write_ready(PartId part, const ReadyPattern& ready, int first_bar, int end_bar);
     /// A button and numbers beside it that say how: run gets their values.
     struct Number {
         const char* name;

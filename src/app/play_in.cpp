@@ -24,7 +24,7 @@ double seconds_between(Moment from, Moment to) { return std::chrono::duration<do
 
 }  // namespace
 
-PlayIn::PlayIn(Session& session) : session_(session) {
+PlayIn::PlayIn(Session& session) : session_(session), tried_(session.documents()) {
     timer_.setInterval(3);
     timer_.setTimerType(Qt::PreciseTimer);
     connect(&timer_, &QTimer::timeout, this, &PlayIn::poll);
@@ -117,7 +117,7 @@ void PlayIn::record(bool on) {
         takes_.clear();
         taken_.reset();
         part_ = part->id;
-        from_ = session_.documents().document();
+        tried_.begin();
         if (!session_.transport().player().playing()) session_.toggle_play();
         last_position_s_ = clock_s_ = session_.transport().position_s();
         clock_at_ = std::chrono::steady_clock::now();
@@ -155,11 +155,11 @@ void PlayIn::end_pass(double at_s) {
 
 void PlayIn::judge(std::size_t index) {
     const auto analysis = session_.recording().analysis;
-    if (!analysis || session_.provisional() || !from_ || !from_->part(part_)) return;
+    if (!analysis || session_.provisional() || !tried_.begun() || !tried_.from()->part(part_)) return;
     const auto line = line_of(index);
     jobs_.run(
         "take " + std::to_string(index), tr("listening to take %1").arg(index + 1),
-        [this, index, analysis, from = from_, part = part_, line]() -> JobQueue::Work {
+        [this, index, analysis, from = tried_.from(), part = part_, line]() -> JobQueue::Work {
             return [this, index, analysis, from, part, line](const Progress&) -> Result<JobQueue::Delivery> {
                 const auto with = run_command(*from, line);
                 if (!with) return with.error();
@@ -171,7 +171,7 @@ void PlayIn::judge(std::size_t index) {
                 for (const PlacedNote& n : placed_notes(*with->remake.part(part)))
                     if (const auto right = before.contains(n.ref()) ? std::nullopt : report.right(part, n.ref())) sum += *right, ++count;
                 return JobQueue::Delivery([this, index, from, sum, count] {
-                    if (from != from_ || index >= takes_.size() || count == 0) return;
+                    if (from != tried_.from() || index >= takes_.size() || count == 0) return;
                     takes_[index].right = sum / count;
                     emit changed();
                 });
@@ -181,10 +181,10 @@ void PlayIn::judge(std::size_t index) {
 }
 
 Line PlayIn::line_of(std::size_t take) const {
-    const MeterMap& meter = from_->song->meter;
+    const MeterMap& meter = tried_.from()->song->meter;
     const Ticks bar = meter.tick_of_bar(meter.position(takes_[take].notes.front().start).bar);
     Line line("note.write");
-    line.with("part", part_text(*from_, part_))
+    line.with("part", part_text(*tried_.from(), part_))
         .with("at", place_text(meter, bar))
         .with("origin", "played")
         .with("notes", written_text(takes_[take].notes, bar));
@@ -215,8 +215,7 @@ void PlayIn::write_level(const Take& take) {
     if (was) std::copy_if(was->points.begin(), was->points.end(), std::back_inserter(points), [&](const CurvePoint& p) { return p.tick > last + 1; });
     // Two on one tick would be none.
     points.erase(std::unique(points.begin(), points.end(), [](const CurvePoint& a, const CurvePoint& b) { return b.tick <= a.tick; }), points.end());
-    session_.documents().run(Line("curve.set").with("part", part_text(r, part_)).with("field", row->id).with("points", points_text(r, *row, 0, points)),
-                             "take");
+    tried_.also(Line("curve.set").with("part", part_text(r, part_)).with("field", row->id).with("points", points_text(r, *row, 0, points)), "take");
 }
 
 void PlayIn::add_take(std::vector<Note> notes) {
@@ -225,7 +224,7 @@ void PlayIn::add_take(std::vector<Note> notes) {
     if (!taken_ || part_ != part->id) {
         takes_.clear();
         part_ = part->id;
-        from_ = session_.documents().document();
+        tried_.begin();
     }
     takes_.push_back({std::move(notes)});
     judge(takes_.size() - 1);
@@ -233,20 +232,14 @@ void PlayIn::add_take(std::vector<Note> notes) {
 }
 
 void PlayIn::take(std::size_t index) {
-    if (index >= takes_.size() || !from_) return;
-    // Nothing that was done since the last take is taken back by another one.
-    if (const auto now = session_.documents().document(); now != from_ && now != with_) {
-        from_ = now;
-        session_.documents().end_gesture();
-        if (taken_) emit session_.told(tr("The remake was edited since: this take is written beside the one before."));
-    }
-    if (!from_->part(part_)) return;
+    if (index >= takes_.size() || !tried_.begun()) return;
+    if (tried_.catch_up() && taken_) emit session_.told(tr("The remake was edited since: this take is written beside the one before."));
+    if (!tried_.from()->part(part_)) return;
     Line line = line_of(index);
     if (session_.selection().reach() == Reach::Here) line.with("reach", "here");
-    // Always from what was there before the first take, so that another take replaces it.
-    if (session_.documents().run(line, "take", from_)) {
+    if (tried_.run(line, "take")) {
         write_level(takes_[index]);
-        taken_ = index, with_ = session_.documents().document();
+        taken_ = index;
     }
     emit changed();
 }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/job_queue.hpp"
+#include "app/tryout.hpp"
 #include "commands/command.hpp"
 #include "devices/midi_input.hpp"
 #include "model/automation.hpp"
@@ -94,8 +95,7 @@ private:
     std::vector<std::pair<double, int>> fader_;  ///< seconds of the recording, 0 to 127
     std::vector<Take> takes_;
     std::optional<std::size_t> taken_;
-    std::shared_ptr<const Remake> from_;  ///< before the takes
-    std::shared_ptr<const Remake> with_;  ///< with the one that was taken last
+    Tryout tried_;  ///< the takes, one in the place of the other
     PartId part_;
     JobQueue jobs_;
     int held_ = 0;  ///< keys of the step that is being entered

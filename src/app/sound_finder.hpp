@@ -3,14 +3,13 @@
 
 #include "analysis/clearest.hpp"
 #include "app/session.hpp"
+#include "app/tryout.hpp"
 #include "fit/fit_synth.hpp"
 #include "fit/sound_index.hpp"
 
 #include <QDialog>
-#include <atomic>
+#include <functional>
 #include <memory>
-#include <mutex>
-#include <optional>
 #include <vector>
 
 class QCheckBox;
@@ -58,23 +57,25 @@ private:
     void take_fitted(int row);
     void keep_rivals();
     void cut();
-    /// The layer's line with a source, from the document it was opened with.
-    void choose(Line line);
+    bool ready_to_choose();
+    void tell_moment();
+    std::shared_ptr<const Share> share_of_moment(const ClearMoment& moment) const;
     std::shared_ptr<SoundIndex> index();
     void tell_index();
-    std::optional<LoneNote> target() const;
+    using Target = std::function<LoneNote()>;
+    Target target() const;
     Line fitted_line(const FittedSound& sound) const;
 
     Session& session_;
     PartId part_;
     LayerId layer_;
-    std::shared_ptr<const Remake> from_;  ///< before anything was chosen here
+    Tryout tried_;  ///< what is chosen here, one in the place of the other
+    int fit_number_ = 0;
     std::vector<ClearMoment> moments_;
     std::vector<FoundSound> found_;
     std::vector<FittedSound> fitted_;
     std::filesystem::path index_file_;
     std::shared_ptr<SoundIndex> index_;
-    std::shared_ptr<std::mutex> index_in_use_ = std::make_shared<std::mutex>();
     JobQueue jobs_;
     QComboBox* moment_ = nullptr;
     QCheckBox* alone_ = nullptr;

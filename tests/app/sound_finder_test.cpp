@@ -216,4 +216,46 @@ TEST_F(SoundFinderTest, ASheetIsCopiedToAnotherPartSavedRecalledAndPrinted) {
     EXPECT_GT(std::filesystem::file_size(folder / "sheet.pdf"), 1000u);
 }
 
+TEST_F(SoundFinderTest, ASoundForADrumStandsBesideTheKitAndNotInItsPlace) {
+    open(PartRole::Drums);
+    wait();
+    auto* results = finder()->findChild<QTreeWidget*>("results");
+    ASSERT_GT(results->topLevelItemCount(), 3);
+    const SourceType* kit = layer(PartRole::Drums).source;
+    results->setCurrentItem(results->topLevelItem(0));
+    ASSERT_EQ(part(PartRole::Drums)->layers.size(), 2u);
+    EXPECT_EQ(layer(PartRole::Drums).source, kit) << "the kit stays";
+    EXPECT_EQ(part(PartRole::Drums)->layers[1].low_key, part(PartRole::Drums)->layers[1].high_key);
+    results->setCurrentItem(results->topLevelItem(1));
+    EXPECT_EQ(part(PartRole::Drums)->layers.size(), 2u) << "the next one takes the place of the first";
+    auto* moment = finder()->findChild<QComboBox*>("moment");
+    moment->setCurrentIndex(moment->count() - 1);
+    emit moment->activated(moment->count() - 1);
+    wait();
+    QTest::mouseClick(finder()->findChild<QPushButton*>("finder_back"), Qt::LeftButton);
+    EXPECT_EQ(part(PartRole::Drums)->layers.size(), 1u);
+    results->setCurrentItem(results->topLevelItem(2));
+    EXPECT_EQ(part(PartRole::Drums)->layers.size(), 1u) << "for no drum in particular nothing is chosen";
+    EXPECT_TRUE(window->last_message().contains("one drum")) << window->last_message().toStdString();
+}
+
+TEST_F(SoundFinderTest, WhatIsEditedMeanwhileIsNeitherLostByChoosingNorTakenBack) {
+    open(PartRole::Bass);
+    wait();
+    auto* results = finder()->findChild<QTreeWidget*>("results");
+    results->setCurrentItem(results->topLevelItem(0));
+    const std::string first_choice = layer(PartRole::Bass).patch;
+    run("part.rename part=Lead name=Squeeze\n");
+    results->setCurrentItem(results->topLevelItem(1));
+    EXPECT_EQ(part(PartRole::Lead)->name, "Squeeze") << "another choice does not lose the edit";
+    run("part.rename part=Squeeze name=Box\n");
+    QTest::mouseClick(finder()->findChild<QPushButton*>("finder_back"), Qt::LeftButton);
+    EXPECT_EQ(part(PartRole::Lead)->name, "Box") << "what was done since is not what was chosen here";
+    EXPECT_TRUE(window->last_message().contains("Nothing was chosen here")) << window->last_message().toStdString();
+    // The layer it was opened for is gone.
+    run("part.add-layer part=Bass source=synth\nlayer.remove part=Bass layer=1\n");
+    results->setCurrentItem(results->topLevelItem(2));
+    EXPECT_TRUE(window->last_message().contains("is gone")) << window->last_message().toStdString();
+}
+
 }  // namespace fw::app

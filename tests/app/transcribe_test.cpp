@@ -596,6 +596,12 @@ TEST_F(TranscribeTest, AChordsOwnLayoutIsTriedInPlaceAndPartsMadeOfItFollow) {
     inversion->setCurrentIndex(1);
     emit inversion->activated(1);
     EXPECT_NE(voiced_now(), close);
+    // Another chord has no layout of its own and is not told to have this one's.
+    window->transcribe()->chords()->select_tick(session->remake().song->chords[4].start);
+    EXPECT_EQ(fact<QComboBox>("chord_layout")->currentIndex(), 0);
+    window->transcribe()->chords()->select_tick(start);
+    EXPECT_EQ(fact<QComboBox>("chord_layout")->currentIndex(), 2) << "close";
+    EXPECT_EQ(fact<QComboBox>("chord_inversion")->currentIndex(), 1);
     run("part.derive part=Bass kind=block low=C3\n");
     const auto now = voiced_now();
     std::vector<int> played;

@@ -3,6 +3,7 @@
 
 #include "base/ranks.hpp"
 
+#include <Eigen/Core>
 #include <algorithm>
 #include <cmath>
 #include <numbers>
@@ -23,14 +24,11 @@ Window pitch_of_window(std::span<const float> x, std::size_t length, double rate
     Window w;
     for (std::size_t i = 0; i < length; ++i) w.power += static_cast<double>(x[i]) * x[i] / static_cast<double>(length);
     if (w.power < 1e-10) return w;
+    const auto stretch = [&](std::size_t from) { return Eigen::Map<const Eigen::ArrayXf>(x.data() + from, static_cast<Eigen::Index>(length)); };
     std::vector<double> d(longest + 1, 1.0);
     double sum = 0.0;
     for (std::size_t lag = 1; lag <= longest; ++lag) {
-        double difference = 0.0;
-        for (std::size_t i = 0; i < length; ++i) {
-            const double v = static_cast<double>(x[i]) - x[i + lag];
-            difference += v * v;
-        }
+        const double difference = (stretch(0) - stretch(lag)).square().sum();
         sum += difference;
         d[lag] = sum > 0.0 ? difference * static_cast<double>(lag) / sum : 1.0;
     }
@@ -53,10 +51,6 @@ Window pitch_of_window(std::span<const float> x, std::size_t length, double rate
     w.clear = std::clamp(1.0 - d[best], 0.0, 1.0);
     return w;
 }
-
-}  // namespace
-
-namespace {
 
 /// Power of a sound at a frequency (Goertzel, 1958), with a window against what lies beside it.
 double power_at(std::span<const float> x, double rate, double hz) {

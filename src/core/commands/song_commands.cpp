@@ -98,12 +98,8 @@ Remake voice(const Call& c) {
             for (const std::string& word : words) pitches.push_back(c.pitch_of(word));
         if (pitches.size() > limits::kVoices) throw Refused{"a chord is laid out in " + std::to_string(limits::kVoices) + " pitches at most"};
     } else if (c.has("layout") || c.has("inversion")) {
-        Derivation how;
-        if (c.has("layout")) how.voicing = static_cast<Voicing>(word_of(c, "layout", names::kVoicings));
-        if (c.has("inversion")) how.inversion = c.whole("inversion", 0, 4);
-        if (c.has("low")) how.low = c.pitch("low");
-        how.high = std::min(127, how.low + 31);
-        pitches = voiced(chord->chord, how);
+        const auto voicing = c.has("layout") ? static_cast<Voicing>(word_of(c, "layout", names::kVoicings)) : Voicing::Close;
+        pitches = laid_out(chord->chord, voicing, c.has("inversion") ? c.whole("inversion", 0, 4) : 0, c.has("low") ? c.pitch("low") : 48);
     }
     return voice_chord(c.remake, at, std::move(pitches));
 }

@@ -2,6 +2,7 @@
 #include "fit/fit_synth.hpp"
 
 #include "base/parallel.hpp"
+#include "fit/lone_sound.hpp"
 #include "sound/no_denormals.hpp"
 
 #include <algorithm>
@@ -17,7 +18,31 @@ namespace fw {
 
 namespace {
 
-using Clock = std::chrono::steady_clock;
+/// How much of what a search may take is used up: of its time, or of the sounds it may hear. From any thread.
+class Budget {
+public:
+    explicit Budget(std::pair<double, int> of) : Budget(of.first, of.second) {}
+    Budget(double seconds, int hearings) : seconds_(seconds), hearings_(hearings), begun_(Clock::now()) {}
+    void heard() { ++heard_; }
+    /// 0..1
+    double left() const {
+        const double used =
+            hearings_ > 0 ? static_cast<double>(heard_.load()) / hearings_ : std::chrono::duration<double>(Clock::now() - begun_).count() / seconds_;
+        return std::clamp(1.0 - used, 0.0, 1.0);
+    }
+    /// An equal part of what is left, for one of so many at a time, so many after each other.
+    std::pair<double, int> part(int at_a_time, int after_each_other) const {
+        const double each = left() / after_each_other;
+        return {std::max(0.01, each * seconds_), hearings_ > 0 ? std::max(1, static_cast<int>(each * hearings_ / at_a_time)) : 0};
+    }
+
+private:
+    using Clock = std::chrono::steady_clock;
+    double seconds_;
+    int hearings_;
+    Clock::time_point begun_;
+    std::atomic<int> heard_{0};
+};
 
 /// What is searched: what a single note can tell. Key tracking, glides and LFOs it cannot.
 constexpr const char* kSearched[] = {
@@ -32,7 +57,7 @@ using Point = std::vector<double>;
 class Search {
 public:
     Search(const LoneNote& moment, const FitWish& wish, const Progress& progress, const std::function<void(const FittedSound&)>& better)
-        : moment_(moment), target_(moment.mono), wish_(wish), progress_(progress), better_(better), begun_(Clock::now()) {
+        : moment_(moment), target_(moment.mono), wish_(wish), progress_(progress), better_(better), budget_(wish.seconds, wish.hearings) {
         for (const char* id : kSearched) {
             if (std::string_view(id) == "second_level") second_ = fields_.size();
             fields_.push_back(*index_of_field(kSynth.fields, id));
@@ -68,10 +93,9 @@ private:
         double total = 1e9;
     };
 
-    double left_s() const { return wish_.seconds - std::chrono::duration<double>(Clock::now() - begun_).count(); }
-    bool over() const { return left_s() <= 0.0 || progress_.cancelled(); }
+    bool over() const { return budget_.left() <= 0.0 || progress_.cancelled(); }
     void tell() const {
-        if (!progress_.cancelled()) progress_.report(std::clamp(1.0 - left_s() / wish_.seconds, 0.0, 1.0), "fitting the sound");
+        if (!progress_.cancelled()) progress_.report(1.0 - budget_.left(), "fitting the sound");
     }
 
     FittedSound sound_of(const Tried& t) const {
@@ -96,6 +120,7 @@ private:
     }
 
     void hear(Tried& t) {
+        budget_.heard();
         t.distance = target_.distance_to(played(moment_, sound_of(t)));
         t.total = t.distance.total();
         const std::lock_guard lock(telling_);
@@ -156,7 +181,7 @@ private:
         const auto chance = [&] { return static_cast<double>(dice() >> 8) / 16777216.0; };
         double before = 1e9;
         int still = 0;
-        while (left_s() > (1.0 - kShareOfTime) * wish_.seconds && !over() && still < 25) {
+        while (budget_.left() > 1.0 - kShareOfTime && !over() && still < 25) {
             tell();
             std::vector<Tried> next;
             for (const Tried& t : all) {
@@ -195,10 +220,12 @@ private:
             };
             if (some.size() < kPolished && std::none_of(some.begin(), some.end(), near)) some.push_back(t);
         }
-        const double each_s = std::max(0.0, left_s()) / 2.0;  // two at a time, two after each other
+        const auto each = budget_.part(2, 2);
         parallel_for(some.size(), [&](std::size_t i) {
             const NoDenormals guard;
-            if (!over()) some[i] = polished(some[i], std::min(each_s, std::max(0.01, left_s())));
+            if (progress_.cancelled()) return;
+            Budget budget(each);
+            some[i] = polished(some[i], budget);
         });
         all.insert(all.end(), some.begin(), some.end());
         sort(all);
@@ -214,9 +241,9 @@ private:
         return out;
     }
 
-    Tried polished(const Tried& from, double seconds) {
+    Tried polished(const Tried& from, Budget& budget) {
         Tried best = from;
-        const auto until = Clock::now() + std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(seconds));
+        const auto over = [&] { return budget.left() <= 0.0 || progress_.cancelled(); };
         // Only what is not a choice moves; choices are tried one by one between two rounds.
         std::vector<std::size_t> moving;
         for (std::size_t i = 0; i < fields_.size(); ++i) {
@@ -224,16 +251,16 @@ private:
             if (scale != Scale::Choice && scale != Scale::Switch && scale != Scale::Whole) moving.push_back(i);
         }
         double step = 0.12;
-        while (Clock::now() < until && !over()) {
+        while (!over()) {
             const double before = best.total;
             nlopt::opt search(nlopt::LN_SBPLX, static_cast<unsigned>(moving.size()));
             struct Call {
                 Search* search;
                 Tried now, best;
                 const std::vector<std::size_t>* moving;
-                Clock::time_point until;
+                Budget* budget;
                 nlopt::opt* opt;
-            } call{this, best, best, &moving, until, &search};
+            } call{this, best, best, &moving, &budget, &search};
             search.set_lower_bounds(0.0);
             search.set_upper_bounds(1.0);
             search.set_initial_step(step);
@@ -244,8 +271,9 @@ private:
                     auto& c = *static_cast<Call*>(data);
                     for (std::size_t i = 0; i < x.size(); ++i) c.now.at[(*c.moving)[i]] = std::clamp(x[i], 0.0, 1.0);
                     c.search->hear(c.now);
+                    c.budget->heard();
                     if (c.now.total < c.best.total) c.best = c.now;
-                    if (Clock::now() >= c.until || c.search->over()) c.opt->force_stop();
+                    if (c.budget->left() <= 0.0 || c.search->progress_.cancelled()) c.opt->force_stop();
                     return c.now.total;
                 },
                 &call);
@@ -258,7 +286,7 @@ private:
                 // Stopped, or no step is small enough to help: what was found on the way counts.
             }
             if (call.best.total < best.total) best = call.best;
-            for (std::size_t i = 0; i < fields_.size() && Clock::now() < until && !over(); ++i) {
+            for (std::size_t i = 0; i < fields_.size() && !over(); ++i) {
                 const Parameter& row = kSynth.fields[fields_[i]];
                 const Point was = best.at;
                 for (const double v : leaps(row)) {
@@ -271,6 +299,7 @@ private:
                         if (level >= 0.0 && std::string_view(row.id) == "interval") louder.at[second_] = level;
                         else if (level >= 0.0) break;
                         hear(louder);
+                        budget.heard();
                         if (louder.total < best.total) best = std::move(louder);
                     }
                 }
@@ -286,7 +315,7 @@ private:
     const FitWish& wish_;
     const Progress& progress_;
     const std::function<void(const FittedSound&)>& better_;
-    Clock::time_point begun_;
+    Budget budget_;
     std::vector<std::size_t> fields_;
     std::size_t second_ = 0;  ///< where the second oscillator's level stands among them
     std::mutex telling_;
@@ -299,18 +328,10 @@ std::vector<float> played(const LoneNote& moment, const FittedSound& sound) {
     SourceSpec spec;
     spec.patch = sound.patch;
     spec.tuning_cents = moment.tuning_cents;
-    const auto synth = std::move(kSynth.make(spec, SoundTarget::kRate)).value();
-    for (const auto& [field, value] : sound.settings) synth->set(field, value);
-    std::vector<float> left(moment.mono.size(), 0.0F), right = left;
-    synth->note_on(1, moment.key, moment.velocity);
-    const auto held = std::min(left.size(), static_cast<std::size_t>(std::max(0.01, moment.held_s) * SoundTarget::kRate) / kSlice * kSlice);
-    for (std::size_t at = 0; at < left.size(); at += kSlice) {
-        if (at == held) synth->note_off(1);
-        const std::size_t n = std::min(kSlice, left.size() - at);
-        synth->process({std::span(left).subspan(at, n), std::span(right).subspan(at, n)}, {});
-    }
-    for (std::size_t i = 0; i < left.size(); ++i) left[i] = 0.5F * (left[i] + right[i]);
-    return left;
+    const double length_s = static_cast<double>(moment.mono.size()) / SoundTarget::kRate;
+    auto mono = mono_of(struck(kSynth, spec, sound.settings, {moment.key, moment.velocity, moment.held_s, length_s}));
+    mono.resize(moment.mono.size());
+    return mono;
 }
 
 std::vector<FittedSound> fit_synth(const LoneNote& moment, const FitWish& wish, const Progress& progress,

@@ -34,6 +34,7 @@ std::vector<float> played(const LoneNote& moment, const FittedSound& sound);
 
 struct FitWish {
     double seconds = 45.0;            ///< how long it may take
+    int hearings = 0;                 ///< how many sounds it may hear, so that a search finds the same at any speed; 0: as many as there is time for
     std::vector<FittedSound> from{};  ///< where to go on: what an earlier search found; empty for a new one
     unsigned seed = 1;
 };

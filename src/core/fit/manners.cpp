@@ -6,6 +6,7 @@
 #include "analysis/probe.hpp"
 #include "base/pitch.hpp"
 #include "engine/offline.hpp"
+#include "fit/lone_sound.hpp"
 #include "model/edits/parts.hpp"
 
 #include <algorithm>
@@ -94,12 +95,7 @@ SoundManners manners_of(const Audio& sound, double hz) {
     SoundManners m;
     const double rate = sound.sample_rate_hz;
     const std::size_t frames = sound.frames();
-    std::vector<float> mono(frames);
-    for (std::size_t i = 0; i < frames; ++i) {
-        float sum = 0.0F;
-        for (int c = 0; c < sound.channels; ++c) sum += sound.samples[i * static_cast<std::size_t>(sound.channels) + static_cast<std::size_t>(c)];
-        mono[i] = sum / static_cast<float>(sound.channels);
-    }
+    const std::vector<float> mono = mono_of(sound);
     // Level over a period of the lowest pitch there is, or 3 ms where the note is high.
     const double window_s = hz > 0.0 ? std::clamp(1.5 / hz, 0.003, 0.04) : 0.004;
     const auto window = static_cast<std::size_t>(window_s * rate), hop = std::max<std::size_t>(1, static_cast<std::size_t>(0.001 * rate));
@@ -192,9 +188,8 @@ std::optional<std::vector<float>> played_alone(const Remake& remake, PartId id, 
         for (Layer& l : one.parts.front().edit().layers) l.on = l.id == only ? l.on : 0.0;
     const auto audio = play(one, kLead_s + length_s, assets);
     if (!audio || energy(audio->samples) < 1e-7) return std::nullopt;
-    std::vector<float> mono;
-    for (auto i = static_cast<std::size_t>(kLead_s * kRate); i < audio->frames(); ++i)
-        mono.push_back(0.5F * (audio->samples[2 * i] + audio->samples[2 * i + 1]));
+    std::vector<float> mono = mono_of(*audio);
+    mono.erase(mono.begin(), mono.begin() + std::min<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(kLead_s * kRate), static_cast<std::ptrdiff_t>(mono.size())));
     return mono;
 }
 

@@ -6,6 +6,7 @@
 #include "dsp/fft.hpp"
 #include "engine/lens.hpp"
 #include "engine/offline.hpp"
+#include "fit/lone_sound.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -15,17 +16,6 @@
 namespace fw {
 
 namespace {
-
-std::vector<float> mono_of(const Audio& a) {
-    std::vector<float> mono(a.frames());
-    const auto channels = static_cast<std::size_t>(a.channels);
-    for (std::size_t i = 0; i < mono.size(); ++i) {
-        float sum = 0.0F;
-        for (std::size_t c = 0; c < channels; ++c) sum += a.samples[i * channels + c];
-        mono[i] = sum / static_cast<float>(channels);
-    }
-    return mono;
-}
 
 struct Peak {
     double hz = 0.0, power = 0.0;
@@ -60,6 +50,8 @@ std::vector<Peak> partials(std::span<const float> x, double rate) {
     return out;
 }
 
+}  // namespace
+
 Root root_at(double hz) {
     const double key = 69.0 + 12.0 * std::log2(hz / 440.0);
     Root r;
@@ -68,8 +60,6 @@ Root root_at(double hz) {
     r.hz = hz;
     return r;
 }
-
-}  // namespace
 
 std::optional<Root> find_root(const Audio& sound) {
     if (sound.frames() < 1000) return std::nullopt;

@@ -18,6 +18,8 @@ struct Root {
     double hz = 440.0;
 };
 
+Root root_at(double hz);
+
 /// The pitch of a sound that rings by itself: its period where it has one (probe_pitch over windows long enough for 20 Hz); of bells and bars, which have none,
 /// the partial that is loudest while it rings, or what half of its strong partials are multiples of (the strike note, which is heard an octave below the
 /// nominal; Terhardt & Seewann, "Auditive und objektive Bestimmung der Schlagtonhöhe von historischen Kirchenglocken", Acustica 1984). Nothing for noise and

@@ -2,6 +2,7 @@
 #include "fit/sound_index.hpp"
 
 #include "base/parallel.hpp"
+#include "fit/lone_sound.hpp"
 #include "sound/no_denormals.hpp"
 #include "sound/sources/soundfont.hpp"
 
@@ -86,26 +87,11 @@ int usual_key(const KnownSound& s) {
 }
 
 SoundPrint print_of_shipped(const KnownSound& s) {
-    constexpr double kRate = 44100.0;
     SourceSpec spec;
     spec.patch = s.patch;
     spec.program = s.program;
     spec.drums = s.source == &kDrumVoice;
-    auto made = s.source->make(spec, kRate);
-    if (!made) return {};
-    Processor& p = **made;
-    // What is set by the patch holds from the first frame on only once it is set.
-    for (std::size_t f = 0; f < s.source->fields.size(); ++f) p.set(f, s.source->patch_value(s.patch, f));
-    Audio audio{static_cast<int>(kRate), 2, {}, {}};
-    std::vector<float> left(static_cast<std::size_t>(1.5 * kRate), 0.0F), right = left;
-    p.note_on(1, usual_key(s), 100);
-    for (std::size_t at = 0; at < left.size(); at += kSlice) {
-        if (at / kSlice == static_cast<std::size_t>(0.8 * kRate) / kSlice) p.note_off(1);
-        const std::size_t n = std::min(kSlice, left.size() - at);
-        p.process({std::span(left).subspan(at, n), std::span(right).subspan(at, n)}, {});
-    }
-    for (std::size_t i = 0; i < left.size(); ++i) audio.samples.push_back(left[i]), audio.samples.push_back(right[i]);
-    return print_of(audio);
+    return print_of(struck(*s.source, spec, {}, {usual_key(s)}));
 }
 
 class Sqlite final : public SoundIndex {
@@ -156,8 +142,9 @@ public:
                 if (k == known.end() || k->second != std::pair(f.size, f.changed)) anew.push_back(f);
             }
             Statement(db_, "INSERT OR IGNORE INTO folders VALUES (?)").text(1, root.string()).done();
+            // What a walk that was broken off did not come to is not gone.
             for (const auto& [path, state] : known)
-                if (!paths.contains(path)) Statement(db_, "DELETE FROM sounds WHERE source='sampler' AND file=?").text(1, path).done(), ++result.gone;
+                if (!bad && !paths.contains(path)) Statement(db_, "DELETE FROM sounds WHERE source='sampler' AND file=?").text(1, path).done(), ++result.gone;
             Statement insert(db_, "INSERT OR REPLACE INTO sounds VALUES ('sampler', ?, '', 0, ?, ?, ?, ?)");
             for (std::size_t at = 0; at < anew.size(); at += kAtOnce) {
                 progress.report(static_cast<double>(at) / static_cast<double>(anew.size()), "listening to the folder's sounds");

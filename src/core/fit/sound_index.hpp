@@ -47,7 +47,8 @@ struct Indexed {
     std::vector<std::string> unreadable{};  ///< files that are no sound, with why, at most a hundred
 };
 
-/// Not thread-safe: one at a time, from any thread. What is indexed is on disk at once, so that work that is broken off is not lost.
+/// From any thread: it can be asked while a folder is being added, and tells what is in by then; only one folder is added at a time. What is indexed is on disk
+/// at once, so that work that is broken off is not lost.
 class SoundIndex {
 public:
     /// In a file, made where there is none. IndexUnusable where it is none of ours or cannot be written.

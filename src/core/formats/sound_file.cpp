@@ -19,14 +19,6 @@ namespace {
 constexpr std::uint64_t kMostBytes = 1 << 20;
 constexpr const char* kAnyPart = "*";
 
-/// A value so that it is read back exactly enough to sound the same.
-std::string exact(const Parameter& row, double value) {
-    if (row.scale == Scale::Choice || row.scale == Scale::Switch) return value_text(row, value);
-    char text[40];
-    std::snprintf(text, sizeof text, "%.9g", row.unit == Unit::Share ? 100.0 * value : value);
-    return std::string(text) + (row.unit == Unit::Share ? "%" : "");
-}
-
 /// Sets the fields of what a line adds; those that are called as one of the line's own arguments are set by lines behind it. number: its place among its kind.
 std::string with_fields(const Remake& remake, const FieldOwner& owner, std::span<const Parameter> own, Line line, const char* what, std::size_t number) {
     std::string behind;
@@ -40,13 +32,21 @@ std::string with_fields(const Remake& remake, const FieldOwner& owner, std::span
             std::any_of(command->arguments.begin(), command->arguments.end(), [&](const Argument& a) { return std::string_view(a.name) == p->id; });
         if (taken)
             behind +=
-                Line("field.set").with("part", kAnyPart).with(what, std::to_string(number)).with("field", p->id).with("value", exact(*p, *now)).text() + "\n";
-        else line.with(p->id, exact(*p, *now));
+                Line("field.set").with("part", kAnyPart).with(what, std::to_string(number)).with("field", p->id).with("value", exact_text(*p, *now)).text() +
+                "\n";
+        else line.with(p->id, exact_text(*p, *now));
     }
     return line.text() + "\n" + behind;
 }
 
 }  // namespace
+
+std::string exact_text(const Parameter& row, double value) {
+    if (row.scale == Scale::Choice || row.scale == Scale::Switch) return value_text(row, value);
+    char text[40];
+    std::snprintf(text, sizeof text, "%.9g", row.unit == Unit::Share ? 100.0 * value : value);
+    return std::string(text) + (row.unit == Unit::Share ? "%" : "");
+}
 
 std::string sound_text(const Remake& remake, PartId id) {
     std::string out = "# a sound: recalled for any part\n";

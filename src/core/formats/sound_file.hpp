@@ -10,6 +10,9 @@
 
 namespace fw {
 
+/// A field's value as text that is read back closely enough to sound the same; value_text rounds for people.
+std::string exact_text(const Parameter& row, double value);
+
 /// The layers and steps of a part as commands whose part is called "*". A layer that plays a piece of the remake's own is left out, with a remark: its sound is
 /// in the remake alone. What sets a step off is not kept.
 std::string sound_text(const Remake& remake, PartId part);

@@ -293,4 +293,58 @@ TEST(Commands, NotesAreWrittenAsTheyAreCopied) {
     EXPECT_EQ(found, 5);
 }
 
+TEST(Commands, WhatIsNewOnTheTranscribeAndRebuildDesksDoesWhatItSays) {
+    // A bend, a layout, a rate that changes, a spread bar.
+    Remake r = after("note.bend part=Bass from=1 to=1.2 points=\"0:-100 240:0\" reach=here\nchord.voice at=1 pitches=\"D3 A3 F4\"\n");
+    EXPECT_EQ(placed_notes(*r.part(test::kBass)).front().note.bend, (std::vector<BendPoint>{{0, -100.0}, {240, 0.0}}));
+    EXPECT_EQ(r.song->chords[0].voiced, (std::vector<int>{50, 57, 65}));
+    r = after("chord.voice at=1 layout=open\nchord.voice at=1\n");
+    EXPECT_TRUE(r.song->chords[0].voiced.empty()) << "nothing said gives the layout up";
+    r = after("part.derive part=Bass kind=arpeggio every=1/4 every_at_end=1/16\n");
+    EXPECT_EQ(r.part(test::kBass)->derived.every_at_end, 240);
+    const auto notes = [](const Remake& of, int bar) {
+        std::vector<std::pair<Ticks, int>> out;
+        for (const PlacedNote& n : placed_notes(*of.part(test::kBass)))
+            if (n.note.start >= (bar - 1) * 3840 - 100 && n.note.start < bar * 3840 - 100) out.emplace_back(n.note.start - (bar - 1) * 3840, n.note.pitch);
+        return out;
+    };
+    const Remake before = test::small_remake();
+    r = after("pattern.spread part=Bass from=1 length=\"1 bar\" to=\"3 -1.2.7/D#2, 5\" with=\"15600 C4 200 90\"\n");
+    EXPECT_EQ(notes(r, 5).size(), notes(before, 1).size() + 1) << "with one note more";
+    EXPECT_EQ(notes(r, 3).size(), notes(before, 1).size() - 1) << "and one fewer";
+    EXPECT_EQ(notes(r, 2), notes(before, 2));
+    // A piece of the original, a drum's own sound, a sheet for another part.
+    r = after("layer.from-original part=Drums from=2.0s to=2.3s only=Kick root=Kick\npart.copy-sheet part=Drums to=Bass take=\"layers\"\n");
+    ASSERT_EQ(r.clips->assets.size(), 1u);
+    EXPECT_EQ(r.clips->assets[0].origin, AssetOrigin::Original);
+    EXPECT_NEAR(r.clips->assets[0].end_s - r.clips->assets[0].start_s, 0.3, 0.002);
+    EXPECT_EQ(r.part(test::kDrums)->layers.back().low_key, 36.0);
+    EXPECT_EQ(r.part(test::kBass)->layers.size(), 2u);
+    EXPECT_EQ(r.part(test::kBass)->layers.back().asset, r.clips->assets[0].id);
+}
+
+TEST(Commands, WhatCannotBeDoneWithThemIsSaidInAClause) {
+    const std::pair<const char*, const char*> wrong[] = {
+        {"note.bend part=Bass from=1 to=2 points=\"240:0 120:5\"", "order of time"},
+        {"note.bend part=Bass from=1 to=2 points=\"soon\"", "is no bend"},
+        {"note.bend part=Bass from=1 to=2 points=\"\"", "no point"},
+        {"chord.voice at=90 layout=open", "no chord there"},
+        {"chord.voice at=1 layout=wide", "is not known"},
+        {"pattern.spread part=Bass from=1 length=\"1 bar\" to=\"nowhere\"", "is no place"},
+        {"pattern.spread part=Bass from=1 length=\"1 bar\" to=\"3 -9.1/C9\"", "has no note"},
+        {"pattern.spread part=Bass from=1 length=\"1 bar\" to=\"3\" with=\"90000 C4 200 90\"", "none of the places"},
+        {"layer.from-original part=Bass from=2.0s to=2.001s", "shorter than 5 ms"},
+        {"part.copy-sheet part=Bass to=Bass take=layers", "its own sheet"},
+        {"part.copy-sheet part=Bass to=Drums take=notes", "notes of drums"},
+        {"part.copy-sheet part=Bass to=Drums take=colours", "cannot be taken"}};
+    for (const auto& [text, why] : wrong) {
+        const auto line = parse_line(text);
+        ASSERT_TRUE(line && *line) << text;
+        const auto done = run_command(test::small_remake(), **line);
+        ASSERT_FALSE(done) << text;
+        EXPECT_EQ(done.error().code, ErrorCode::CommandRefused);
+        EXPECT_NE(done.error().message().find(why), std::string::npos) << text << ": " << done.error().message();
+    }
+}
+
 }  // namespace fw

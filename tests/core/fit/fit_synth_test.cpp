@@ -23,7 +23,7 @@ TEST(FitSynth, APatchWithOtherFieldsIsFoundAgainAndThreeSoundsDiffer) {
     const FittedSound hidden{"Soft pluck", {{*index_of_field(kSynth.fields, "cutoff"), 1500.0}, {*index_of_field(kSynth.fields, "decay_ms"), 300.0}}, {}};
     const LoneNote moment = moment_of(hidden, 57);
     FitWish wish;
-    wish.seconds = 8.0;
+    wish.hearings = 1200;
     double best = 1e9;
     int told = 0;
     const auto found = fit_synth(moment, wish, {}, [&](const FittedSound& s) {
@@ -52,7 +52,7 @@ TEST(FitSynth, APatchWithOtherFieldsIsFoundAgainAndThreeSoundsDiffer) {
     EXPECT_NEAR(10.0 * std::log10(energy(played(moment, found.front())) / energy(moment.mono)), 0.0, 0.5);
     // Taken up again it is never worse.
     wish.from = found;
-    wish.seconds = 1.5;
+    wish.hearings = 300;
     EXPECT_LE(fit_synth(moment, wish).front().distance.total(), found.front().distance.total() + 1e-6);
 }
 
@@ -69,6 +69,31 @@ TEST(FitSynth, SilenceHasNoSoundAndBeingToldToStopKeepsWhatThereIs) {
     });
     ASSERT_FALSE(found.empty());
     EXPECT_LT(found.front().distance.total(), 1.0);
+}
+
+TEST(FitSynth, AStackedBassWithAPunchAndAPluckWithNoiseAreRebuiltFromTheirSoundAlone) {
+    const auto field = [](const char* id) { return *index_of_field(kSynth.fields, id); };
+    const FittedSound stacked{"Sub bass",
+                              {{field("second_wave"), 2.0},
+                               {field("second_level"), 0.6},
+                               {field("interval"), 12.0},
+                               {field("sub_level"), 0.7},
+                               {field("punch"), 10.0},
+                               {field("punch_ms"), 60.0},
+                               {field("cutoff"), 700.0}},
+                              {}};
+    const FittedSound plucked{"Woody pluck", {{field("noise"), 0.25}, {field("noise_low"), 1500.0}, {field("decay_ms"), 350.0}, {field("cutoff"), 2500.0}}, {}};
+    for (const auto& [sound, key] : {std::pair(stacked, 40), std::pair(plucked, 62)}) {
+        const LoneNote moment = moment_of(sound, key);
+        const SoundTarget target(moment.mono);
+        double nearest = 1e9;
+        for (const auto& patch : kSynth.patches()) nearest = std::min(nearest, target.distance_to(played(moment, {patch, {}, {}})).total());
+        FitWish wish;
+        wish.hearings = 2500;
+        const auto found = fit_synth(moment, wish);
+        ASSERT_FALSE(found.empty());
+        EXPECT_LT(found.front().distance.total(), 0.5 * nearest) << "no more than the ready-made sounds have";
+    }
 }
 
 }  // namespace fw

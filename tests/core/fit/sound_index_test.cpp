@@ -144,4 +144,24 @@ TEST(SoundIndex, WhatIsShippedCanBeFoundAndAFileThatIsNoneOfOursIsToldOf) {
     EXPECT_EQ(other.error().code, ErrorCode::IndexUnusable);
 }
 
+TEST(SoundIndex, CanBeAskedWhileAFolderIsBeingAdded) {
+    const test::TemporaryFolder folder;
+    std::filesystem::create_directories(folder / "sounds");
+    for (int i = 0; i < 150; ++i) ASSERT_TRUE(write_audio(folder / ("sounds/s" + std::to_string(i) + ".wav"), made(100.0 + i, 1.0, 5.0, 0.0)));
+    const auto index = SoundIndex::open(folder / "index.sqlite");
+    ASSERT_TRUE(index);
+    std::size_t asked = 0, most = 0;
+    const Progress progress([&](double, std::string_view) {
+        // From within the adding: what is in by then is told, nothing waits.
+        FindWish wish;
+        wish.words = {"s1"};
+        most = std::max(most, (*index)->find(wish).size());
+        ++asked;
+    });
+    ASSERT_TRUE((*index)->add_folder(folder / "sounds", progress));
+    EXPECT_GE(asked, 3u);
+    EXPECT_GT(most, 0u);
+    EXPECT_EQ((*index)->size(), 150u);
+}
+
 }  // namespace fw

@@ -24,7 +24,7 @@ std::vector<int> stacked(const std::vector<int>& classes, int low) {
     return out;
 }
 
-std::vector<int> laid_out(std::vector<int> close, Voicing voicing) {
+std::vector<int> spread_out(std::vector<int> close, Voicing voicing) {
     const std::size_t n = close.size();
     const auto drop = [&](std::size_t from_above) {
         if (n >= from_above && n > 2) close[n - from_above] -= 12;
@@ -101,7 +101,7 @@ std::vector<int> voiced(const Chord& chord, const Derivation& how, const std::ve
     const auto inverted = [&](std::size_t by) {
         std::vector<int> order = classes;
         std::rotate(order.begin(), order.begin() + static_cast<std::ptrdiff_t>(by % order.size()), order.end());
-        return into_range(laid_out(stacked(order, how.low), how.voicing));
+        return into_range(spread_out(stacked(order, how.low), how.voicing));
     };
     if (how.inversion < 0) {
         std::vector<int> best = inverted(0);
@@ -123,6 +123,16 @@ std::vector<int> voiced(const Chord& chord, const Derivation& how, const std::ve
         classes.insert(classes.begin(), chord.bass);
     }
     return inverted(static_cast<std::size_t>(how.inversion));
+}
+
+std::vector<int> laid_out(const Chord& chord, Voicing voicing, int inversion, int low) {
+    constexpr int kRoom = 31;
+    Derivation how;
+    how.voicing = voicing;
+    how.inversion = inversion;
+    how.low = low;
+    how.high = std::min(127, low + kRoom);
+    return voiced(chord, how);
 }
 
 std::vector<Note> notes_from_chords(const Song& song, const Derivation& how) {

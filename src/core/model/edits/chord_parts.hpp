@@ -11,6 +11,9 @@ namespace fw {
 /// The pitches of a chord as a derivation lays them out, ascending. before: those of the chord before it, by which an inversion of −1 goes the shortest way.
 std::vector<int> voiced(const Chord& chord, const Derivation& how, const std::vector<int>& before = {});
 
+/// One chord laid out by itself, from a pitch on.
+std::vector<int> laid_out(const Chord& chord, Voicing voicing, int inversion, int low = 48);
+
 /// The notes a derivation makes of the chords, in song time, ascending by start. Pure; the same every time.
 std::vector<Note> notes_from_chords(const Song& song, const Derivation& how);
 

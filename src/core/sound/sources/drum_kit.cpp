@@ -2,6 +2,7 @@
 // Drums from sines with falling pitch, ringing modes and filtered noise; cymbals from six inharmonic squares, high-passed.
 #include "sound/approximations.hpp"
 #include "sound/catalogue.hpp"
+#include "sound/free_voice.hpp"
 #include "sound/smoothed.hpp"
 
 #include <algorithm>
@@ -96,19 +97,12 @@ public:
         const Sound sound = sound_of(key);
         for (Voice& v : voices_)
             if (v.active && (v.key == key || (sound.choke != 0 && v.sound.choke == sound.choke))) v.fading = true;
-        Voice* voice = &voices_[0];
-        for (Voice& v : voices_) {
-            if (!v.active) {
-                voice = &v;
-                break;
-            }
-            if (v.age > voice->age) voice = &v;
-        }
-        *voice = Voice{};
-        voice->active = true;
-        voice->key = key;
-        voice->sound = sound;
-        voice->velocity = std::pow(velocity / 127.0, 1.5);
+        Voice& voice = free_or_oldest(voices_);
+        voice = Voice{};
+        voice.active = true;
+        voice.key = key;
+        voice.sound = sound;
+        voice.velocity = std::pow(velocity / 127.0, 1.5);
     }
     void reset() noexcept override {
         for (Voice& v : voices_) v = Voice{};

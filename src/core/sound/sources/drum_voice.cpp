@@ -4,6 +4,7 @@
 #include "base/pitch.hpp"
 #include "sound/approximations.hpp"
 #include "sound/catalogue.hpp"
+#include "sound/free_voice.hpp"
 #include "sound/smoothed.hpp"
 #include "sound/svf.hpp"
 
@@ -23,7 +24,7 @@ enum Field {
     kDropTime,
     kSkin,
     kSkinDecay,
-    kCurve,
+    kHold,
     kModes,
     kModesKind,
     kModesDecay,
@@ -122,19 +123,12 @@ public:
     void note_on(VoiceId, int key, int velocity) noexcept override {
         for (Voice& v : voices_)
             if (v.active && v.key == key) v.fading = true;
-        Voice* voice = &voices_[0];
-        for (Voice& v : voices_) {
-            if (!v.active) {
-                voice = &v;
-                break;
-            }
-            if (v.age > voice->age) voice = &v;
-        }
-        *voice = Voice{};
-        voice->active = true;
-        voice->key = key;
+        Voice& voice = free_or_oldest(voices_);
+        voice = Voice{};
+        voice.active = true;
+        voice.key = key;
         const double depth = smoothed_.target(kVelocity);
-        voice->gain = 1.0 - depth + depth * std::pow(velocity / 127.0, 1.5);
+        voice.gain = 1.0 - depth + depth * std::pow(velocity / 127.0, 1.5);
     }
     void reset() noexcept override {
         for (Voice& v : voices_) v = Voice{};
@@ -154,7 +148,7 @@ private:
         const double dt = 1.0 / rate_, fall = 6.908 * 1000.0;  // 60 dB in the time that is named
         const double rest_hz = (smoothed_.target(kFollow) >= 0.5 ? hertz_of(v.key) : smoothed_[kPitch]) * tuning_;
         const double drop = std::exp2(smoothed_[kDrop] / 12.0) - 1.0, drop_rate = 4.0 * 1000.0 / smoothed_[kDropTime];
-        const double skin_decay = fall / smoothed_[kSkinDecay], hold_s = smoothed_[kCurve] * smoothed_[kSkinDecay] / 2000.0;
+        const double skin_decay = fall / smoothed_[kSkinDecay], hold_s = smoothed_[kHold] * smoothed_[kSkinDecay] / 2000.0;
         const double modes_decay = fall / smoothed_[kModesDecay], noise_decay = fall / smoothed_[kNoiseDecay];
         const double skin = smoothed_[kSkin], modes = smoothed_[kModes], noise = smoothed_[kNoise], click = smoothed_[kClick];
         const auto kind = static_cast<std::size_t>(smoothed_.target(kModesKind));
@@ -212,7 +206,7 @@ private:
             io.right[i] += s;
         }
         v.age += static_cast<double>(count) * dt;
-        const double longest = std::max({skin > 0.0 ? smoothed_[kSkinDecay] * (1.0 + 0.5 * smoothed_[kCurve]) : 0.0, modes > 0.0 ? smoothed_[kModesDecay] : 0.0,
+        const double longest = std::max({skin > 0.0 ? smoothed_[kSkinDecay] * (1.0 + 0.5 * smoothed_[kHold]) : 0.0, modes > 0.0 ? smoothed_[kModesDecay] : 0.0,
                                          noise > 0.0 ? smoothed_[kNoiseDecay] + 1000.0 * last_burst_s : 0.0, 20.0});
         if (v.age > 1.6 * longest / 1000.0 || v.fade < 1e-4) v.active = false;
     }

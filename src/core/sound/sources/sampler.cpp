@@ -102,19 +102,13 @@ Result<Recorded> read_recorded(const std::string& path) {
     AudioReader& in = **reader;
     const auto channels = static_cast<std::size_t>(in.channels());
     const auto most = static_cast<std::size_t>(kLongest_s * in.sample_rate_hz());
-    std::vector<float> all, block(4096 * channels);
+    Audio audio{in.sample_rate_hz(), in.channels(), {}, {}};
+    std::vector<float> block(4096 * channels);
     while (const std::size_t got = in.read(block)) {
-        all.insert(all.end(), block.begin(), block.begin() + static_cast<std::ptrdiff_t>(got * channels));
-        if (all.size() > most * channels) return Error{ErrorCode::SampleTooLong, path, {}};
+        audio.samples.insert(audio.samples.end(), block.begin(), block.begin() + static_cast<std::ptrdiff_t>(got * channels));
+        if (audio.frames() > most) return Error{ErrorCode::SampleTooLong, path, {}};
     }
-    Recorded r;
-    r.rate_hz = in.sample_rate_hz();
-    r.make_room(all.size() / channels);
-    for (std::size_t i = 0; i < r.frames(); ++i) {
-        r.left[i + Recorded::kEdge] = all[i * channels];
-        r.right[i + Recorded::kEdge] = all[i * channels + (channels > 1 ? 1 : 0)];
-    }
-    return r;
+    return recorded_of(audio);
 }
 
 float between(const std::vector<float>& x, std::size_t at, float f) noexcept {

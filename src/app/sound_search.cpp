@@ -1,0 +1,288 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The three ways to a sound, each a job: found, fitted, cut.
+#include "app/number_field.hpp"
+#include "app/painting.hpp"
+#include "app/sound_finder.hpp"
+#include "app/words.hpp"
+#include "base/pitch.hpp"
+#include "fit/moments.hpp"
+#include "formats/sound_file.hpp"
+
+#include <QCryptographicHash>
+#include <QDir>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QStandardPaths>
+#include <QTreeWidget>
+#include <algorithm>
+
+namespace fw::app {
+
+namespace {
+
+/// Progress of a job on a bar, which outlives it.
+Progress::Callback shows_on(QProgressBar* bar) {
+    return [bar](double f, std::string_view) {
+        QMetaObject::invokeMethod(
+            bar, [bar, f] { bar->setValue(static_cast<int>(1000 * f)); }, Qt::QueuedConnection);
+    };
+}
+
+}  // namespace
+
+/// The moment that is chosen, cut out where it is called: in a job.
+SoundFinder::Target SoundFinder::target() const {
+    const ClearMoment* m = moment();
+    const auto sound = session_.recording().sound;
+    if (!m || !sound) return nullptr;
+    return [sound, m = *m, share = alone_->isChecked() ? share_of_moment(*m) : nullptr, tuning = session_.remake().song->tuning_cents] {
+        const double length_s = std::clamp(m.end_s - m.start_s, 0.15, 1.2);
+        return moment_from(cut_out(*sound, m.start_s, m.start_s + length_s, share), std::max(0, m.pitch), 100, length_s, tuning);
+    };
+}
+
+void SoundFinder::look() {
+    if (!isVisible()) return;
+    const auto opened = index();
+    const Part* p = session_.remake().part(part_);
+    if (!opened || !p) return;
+    FindWish wish;
+    wish.drums = p->role == PartRole::Drums;
+    for (const QString& word : words_->text().split(' ', Qt::SkipEmptyParts)) wish.words.push_back(word.toLower().toStdString());
+    for (const std::string_view word : ear_words())
+        if (auto* b = findChild<QPushButton*>("ear_" + QString::fromUtf8(word.data(), static_cast<int>(word.size()))); b && b->isChecked())
+            wish.words.emplace_back(word);
+    const auto m = target();
+    const double pitch_hz = moment() && moment()->pitch >= 0 ? hertz_of(moment()->pitch + session_.remake().song->tuning_cents / 100.0) : 0.0;
+    jobs_.run("find", tr("looking for a sound"), [this, opened, wish, m, pitch_hz]() -> JobQueue::Work {
+        return [this, opened, wish, m, pitch_hz](const Progress&) mutable -> Result<JobQueue::Delivery> {
+            if (m) {
+                wish.like = print_of(Audio{static_cast<int>(SoundTarget::kRate), 1, m().mono, {}});
+                // The evidence knows the pitch better than a piece of the mix does.
+                if (pitch_hz > 0.0) wish.like->pitch_hz = static_cast<float>(pitch_hz);
+            }
+            return JobQueue::Delivery([this, found = opened->find(wish)]() mutable {
+                found_ = std::move(found);
+                show_found();
+            });
+        };
+    });
+}
+
+void SoundFinder::show_found() {
+    const QSignalBlocker quiet(results_);
+    results_->clear();
+    for (const FoundSound& f : found_) {
+        QStringList cells{QString::fromStdString(f.sound.name()), percent_text(f.fits)};
+        if (f.like.all > 0.0) cells << percent_text(f.like.tone) << percent_text(f.like.envelope) << percent_text(f.like.pitch) << percent_text(f.like.noise);
+        auto* item = new QTreeWidgetItem(cells);
+        for (int c = 1; c < cells.size(); ++c) item->setTextAlignment(c, Qt::AlignRight | Qt::AlignVCenter);
+        item->setToolTip(0, QString::fromStdString(f.sound.file.empty() ? f.sound.source->label : f.sound.file));
+        results_->addTopLevelItem(item);
+    }
+    results_->setCurrentItem(nullptr);
+}
+
+void SoundFinder::tell_index() {
+    if (!index_) return;
+    const auto folders = index_->folders();
+    index_told_->setText(tr("%1 sounds, %2 folders of yours").arg(index_->size()).arg(folders.size()));
+}
+
+void SoundFinder::add_folder(const QString& folder) {
+    const auto opened = index();
+    if (!opened) return;
+    index_progress_->setValue(0);
+    index_progress_->show();
+    jobs_.run(
+        "index", tr("listening to the sounds of %1").arg(folder),
+        [this, opened, folder]() -> JobQueue::Work {
+            return [this, opened, folder](const Progress& progress) -> Result<JobQueue::Delivery> {
+                const auto done = opened->add_folder(folder.toStdString(), progress);
+                if (!done) return done.error();
+                return JobQueue::Delivery([this, done = *done] {
+                    emit session_.told(done.unreadable.empty() ? tr("%1 sounds in the folder, %2 listened to anew.").arg(done.sounds).arg(done.looked_at)
+                                                               : tr("%1 sounds in the folder, %2 listened to anew, %3 cannot be read: %4")
+                                                                     .arg(done.sounds)
+                                                                     .arg(done.looked_at)
+                                                                     .arg(done.unreadable.size())
+                                                                     .arg(of_core(done.unreadable.front())));
+                });
+            };
+        },
+        shows_on(index_progress_), JobQueue::Pace::Patient);
+}
+
+/// Whether what is chosen next can go into the layer; else what to do instead is said.
+bool SoundFinder::ready_to_choose() {
+    tried_.catch_up();
+    if (find_layer(*tried_.from(), layer_)) return true;
+    emit session_.told(tr("The layer this was opened for is gone: press Find… on another one."));
+    return false;
+}
+
+void SoundFinder::take_found(int row) {
+    if (row < 0 || row >= static_cast<int>(found_.size()) || !ready_to_choose()) return;
+    const KnownSound& s = found_[static_cast<std::size_t>(row)].sound;
+    const Remake& from = *tried_.from();
+    const Layer& layer = *find_layer(from, layer_);
+    const bool drums = from.part(part_)->role == PartRole::Drums;
+    const int only = layer.low_key == layer.high_key ? static_cast<int>(layer.low_key) : moment() ? drum_sound(moment()->kind).key : -1;
+    if (drums && only < 0) {
+        emit session_.told(tr("Choose a stroke of the original first: the sound is to stand for one drum, not for the whole kit."));
+        return;
+    }
+    // A drum's sound stands beside the kit, on a layer of its own.
+    const bool beside = drums && layer.low_key != layer.high_key;
+    Line line(beside ? "part.add-layer" : "layer.source");
+    if (beside) line.with("part", part_text(from, part_));
+    else name_owner(line, from, layer_);
+    line.with("source", s.source->id);
+    if (!s.patch.empty()) line.with("patch", s.patch);
+    if (s.source == &kSoundFont) line.with("program", std::to_string(s.program));
+    if (beside) line.with("low_key", note_name(only, false)).with("high_key", note_name(only, false));
+    if (s.source == &kSampler) {
+        line.with("file", s.file);
+        // Its root, so that it sounds at the pitch that is written; a drum as it is.
+        if (drums) line.with("root", note_name(only, false));
+        else if (s.print.pitch_hz > 0.0F) {
+            const Root root = root_at(static_cast<double>(s.print.pitch_hz));
+            line.with("root", note_name(root.key, false)).with("tune", QString::number(-root.cents, 'f', 1).toStdString());
+        }
+    }
+    tried_.run(line, "find a sound");
+}
+
+void SoundFinder::fit(bool go_on) {
+    const auto m = target();
+    if (!m) {
+        emit session_.told(tr("Choose a moment of the original first: the synth is fitted to it."));
+        return;
+    }
+    FitWish wish;
+    wish.seconds = seconds_->value();
+    if (go_on) wish.from = fitted_;
+    else fitted_.clear();
+    fit_progress_->setValue(0);
+    // What is found for a layer or moment is not shown for the next one.
+    const int number = ++fit_number_;
+    jobs_.run(
+        "fit", tr("fitting the synth"),
+        [this, number, m, wish]() -> JobQueue::Work {
+            return [this, number, m, wish](const Progress& progress) -> Result<JobQueue::Delivery> {
+                const auto show = [this, number](std::vector<FittedSound> found) {
+                    if (number != fit_number_ || found.empty()) return;
+                    fitted_ = std::move(found);
+                    show_fitted();
+                };
+                auto found = fit_synth(m(), wish, progress, [&](const FittedSound& better) {
+                    QMetaObject::invokeMethod(
+                        this, [show, better] { show({better}); }, Qt::QueuedConnection);
+                });
+                return JobQueue::Delivery([show, found = std::move(found)] { show(found); });
+            };
+        },
+        shows_on(fit_progress_));
+    show_fitted();
+}
+
+void SoundFinder::show_fitted() {
+    const bool runs = jobs_.busy("fit");
+    fit_->setText(runs ? tr("Stop") : tr("Fit the synth"));
+    fit_->setToolTip(runs ? tr("What was found so far is kept") : tr("Begins with all sounds of the synth and goes on from those nearest"));
+    go_on_->setEnabled(!runs && !fitted_.empty());
+    rivals_->setEnabled(!runs && fitted_.size() > 1);
+    const QSignalBlocker quiet(fits_);
+    const int row = fits_->currentRow();
+    fits_->clear();
+    for (const FittedSound& f : fitted_)
+        fits_->addItem(tr("from “%1”   %2 dB away: tone %3, level %4, pitch %5")
+                           .arg(QString::fromStdString(f.patch))
+                           .arg(f.distance.total(), 0, 'f', 1)
+                           .arg(f.distance.tone, 0, 'f', 1)
+                           .arg(f.distance.envelope, 0, 'f', 1)
+                           .arg(f.distance.pitch, 0, 'f', 1));
+    if (row >= 0 && row < fits_->count()) fits_->setCurrentRow(row);
+    fit_told_->setText(fitted_.empty() ? tr("The same sound is 0 dB away, one taken at random 25 to 50 dB.")
+                                       : tr("Choose one to hear it where the part plays."));
+}
+
+Line SoundFinder::fitted_line(const FittedSound& sound) const {
+    Line line("layer.source");
+    name_owner(line, *tried_.from(), layer_).with("source", kSynth.id).with("patch", sound.patch);
+    for (const auto& [field, value] : sound.settings) line.with(kSynth.fields[field].id, exact_text(kSynth.fields[field], value));
+    return line;
+}
+
+void SoundFinder::take_fitted(int row) {
+    if (row >= 0 && row < static_cast<int>(fitted_.size()) && ready_to_choose())
+        tried_.run(fitted_line(fitted_[static_cast<std::size_t>(row)]), "find a sound");
+}
+
+void SoundFinder::keep_rivals() {
+    if (fitted_.size() < 2 || !ready_to_choose()) return;
+    // The farthest first, each kept as a rival as the next takes its place; the nearest is the part itself in the end.
+    const QString key = "keep fits";
+    for (std::size_t i = fitted_.size(); i-- > 0;) {
+        const Line line = fitted_line(fitted_[i]);
+        i + 1 == fitted_.size() ? tried_.run(line, key) : tried_.also(line, key);
+        if (i > 0) tried_.also(Line("rival.add").with("part", part_text(session_.remake(), part_)).with("name", "fit " + std::to_string(i + 1)), key);
+    }
+    tried_.begin();
+}
+
+void SoundFinder::cut() {
+    const ClearMoment* m = moment();
+    const Part* p = session_.remake().part(part_);
+    if (!m || !p || !session_.recording().sound) {
+        emit session_.told(tr("Choose a moment of the original first: it is what is cut."));
+        return;
+    }
+    const ClearMoment moment = *m;
+    const bool drums = p->role == PartRole::Drums, freed = alone_->isChecked();
+    const auto share = freed ? share_of_moment(moment) : nullptr;
+    const double end_s = drums ? moment.start_s + 0.35 : std::max(moment.end_s, moment.start_s + 0.1);
+    jobs_.run("cut", tr("cutting a sound from the original"),
+              [this, sound = session_.recording().sound, share, moment, drums, freed, end_s]() -> JobQueue::Work {
+                  return [this, sound, share, moment, drums, freed, end_s](const Progress&) -> Result<JobQueue::Delivery> {
+                      const Audio piece = cut_out(*sound, moment.start_s, end_s, share);
+                      const auto root = drums ? std::nullopt : find_root(piece);
+                      std::string file;
+                      if (freed) {
+                          // Kept where it outlasts the day; the remake knows that it is from the original.
+                          const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/cuts";
+                          QDir().mkpath(folder);
+                          const auto hash = QCryptographicHash::hash(
+                              QByteArrayView(reinterpret_cast<const char*>(piece.samples.data()), static_cast<qsizetype>(piece.samples.size() * sizeof(float))),
+                              QCryptographicHash::Sha1);
+                          file = (folder + "/" + QString::fromLatin1(hash.toHex().left(16)) + ".wav").toStdString();
+                          if (const auto written = write_audio(file, piece); !written) return written.error();
+                      }
+                      return JobQueue::Delivery([this, moment, drums, end_s, root, file] {
+                          const Remake& r = session_.remake();
+                          if (!r.part(part_)) return;
+                          const auto seconds = [](double s) { return QString::number(s, 'f', 4).toStdString() + "s"; };
+                          Line line("layer.from-original");
+                          line.with("part", part_text(r, part_)).with("from", seconds(moment.start_s)).with("to", seconds(end_s));
+                          if (!file.empty()) line.with("file", file);
+                          if (drums)
+                              line.with("only", note_name(drum_sound(moment.kind).key, false)).with("root", note_name(drum_sound(moment.kind).key, false));
+                          else if (root) line.with("root", note_name(root->key, false)).with("cents", QString::number(root->cents, 'f', 1).toStdString());
+                          else line.with("root", note_name(std::max(0, moment.pitch), false));
+                          if (!session_.documents().run(line)) return;
+                          tried_.begin();
+                          cut_told_->setText(drums  ? tr("It plays %1 now, marked as from the original.").arg(tr(drum_sound(moment.kind).name))
+                                             : root ? tr("Its key is %1, %2 cents %3 it.")
+                                                          .arg(QString::fromStdString(note_name(root->key, false)))
+                                                          .arg(std::abs(root->cents), 0, 'f', 0)
+                                                          .arg(root->cents < 0 ? tr("below") : tr("above"))
+                                                    : tr("It has no clear pitch of its own: the note's key was taken."));
+                      });
+                  };
+              });
+}
+
+}  // namespace fw::app
