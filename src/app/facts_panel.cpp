@@ -35,18 +35,20 @@ FactsPanel::FactsPanel(Session& session, const CommandRegistry& commands, QWidge
     setFrameShape(QFrame::NoFrame);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setAccessibleName(tr("Facts"));
-    constexpr int kFrame_ms = 16, kAfterwards_ms = 60;
+    constexpr int kFrame_ms = 16, kAfterwards_ms = 60, kLongest_ms = 200;
+    soon_.setSingleShot(true);
+    connect(&soon_, &QTimer::timeout, this, &FactsPanel::rebuild_when_free);
     // Rebuilt after the event that caused it, since that event may come from a widget in here.
     const auto later = [this] {
-        if (pending_) return;
-        pending_ = true;
-        QTimer::singleShot(took_ms_ > kFrame_ms ? kAfterwards_ms : 0, this, &FactsPanel::rebuild_when_free);
+        if (std::exchange(pending_, true)) return;
+        waiting_.start();
+        soon_.start(took_ms_ > kFrame_ms ? kAfterwards_ms : 0);
     };
-    // What was edited is drawn and heard first; what is told of it follows a moment later.
+    // What was edited is drawn and heard first; what is told of it, or of what was chosen just before, follows a moment later.
     connect(&session_, &Session::document_changed, this, [this] {
-        if (pending_) return;
-        pending_ = true;
-        QTimer::singleShot(kAfterwards_ms, this, &FactsPanel::rebuild_when_free);
+        if (!std::exchange(pending_, true)) waiting_.start();
+        else if (waiting_.elapsed() > kLongest_ms) return;
+        soon_.start(kAfterwards_ms);
     });
     connect(&session_, &Session::selection_changed, this, later);
     connect(&session_.survey(), &Survey::changed, this, later);
@@ -113,6 +115,7 @@ void FactsPanel::commands_row(std::initializer_list<std::pair<const char*, QStri
 
 void FactsPanel::rebuild_when_free() {
     if (!pending_) return;
+    soon_.stop();
     if (widget())
         for (const NumberField* field : widget()->findChildren<NumberField*>())
             if (field->in_hand()) return;  // its drag would end with it; once it is let go this comes again
@@ -210,7 +213,7 @@ void FactsPanel::part() {
         line->addWidget(new QLabel(row.label), 1);
         auto* box = new FieldBox(session_, {id, row.id}, row);
         connect(box, &NumberField::let_go, this, [this] {
-            if (pending_) QTimer::singleShot(0, this, &FactsPanel::rebuild_when_free);
+            if (pending_) soon_.start(0);
         });
         line->addWidget(box);
         column_->addLayout(line);

@@ -5,7 +5,9 @@
 #include "app/session.hpp"
 #include "fit/manners.hpp"
 
+#include <QElapsedTimer>
 #include <QScrollArea>
+#include <QTimer>
 #include <functional>
 #include <initializer_list>
 #include <map>
@@ -106,7 +108,9 @@ private:
     int heard_chord_ = 0;
     std::map<std::string, double> how_;  ///< what the numbers of tools were set to, by tool and name
     bool pending_ = false;
-    qint64 took_ms_ = 0;  ///< the last rebuilding
+    QTimer soon_;            ///< until what is pending is told
+    QElapsedTimer waiting_;  ///< since it is pending
+    qint64 took_ms_ = 0;     ///< the last rebuilding
     JobQueue jobs_;
 };
 

@@ -216,7 +216,6 @@ Remake Call::with_fields(Remake next, const FieldOwner& owner) const {
 
 std::vector<NoteRef> Call::notes(const Part& of) const {
     std::vector<NoteRef> refs;
-    const auto placed = placed_notes(of);
     if (has("notes")) {
         const std::string all = text("notes");
         std::vector<std::pair<std::pair<Ticks, int>, std::string>> wanted;
@@ -232,8 +231,13 @@ std::vector<NoteRef> Call::notes(const Part& of) const {
             wanted.emplace_back(std::pair{*place, static_cast<int>(*key)}, std::move(one));
             from = comma + 1;
         }
-        // One walk through the part's notes, which stand in order of time; where several lie on one another each is meant once.
+        // One walk through the part's notes at those places, which stand in order of time; where several lie on one another each is meant once.
         std::stable_sort(wanted.begin(), wanted.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+        const auto placed = placed_notes(of, [&](const Note& n, const Placement& in) {
+            const Ticks tick = in.start + n.start;
+            const auto at = std::lower_bound(wanted.begin(), wanted.end(), tick, [](const auto& w, Ticks t) { return w.first.first < t; });
+            return at != wanted.end() && at->first.first == tick;
+        });
         std::vector<std::pair<std::pair<Ticks, int>, NoteRef>> known;
         auto note = placed.begin();
         for (const auto& w : wanted) {
@@ -255,8 +259,11 @@ std::vector<NoteRef> Call::notes(const Part& of) const {
     }
     if (!has("from") && !has("to")) refuse("it does not say which notes: notes=5.3.12/F2,… or from=PLACE to=PLACE");
     const Ticks first = has("from") ? place("from") : std::numeric_limits<Ticks>::min(), end = has("to") ? place("to") : std::numeric_limits<Ticks>::max();
-    for (const PlacedNote& n : placed)
-        if (n.note.start >= first && n.note.start < end && (!has("pitch") || n.note.pitch == pitch("pitch"))) refs.push_back(n.ref());
+    const auto meant = [&](const Note& n, const Placement& in) {
+        const Ticks tick = in.start + n.start;
+        return tick >= first && tick < end && (!has("pitch") || n.pitch == pitch("pitch"));
+    };
+    for (const PlacedNote& n : placed_notes(of, meant)) refs.push_back(n.ref());
     if (refs.empty()) refuse("the part " + quoted(of.name) + " plays no such note there");
     return refs;
 }
@@ -281,10 +288,8 @@ std::vector<std::vector<std::string>> entries_of(std::string_view text) {
 std::string note_text(const Remake& remake, const PlacedNote& n) { return place_text(remake.song->meter, n.note.start) + "/" + note_name(n.note.pitch, false); }
 
 std::string notes_text(const Remake& remake, const Part& part, const std::vector<NoteRef>& refs) {
-    const std::set<NoteRef> wanted(refs.begin(), refs.end());
     std::string all;
-    for (const PlacedNote& n : placed_notes(part))
-        if (wanted.contains(n.ref())) all += (all.empty() ? "" : ",") + note_text(remake, n);
+    for (const PlacedNote& n : notes_meant(part, refs)) all += (all.empty() ? "" : ",") + note_text(remake, n);
     return all;
 }
 

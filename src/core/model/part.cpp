@@ -59,7 +59,7 @@ void PartVersion::number_all() {
         if (!p.id) p.id = PlacementId(next_id++);
 }
 
-std::vector<PlacedNote> placed_notes(const PartVersion& part) {
+std::vector<PlacedNote> placed_notes(const PartVersion& part, const std::function<bool(const Note&, const Placement&)>& wanted) {
     std::vector<PlacedNote> out;
     std::map<PatternId, std::vector<Note>> variants;  // put together once each
     for (const Placement& placement : part.placements) {
@@ -71,7 +71,9 @@ std::vector<PlacedNote> placed_notes(const PartVersion& part) {
             if (together.empty()) together = part.notes(*pattern);
             notes = &together;
         }
+        if (!wanted && out.capacity() < out.size() + notes->size()) out.reserve(std::max(out.size() + notes->size(), 2 * out.size()));
         for (const Note& n : *notes) {
+            if (wanted && !wanted(n, placement)) continue;
             PlacedNote& placed = out.emplace_back(PlacedNote{n, placement.id, placement.muted || n.muted});
             placed.note.start += placement.start;
         }

@@ -4,6 +4,7 @@
 #include "model/pattern.hpp"
 #include "model/sound.hpp"
 
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -94,8 +95,9 @@ struct PlacedNote {
     NoteRef ref() const { return {placement, note.id}; }
 };
 
-/// All notes of a part in song time, ascending by start, muted ones included and marked.
-std::vector<PlacedNote> placed_notes(const PartVersion& part);
+/// All notes of a part in song time, ascending by start, muted ones included and marked; or those of them that are wanted: asked with the note as it is kept,
+/// from its placement's start.
+std::vector<PlacedNote> placed_notes(const PartVersion& part, const std::function<bool(const Note&, const Placement&)>& wanted = {});
 
 /// The strokes of a note, ascending by start, each a plain note with its id; of one without a roll the note itself.
 std::vector<Note> strokes_of(const Note& note);

@@ -7,6 +7,7 @@
 #include "support/remakes.hpp"
 
 #include <gtest/gtest.h>
+#include <algorithm>
 #include <map>
 #include <random>
 #include <set>
@@ -316,6 +317,24 @@ TEST(SpreadStretch, WithoutPlacesOrAPartNothingSoundsOtherwise) {
     EXPECT_EQ(sounding(spread_stretch(r, kBass, 0, kBar, {})), sounding(r));
     EXPECT_EQ(spread_stretch(r, PartId(99), 0, kBar, {{kBar, {}, {}}}), r);
     EXPECT_EQ(spread_stretch(r, kBass, 0, 0, {{kBar, {}, {}}}), r);
+}
+
+TEST(SortNotes, FewOutOfPlaceOrManyStandAfterwardsAsAStableSortPutsThem) {
+    std::mt19937 dice(5);
+    for (const int moved : {0, 1, 3, 31, 32, 33, 200}) {
+        std::vector<Note> notes(300);
+        for (std::size_t i = 0; i < notes.size(); ++i)
+            notes[i].id = NoteId(static_cast<int>(i) + 1), notes[i].start = static_cast<Ticks>(i / 3) * 240, notes[i].pitch = 60;
+        for (int k = 0; k < moved; ++k) {
+            Note& n = notes[dice() % notes.size()];
+            n.start = static_cast<Ticks>(dice() % 100) * 240, n.pitch = 50 + static_cast<int>(dice() % 20);
+        }
+        std::vector<Note> expected = notes;
+        std::stable_sort(expected.begin(), expected.end(),
+                         [](const Note& a, const Note& b) { return std::pair(a.start, a.pitch) < std::pair(b.start, b.pitch); });
+        sort_notes(notes);
+        EXPECT_EQ(notes, expected) << moved;
+    }
 }
 
 }  // namespace fw

@@ -126,9 +126,7 @@ Remake edit_notes(const Remake& remake, PartId part_id, const std::vector<NoteRe
 std::vector<PlacedNote> notes_meant(const PartVersion& part, const std::vector<NoteRef>& notes) {
     std::vector<NoteRef> wanted = notes;
     std::sort(wanted.begin(), wanted.end());
-    std::vector<PlacedNote> all = placed_notes(part);
-    std::erase_if(all, [&](const PlacedNote& n) { return !std::binary_search(wanted.begin(), wanted.end(), n.ref()); });
-    return all;
+    return placed_notes(part, [&](const Note& n, const Placement& at) { return std::binary_search(wanted.begin(), wanted.end(), NoteRef{at.id, n.id}); });
 }
 
 const Placement* placement_at(const PartVersion& part, Ticks tick) {
