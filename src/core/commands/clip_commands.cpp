@@ -1,9 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "commands/call.hpp"
 
+#include "model/describe.hpp"
 #include "model/limits.hpp"
 
 #include <algorithm>
+#include <cctype>
 #include <charconv>
 #include <cstdio>
 
@@ -25,7 +27,7 @@ std::string recipe_text(const std::vector<RecipeEntry>& recipe) {
 
 namespace {
 
-constexpr const char* kRecipeHelp = "what is done to it, in order: \"fade 5 20, reverse, gain -6, pitch -12, stretch 2\"";
+constexpr const char* kRecipeHelp = "what is done to it, in order: \"fade 5 20, reverse, gain -6, pitch -12, bars 2, stop 500, gate 4 0.5, freeze 200 4000\"";
 constexpr Argument kCut[] = {{"from", "where it begins in the original: a place"},
                              {"length", "as 1/8"},
                              {"to", "where it is put: a place"},
@@ -46,6 +48,22 @@ constexpr Argument kMove[] = {{"clip", "its name"}, {"to", "a place"}};
 constexpr Argument kRecipe[] = {{"clip", "its name"}, {"recipe", kRecipeHelp}};
 constexpr Argument kKeep[] = {{"clip", "its name"}, {"on", "on or off"}};
 constexpr Argument kClip[] = {{"clip", "its name"}};
+constexpr Argument kLevel[] = {{"clip", "its name"}, {"level", "as -6dB"}};
+constexpr Argument kMute[] = {{"clip", "its name"}, {"on", "on or off"}};
+constexpr Argument kChop[] = {{"clip", "its name"}, {"length", "of each piece: as 1/8"}};
+std::string transition_kinds();
+constexpr Argument kTransition[] = {{"kind", "what", true, transition_kinds},
+                                    {"to", "where it is put: a place"},
+                                    {"length", "as 2 bars"},
+                                    {"ends", "off: it begins there; on: it ends there, as what rises does by itself", false},
+                                    {"pitch", "what it is tuned to; without it the key, of a chord's swell the chord", false},
+                                    {"name", "what it is called", false},
+                                    {"recipe", kRecipeHelp, false},
+                                    {"level", "as -6dB", false},
+                                    {"bus", "where it goes; without it to the master", false}};
+constexpr Argument kRemake[] = {
+    {"clip", "its name"}, {"kind", "what it is instead", false, transition_kinds}, {"length", "as 2 bars", false}, {"pitch", "what it is tuned to", false}};
+constexpr Argument kFill[] = {{"from", "a place"}, {"to", "a place"}, {"alone", "on: what parts play there is muted", false}};
 
 std::string treatments() {
     return either(kTreatmentTypes, [](const TreatmentType& t) { return t.id; });
@@ -68,25 +86,106 @@ std::vector<RecipeEntry> recipe_of(const std::string& text, const Call& c) {
     return recipe;
 }
 
-Remake placed(const Call& c, Asset asset) {
+Remake placed(const Call& c, Asset asset, bool ends) {
     Clip clip;
     clip.name = asset.name;
     clip.start = c.place("to");
-    clip.ends_here = c.has("ends") && c.on("ends");
+    clip.ends_here = ends;
     if (c.has("recipe")) clip.recipe = recipe_of(c.text("recipe"), c);
     if (c.has("level")) clip.gain_db = c.value(rows::kLevel, c.text("level"));
     if (c.has("bus")) clip.output = c.bus().id;
     return add_clip(c.remake, std::move(asset), std::move(clip));
 }
 
+std::string transition_kinds() {
+    return either(std::span(names::kTransitions).subspan(1), [](const char* n) { return n; });
+}
+
+Transition transition_of(const Call& c) {
+    const std::string kind = c.text("kind");
+    for (std::size_t i = 1; i < names::kTransitions.size(); ++i)
+        if (kind == names::kTransitions[i]) return static_cast<Transition>(i);
+    throw Refused{"\"" + kind + "\" is no transition: say " + transition_kinds()};
+}
+
+/// What swells or rises leads to a place; what falls or strikes begins there.
+bool leads_to(Transition t) {
+    return t == Transition::Riser || t == Transition::Swell || t == Transition::NoiseBuild || t == Transition::SnareBuild || t == Transition::ChordSwell ||
+           t == Transition::Sweep;
+}
+
+/// The key there, about A3; of a chord's swell the chord that is struck there.
+std::vector<int> tuned_to(const Remake& remake, Transition kind, Ticks at) {
+    if (kind == Transition::ChordSwell)
+        for (const ChordEvent& e : remake.song->chords)
+            if (at >= e.start && at < e.start + e.length && e.chord.root >= 0) return laid_out(e.chord, Voicing::Close, 0);
+    const Key* key = remake.song->key_at(at);
+    return {51 + ((key ? key->tonic : 9) + 9) % 12};
+}
+
+void made_as(const Call& c, Asset& asset) {
+    if (c.has("length")) {
+        const Ticks length = c.length("length");
+        asset.made.beats = static_cast<double>(length) / kTicksPerQuarter;
+        if (asset.made.beats < 0.25 || asset.made.beats > limits::kTransitionBeats) throw Refused{"a transition lasts from a sixteenth to 64 bars"};
+    }
+    if (c.has("pitch")) asset.made.pitches = {c.pitch("pitch")};
+}
+
 const Command kCommands[] = {
+    {"transition.add", "Add transition", "Makes a sound that leads into a place, or out of one, tuned to the key and as long as told.", kTransition, false,
+     [](const Call& c) {
+         Asset asset;
+         asset.made.kind = transition_of(c);
+         asset.origin = AssetOrigin::Made;
+         const Ticks to = c.place("to"), length = c.length("length");
+         const bool ends = c.has("ends") ? c.on("ends") : leads_to(asset.made.kind);
+         asset.made.pitches = tuned_to(c.remake, asset.made.kind, to);
+         made_as(c, asset);
+         std::string name = names::kTransitions[static_cast<std::size_t>(asset.made.kind)];
+         std::replace(name.begin(), name.end(), '_', ' ');
+         name[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(name[0])));
+         asset.name = c.text("name", name + (ends ? " to " : " at ") + place_text(c.remake.song->meter, to));
+         const auto& tempo = c.remake.song->tempo;
+         const Ticks begins = to - (ends ? length : 0);
+         asset.end_s = tempo.seconds(begins + length) - tempo.seconds(begins);
+         return placed(c, std::move(asset), ends);
+     }},
+    {"transition.change", "Change transition", "Makes a transition anew: of another kind, length or pitch.", kRemake, false,
+     [](const Call& c) {
+         const Clip& clip = c.clip();
+         const Asset* asset = c.remake.clips->asset(clip.asset);
+         if (!asset || asset->made.kind == Transition::None) throw Refused{"\"" + clip.name + "\" is no transition"};
+         Asset other = *asset;
+         if (c.has("kind")) other.made.kind = transition_of(c);
+         made_as(c, other);
+         return change_asset(c.remake, clip.id, std::move(other));
+     }},
+    {"original.fill", "Fill with the original", "Lets the original itself stand where a stretch is not remade, marked as such.", kFill, false,
+     [](const Call& c) {
+         const Ticks from = c.place("from"), to = c.place("to");
+         Remake next = to > from ? fill_with_original(c.remake, from, to, c.has("alone") && c.on("alone")) : c.remake;
+         if (next == c.remake) throw Refused{"there is nothing of the original between these places"};
+         return next;
+     }},
+    {"clip.level", "Change clip's level", "Says how loud a clip is.", kLevel, false,
+     [](const Call& c) { return set_clip_level(c.remake, c.clip().id, c.value(rows::kLevel, c.text("level"))); }},
+    {"clip.mute", "Mute clip", "Silences a clip or lets it sound.", kMute, false, [](const Call& c) { return mute_clip(c.remake, c.clip().id, c.on("on")); }},
+    {"clip.chop", "Chop clip", "Cuts a clip into pieces of one length, each a clip of its own that can be moved, muted and treated.", kChop, false,
+     [](const Call& c) {
+         Remake next = chop_clip(c.remake, c.clip().id, c.length("length"));
+         if (next == c.remake) throw Refused{"the clip is not longer than one piece, or longer than 256 of them"};
+         return next;
+     }},
     {"clip.from-original", "Cut from the original", "Puts a piece of the original into the song, marked as such.", kCut, false,
      [](const Call& c) {
          const Ticks from = c.place("from"), length = c.length("length");
          if (length < 1) throw Refused{"a piece has to have a length"};
          const auto& tempo = c.remake.song->tempo;
-         return placed(c, from_original(c.remake, c.text("name", "Cut from " + place_text(c.remake.song->meter, from)), tempo.seconds(from),
-                                        tempo.seconds(from + length)));
+         return placed(
+             c,
+             from_original(c.remake, c.text("name", "Cut from " + place_text(c.remake.song->meter, from)), tempo.seconds(from), tempo.seconds(from + length)),
+             c.has("ends") && c.on("ends"));
      }},
     {"clip.from-file", "Place sound", "Puts a sound file into the song.", kFile, false,
      [](const Call& c) {
@@ -95,7 +194,7 @@ const Command kCommands[] = {
          asset.name = c.text("name", file.substr(file.find_last_of('/') + 1));
          asset.path = file;
          asset.end_s = c.number("seconds", 0.001, limits::kAsset_s);
-         return placed(c, std::move(asset));
+         return placed(c, std::move(asset), c.has("ends") && c.on("ends"));
      }},
     {"clip.move", "Move clip", "Puts a clip elsewhere.", kMove, false, [](const Call& c) { return move_clip(c.remake, c.clip().id, c.place("to")); }},
     {"clip.recipe", "Change recipe", "Says what is done to a clip's sound.", kRecipe, false,

@@ -15,6 +15,9 @@ constexpr Argument kPart[] = {{"part", "which"}};
 constexpr Argument kRename[] = {{"part", "which"}, {"name", "its new name"}};
 constexpr Argument kSwitch[] = {{"part", "which"}, {"on", "on or off"}};
 constexpr Argument kCell[] = {{"part", "which"}, {"section", "where"}, {"on", "on or off"}};
+constexpr Argument kPlayAs[] = {{"part", "which"}, {"section", "where"}, {"like", "the section in which it plays that"}};
+constexpr Argument kLeaveOut[] = {{"part", "which"}, {"section", "where"}};
+constexpr Argument kFallOut[] = {{"part", "which; without it all of them", false}, {"from", "a place"}, {"to", "a place"}};
 constexpr Argument kNewRival[] = {{"part", "which"}, {"name", "what the part goes on as"}};
 constexpr Argument kRival[] = {{"part", "which"}, {"rival", "its name, or its number from 1"}};
 constexpr Argument kPatterns[] = {{"part", "which"},
@@ -144,6 +147,28 @@ const Command kCommands[] = {
      [](const Call& c) { return switched(c, &Part::solo); }},
     {"part.mute-in", "Mute in section", "Mutes what a part plays in one section, or lets it sound.", kCell, false,
      [](const Call& c) { return mute_cell(c.remake, c.part().id, c.section().id, c.on("on")); }},
+    {"part.play-as", "Play as in another section", "Lets a part play in a section what it plays in another, in the place of what it plays there.", kPlayAs,
+     false,
+     [](const Call& c) {
+         const Section &to = c.section(), &like = c.section("like");
+         if (to.id == like.id) throw Refused{"it is the same section"};
+         if (!plays_in(c.part(), like)) throw Refused{"\"" + c.part().name + "\" plays nothing in " + section_text(c.remake, like.id)};
+         return play_as(c.remake, c.part().id, to.id, like.id);
+     }},
+    {"part.leave-out", "Leave out of section", "Takes away what a part plays in one section.", kLeaveOut, false,
+     [](const Call& c) {
+         if (!plays_in(c.part(), c.section())) throw Refused{"it plays nothing there"};
+         return leave_out(c.remake, c.part().id, c.section().id);
+     }},
+    {"part.fall-out", "Fall out", "Takes away what a part, or every part, plays between two places: a stop, a drop-out, the end of a phrase.", kFallOut, false,
+     [](const Call& c) {
+         const Ticks from = c.place("from"), to = c.place("to");
+         if (to <= from) throw Refused{"the second place has to come after the first"};
+         Remake next = c.remake;
+         for (const auto& p : c.remake.parts)
+             if (!c.has("part") || p->id == c.part().id) next = fall_out(next, p->id, from, to);
+         return next;
+     }},
     {"parts.clear-mutes", "Clear solos and mutes", "Lets all parts sound.", {}, false, [](const Call& c) { return clear_mutes_and_solos(c.remake); }},
     {"pattern.find", "Find patterns", "Folds what repeats into patterns, with variants where a repeat differs.", kPatterns, false,
      [](const Call& c) {

@@ -4,6 +4,7 @@
 #include "base/atomic_file.hpp"
 #include "base/files.hpp"
 #include "engine/offline.hpp"
+#include "engine/transition.hpp"
 #include "model/recipe.hpp"
 
 #include <rubberband/RubberBandStretcher.h>
@@ -46,8 +47,12 @@ Result<Audio> read_span(const std::filesystem::path& path, double start_s, doubl
     return out;
 }
 
-/// From the remake's own copy where there is one, else from the file.
+/// From the remake's own copy where there is one, else from the file; or made.
 Result<Audio> read_asset(const Asset& asset) {
+    if (asset.made.kind != Transition::None) {
+        constexpr double kMade_hz = 48000.0;
+        return transition_sound(asset.made, asset.end_s - asset.start_s, kMade_hz);
+    }
     if (asset.bytes->empty()) return read_span(asset.path, asset.start_s, asset.end_s);
     // Readers take files; this one is in memory alone.
     const FileHandle file(::memfd_create("asset", MFD_CLOEXEC));
@@ -69,11 +74,12 @@ void fade(Audio& a, double in_ms, double out_ms) {
     for (std::size_t i = 0; i < out; ++i) a.samples[2 * (frames - 1 - i)] *= gain(i, out), a.samples[2 * (frames - 1 - i) + 1] *= gain(i, out);
 }
 
-void stretch(Audio& a, double ratio, double semitones) {
+void stretch(Audio& a, double ratio, double semitones, bool formants = false) {
     if (a.frames() == 0 || (ratio == 1.0 && semitones == 0.0)) return;
     using Stretcher = RubberBand::RubberBandStretcher;
     Stretcher stretcher(static_cast<std::size_t>(a.sample_rate_hz), 2,
-                        Stretcher::OptionProcessOffline | Stretcher::OptionThreadingNever | Stretcher::OptionChannelsTogether | Stretcher::OptionEngineFiner,
+                        Stretcher::OptionProcessOffline | Stretcher::OptionThreadingNever | Stretcher::OptionChannelsTogether | Stretcher::OptionEngineFiner |
+                            (formants ? Stretcher::OptionFormantPreserved : Stretcher::OptionFormantShifted),
                         ratio, std::exp2(semitones / 12.0));
     const std::size_t frames = a.frames();
     std::vector<float> left(frames), right(frames);
@@ -96,6 +102,72 @@ void stretch(Audio& a, double ratio, double semitones) {
     }
 }
 
+/// Read slower and slower until it stands: the speed falls evenly from 1 to 0, so the stretch it takes from the sound is half as long as it lasts.
+void stop(Audio& a, double over_ms) {
+    const std::size_t frames = a.frames();
+    const double over = std::min(over_ms / 1000.0 * a.sample_rate_hz, 2.0 * static_cast<double>(frames));
+    if (over < 2.0) return;
+    const double from = static_cast<double>(frames) - 0.5 * over;
+    Audio out{a.sample_rate_hz, 2, {}, {}};
+    out.samples.assign(a.samples.begin(), a.samples.begin() + 2 * static_cast<std::ptrdiff_t>(from));
+    for (double t = 1.0 - (from - std::floor(from)); t < over; t += 1.0) {
+        const double at = from + t - 0.5 * t * t / over;
+        const auto i = static_cast<std::size_t>(at);
+        const auto part = static_cast<float>(at - static_cast<double>(i));
+        for (std::size_t c = 0; c < 2; ++c) {
+            const float here = i < frames ? a.samples[2 * i + c] : 0.0F, next = i + 1 < frames ? a.samples[2 * (i + 1) + c] : 0.0F;
+            out.samples.push_back(here + part * (next - here));
+        }
+    }
+    a = std::move(out);
+    fade(a, 0.0, 5.0);
+}
+
+/// Opens so often a beat and is shut between, without clicks.
+void gate(Audio& a, double each_s, double open) {
+    constexpr double kEdge_s = 0.002;
+    const double each = each_s * a.sample_rate_hz, edge = std::min(kEdge_s * a.sample_rate_hz, 0.25 * each * std::min(open, 1.0 - open));
+    if (each < 8.0) return;
+    for (std::size_t i = 0; i < a.frames(); ++i) {
+        const double in = std::fmod(static_cast<double>(i), each), shut = open * each;
+        const double gain = std::clamp(std::min(in, shut - in) / std::max(1.0, edge), 0.0, 1.0);
+        a.samples[2 * i] *= static_cast<float>(gain), a.samples[2 * i + 1] *= static_cast<float>(gain);
+    }
+}
+
+/// A moment held: grains of it laid over each other at places that are never the same twice, so that nothing repeats (asynchronous granular synthesis, Roads,
+/// "Introduction to Granular Synthesis", Computer Music Journal, 1988).
+void freeze(Audio& a, double at_ms, double for_ms) {
+    constexpr double kGrain_s = 0.18, kAround_s = 0.04;
+    constexpr std::size_t kOverlap = 6;
+    const double rate = a.sample_rate_hz;
+    const std::size_t frames = a.frames(), grain = std::min(frames, static_cast<std::size_t>(kGrain_s * rate)),
+                      length = static_cast<std::size_t>(for_ms / 1000.0 * rate);
+    if (grain < 16 || length == 0) return;
+    std::vector<float> out(2 * length, 0.0F);
+    std::uint32_t state = 2463534242U;
+    const auto chance = [&] {
+        state ^= state << 13, state ^= state >> 17, state ^= state << 5;
+        return static_cast<double>(state >> 8) / 16777216.0;
+    };
+    const std::size_t hop = grain / kOverlap;
+    // Grains whose phases do not agree add by their power.
+    const double gain = 1.0 / std::sqrt(0.375 * kOverlap);
+    for (std::ptrdiff_t at = -static_cast<std::ptrdiff_t>(grain); at < static_cast<std::ptrdiff_t>(length); at += static_cast<std::ptrdiff_t>(hop)) {
+        const double middle = at_ms / 1000.0 * rate + (2.0 * chance() - 1.0) * kAround_s * rate;
+        const auto from = static_cast<std::size_t>(std::clamp(middle - 0.5 * static_cast<double>(grain), 0.0, static_cast<double>(frames - grain)));
+        for (std::size_t i = 0; i < grain; ++i) {
+            const std::ptrdiff_t to = at + static_cast<std::ptrdiff_t>(i);
+            if (to < 0 || to >= static_cast<std::ptrdiff_t>(length)) continue;
+            const auto window =
+                static_cast<float>(gain * (0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * (static_cast<double>(i) + 0.5) / static_cast<double>(grain))));
+            for (std::size_t c = 0; c < 2; ++c) out[2 * static_cast<std::size_t>(to) + c] += window * a.samples[2 * (from + i) + c];
+        }
+    }
+    a.samples = std::move(out);
+    fade(a, 5.0, 5.0);
+}
+
 }  // namespace
 
 AssetLoader assets_from_files(std::filesystem::path original) {
@@ -112,7 +184,7 @@ AssetLoader assets_beside(std::shared_ptr<const Audio> original) {
     };
 }
 
-Audio follow_recipe(Audio sound, const std::vector<RecipeEntry>& recipe, double sample_rate_hz) {
+Audio follow_recipe(Audio sound, const std::vector<RecipeEntry>& recipe, double sample_rate_hz, const ClipTime& time) {
     Audio a = at_rate(std::move(sound), sample_rate_hz);
     for (const RecipeEntry& e : recipe) {
         if (e.on < 0.5) continue;
@@ -126,8 +198,16 @@ Audio follow_recipe(Audio sound, const std::vector<RecipeEntry>& recipe, double 
                 for (std::size_t i = 0, n = a.frames(); i < n / 2; ++i)
                     for (std::size_t c = 0; c < 2; ++c) std::swap(a.samples[2 * i + c], a.samples[2 * (n - 1 - i) + c]);
                 break;
-            case Treatment::Pitch: stretch(a, 1.0, e.first); break;
+            case Treatment::Pitch: stretch(a, 1.0, e.first, e.second >= 0.5); break;
             case Treatment::Stretch: stretch(a, e.first, 0.0); break;
+            case Treatment::Bars: {
+                const double is_s = static_cast<double>(a.frames()) / a.sample_rate_hz;
+                if (is_s > 0.0) stretch(a, std::clamp(e.first * time.bar_s / is_s, rows::kStretch[0].low, rows::kStretch[0].high), 0.0);
+                break;
+            }
+            case Treatment::Stop: stop(a, e.first); break;
+            case Treatment::Gate: gate(a, time.beat_s / e.first, e.second); break;
+            case Treatment::Freeze: freeze(a, e.first, e.second); break;
         }
     }
     return a;

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "engine/plan.hpp"
 
+#include "model/recipe.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
@@ -214,7 +216,7 @@ private:
 
     // --- clips ---
 
-    std::shared_ptr<const Audio> sound_of(const std::vector<RecipeEntry>& recipe, const Asset& asset) {
+    std::shared_ptr<const Audio> sound_of(const std::vector<RecipeEntry>& recipe, const Asset& asset, const ClipTime& time = {}) {
         std::string key = std::to_string(static_cast<int>(asset.origin)) + asset.path;
         char number[64];
         const auto add = [&](double v) {
@@ -224,6 +226,9 @@ private:
         std::snprintf(number, sizeof number, "|%llx", static_cast<unsigned long long>(asset.content_hash));
         key += number;
         add(asset.start_s), add(asset.end_s);
+        add(static_cast<double>(asset.made.kind)), add(asset.made.beats);
+        for (const int p : asset.made.pitches) add(p);
+        add(time.beat_s), add(time.bar_s);
         for (const RecipeEntry& e : recipe) add(static_cast<double>(e.treatment)), add(e.on), add(e.first), add(e.second);
         if (const auto made = plan_->sounds.find(key); made != plan_->sounds.end()) return made->second;
         if (previous_)
@@ -234,14 +239,17 @@ private:
             tell(loaded.error());
             return nullptr;
         }
-        return plan_->sounds[key] = std::make_shared<const Audio>(follow_recipe(std::move(loaded).value(), recipe, rate_));
+        return plan_->sounds[key] = std::make_shared<const Audio>(follow_recipe(std::move(loaded).value(), recipe, rate_, time));
     }
 
     void clip(const Clip& c, bool any_solo) {
         const Asset* asset = r_.clips->asset(c.asset);
         if (!asset) return;
         PlanClip out;
-        out.sound = sound_of(c.recipe, *asset);
+        const auto& song = *r_.song;
+        Asset meant = *asset;
+        if (meant.made.kind != Transition::None) meant.end_s = meant.start_s + made_seconds(song, meant.made, c);
+        out.sound = sound_of(c.recipe, meant, {song.tempo.seconds(c.start + kTicksPerQuarter) - song.tempo.seconds(c.start), bar_seconds(song, c.start)});
         if (!out.sound) return;
         out.id = c.id;
         out.name = c.name;

@@ -15,6 +15,19 @@ namespace fw {
 enum class AssetOrigin { Made, Recorded, File, Original };
 inline constexpr int kAssetOrigins = 4;
 
+/// A sound between two places that is made instead of being looked for.
+enum class Transition { None, Riser, Sweep, Fall, Impact, Crash, Swell, SubDrop, NoiseBuild, SnareBuild, ChordSwell };
+inline constexpr int kTransitions = 11;
+
+/// How a transition is made: anew whenever it is wanted, so that it can be changed later and fits the tempo there.
+struct Making {
+    Transition kind = Transition::None;
+    double beats = 4.0;        ///< how long it lasts, in quarters
+    std::vector<int> pitches;  ///< MIDI keys, ascending: what it is tuned to, or a chord's tones
+    Unknown unknown{};
+    bool operator==(const Making&) const = default;
+};
+
 /// A sound, by what is in it. One from the original is a span of the reference and needs no file of its own; it can be left out of all that leaves the house.
 struct Asset {
     AssetId id;
@@ -25,13 +38,14 @@ struct Asset {
     double start_s = 0.0, end_s = 0.0;  ///< what of it is meant
     bool kept = false;                  ///< whether the remake file holds it, too
     Shared<std::string> bytes{};        ///< its file as the remake file held it; empty where it was not kept yet
+    Making made{};                      ///< of one that is made: how; it has no file then
     Unknown unknown{};
     bool operator==(const Asset&) const = default;
 };
 
 /// What can be done to a piece of sound.
-enum class Treatment { Trim, Gain, Fade, Reverse, Pitch, Stretch };
-inline constexpr int kTreatments = 6;
+enum class Treatment { Trim, Gain, Fade, Reverse, Pitch, Stretch, Bars, Stop, Gate, Freeze };
+inline constexpr int kTreatments = 10;
 
 /// One entry of a recipe; what its two numbers mean stands in model/recipe.hpp.
 struct RecipeEntry {

@@ -34,7 +34,8 @@ inline constexpr std::array kRoles{"bass", "lead", "chords", "other", "drums"};
 inline constexpr std::array kStates{"open", "draft", "confirmed", "left_out"};
 inline constexpr std::array kShapes{"straight", "smooth", "hold", "curved"};
 inline constexpr std::array kAssetOrigins{"made", "recorded", "file", "original"};
-inline constexpr std::array kTreatments{"trim", "gain", "fade", "reverse", "pitch", "stretch"};
+inline constexpr std::array kTreatments{"trim", "gain", "fade", "reverse", "pitch", "stretch", "bars", "stop", "gate", "freeze"};
+inline constexpr std::array kTransitions{"none", "riser", "sweep", "fall", "impact", "crash", "swell", "sub_drop", "noise_build", "snare_build", "chord_swell"};
 inline constexpr std::array kMembers{"start", "length", "pitch", "velocity", "rest", "muted"};
 inline constexpr std::array kFromChords{"nothing", "block", "lowest", "roots", "top", "arpeggio", "tone"};
 inline constexpr std::array kVoicings{"close", "drop_2", "drop_2_4", "open"};
@@ -367,6 +368,15 @@ void describe(V& v, T& a) {
     v.unknown(a.unknown);
 }
 
+template <class V, Either<Making> T>
+void describe(V& v, T& m) {
+    v.what("how a transition is made");
+    v.choice("kind", m.kind, names::kTransitions, "what it is; \"none\": the asset is no transition");
+    v.number("beats", m.beats, 0.25, limits::kTransitionBeats, "how long it lasts, in quarters");
+    v.pitches("pitches", m.pitches, limits::kTransitionPitches, "MIDI keys it is tuned to, or a chord's");
+    v.unknown(m.unknown);
+}
+
 template <class V, Either<Asset> T>
 void describe(V& v, T& a) {
     v.what("an asset", a.name);
@@ -378,6 +388,7 @@ void describe(V& v, T& a) {
     v.number("start_s", a.start_s, 0.0, kLongestRecording_s + 1.0, "where what is meant begins in it");
     v.number("end_s", a.end_s, 0.0, kLongestRecording_s + 1.0, "and ends");
     v.flag("kept", a.kept, "whether its file is in the remake file, too, as sounds/ and its id");
+    v.piece("made", a.made, "how it is made, of a transition, which has no file");
     v.unknown(a.unknown);
 }
 

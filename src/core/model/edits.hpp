@@ -3,6 +3,7 @@
 // All are thread-safe.
 #pragma once
 
+#include "model/edits/arrangement.hpp"
 #include "model/edits/automation.hpp"
 #include "model/edits/chord_parts.hpp"
 #include "model/edits/clips.hpp"

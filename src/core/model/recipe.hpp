@@ -3,6 +3,7 @@
 
 #include "base/parameter.hpp"
 #include "model/clips.hpp"
+#include "model/song.hpp"
 
 #include <array>
 #include <span>
@@ -25,9 +26,19 @@ inline constexpr std::array kFade{
     Parameter{"in_ms", "In", Unit::Milliseconds, 0.0, 60'000.0, 5.0, Scale::Linear, 1.0, false, "Rises over this time at the beginning"},
     Parameter{"out_ms", "Out", Unit::Milliseconds, 0.0, 60'000.0, 5.0, Scale::Linear, 1.0, false, "Falls over this time at the end"}};
 inline constexpr std::array kPitch{
-    Parameter{"semitones", "Pitch", Unit::Semitones, -24.0, 24.0, 0.0, Scale::Linear, 0.01, false, "Higher or lower at the same length"}};
+    Parameter{"semitones", "Pitch", Unit::Semitones, -24.0, 24.0, 0.0, Scale::Linear, 0.01, false, "Higher or lower at the same length"},
+    Parameter{"formants", "Formants kept", Unit::None, 0.0, 1.0, 0.0, Scale::Switch, 1.0, false, "The colour of a voice stays where it was"}};
 inline constexpr std::array kStretch{
     Parameter{"ratio", "Length", Unit::Ratio, 0.1, 10.0, 1.0, Scale::Logarithmic, 0.01, false, "Longer or shorter at the same pitch"}};
+inline constexpr std::array kBars{
+    Parameter{"bars", "Bars", Unit::None, 0.0625, 64.0, 1.0, Scale::Linear, 0.25, false, "Longer or shorter at the same pitch, until it fills so many bars"}};
+inline constexpr std::array kStop{Parameter{"over_ms", "Over", Unit::Milliseconds, 10.0, 10'000.0, 500.0, Scale::Linear, 10.0, false,
+                                            "Slows down to a stop at its end, as a tape does, over this time"}};
+inline constexpr std::array kGate{Parameter{"a_beat", "A beat", Unit::None, 0.25, 16.0, 4.0, Scale::Linear, 0.25, false, "How often a beat it opens"},
+                                  Parameter{"open", "Open", Unit::Share, 0.01, 0.99, 0.5, Scale::Linear, 0.01, false, "For how much of each time"}};
+inline constexpr std::array kFreeze{
+    Parameter{"at_ms", "At", Unit::Milliseconds, 0.0, 600'000.0, 0.0, Scale::Linear, 1.0, false, "The moment that is held"},
+    Parameter{"for_ms", "For", Unit::Milliseconds, 50.0, 60'000.0, 4'000.0, Scale::Linear, 10.0, false, "How long it is held; nothing else is left"}};
 }  // namespace rows
 
 inline constexpr std::array<TreatmentType, kTreatments> kTreatmentTypes{{
@@ -37,7 +48,18 @@ inline constexpr std::array<TreatmentType, kTreatments> kTreatmentTypes{{
     {Treatment::Reverse, "reverse", "Reverse", {}},
     {Treatment::Pitch, "pitch", "Pitch", rows::kPitch},
     {Treatment::Stretch, "stretch", "Stretch", rows::kStretch},
+    {Treatment::Bars, "bars", "Stretch to bars", rows::kBars},
+    {Treatment::Stop, "stop", "Tape stop", rows::kStop},
+    {Treatment::Gate, "gate", "Gate", rows::kGate},
+    {Treatment::Freeze, "freeze", "Freeze", rows::kFreeze},
 }};
+/// How long a transition is where its clip stands; how long the bar at a tick is. Seconds.
+double made_seconds(const Song& song, const Making& made, const Clip& clip);
+double bar_seconds(const Song& song, Ticks tick);
+/// How long a clip's sound is after its recipe, seconds: what is asked of a transition is as long as its beats are where it stands. longest, where it is given,
+/// becomes the most it is on the way.
+double recipe_seconds(const Song& song, const Asset& asset, const Clip& clip, double* longest = nullptr);
+
 constexpr const TreatmentType& treatment_type(Treatment t) { return kTreatmentTypes[static_cast<std::size_t>(t)]; }
 
 }  // namespace fw

@@ -443,10 +443,9 @@ private:
             if (!asset) fail("its clip " + quoted(c.name) + " has a sound that is not there");
             bus(c.output, "its clip " + quoted(c.name));
             stretch("its clip " + quoted(c.name), c.start, 1);
-            double ratio = 1.0, most = 1.0;
-            for (const RecipeEntry& e : c.recipe)
-                if (e.treatment == Treatment::Stretch) ratio *= e.first, most = std::max(most, ratio);
-            seconds += (asset->end_s - asset->start_s) * most;
+            double longest = 0.0;
+            recipe_seconds(*r_.song, *asset, c, &longest);
+            seconds += longest;
             if (seconds > 6.0 * limits::kAsset_s) fail("its clips are longer than an hour together");
         }
     }

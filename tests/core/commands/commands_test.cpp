@@ -347,4 +347,49 @@ TEST(Commands, WhatCannotBeDoneWithThemIsSaidInAClause) {
     }
 }
 
+TEST(Commands, ATransitionEndsOnItsPlaceInTheKeyAndIsMadeAnewWhenChanged) {
+    const Remake r = after(
+        "transition.add kind=riser to=5 length=\"2 bars\"\ntransition.add kind=chord_swell to=5 length=\"1 bar\" level=-6dB\ntransition.add kind=crash to=5 "
+        "length=\"1 bar\"\n");
+    ASSERT_EQ(r.clips->clips.size(), 3u);
+    const auto made = [&](std::size_t i) { return r.clips->asset(r.clips->clips[i].asset)->made; };
+    EXPECT_TRUE(r.clips->clips[0].ends_here);
+    EXPECT_EQ(r.clips->clips[0].start, 4 * 3840);
+    EXPECT_EQ(r.clips->clips[0].name, "Riser to 5");
+    EXPECT_EQ(made(0).beats, 8.0);
+    EXPECT_EQ(made(0).pitches, std::vector<int>{62}) << "the song's key is D";
+    EXPECT_EQ(made(1).pitches, laid_out(r.song->chords[2].chord, Voicing::Close, 0));
+    EXPECT_EQ(r.clips->clips[1].gain_db, -6.0);
+    EXPECT_FALSE(r.clips->clips[2].ends_here) << "a crash begins there";
+    EXPECT_EQ(r.clips->asset(r.clips->clips[0].asset)->origin, AssetOrigin::Made);
+
+    const Remake other = after("transition.change clip=\"Riser to 5\" kind=snare_build length=\"1 bar\" pitch=A3\n", r);
+    const Making& now = other.clips->asset(other.clips->clips[0].asset)->made;
+    EXPECT_EQ(now.kind, Transition::SnareBuild);
+    EXPECT_EQ(now.beats, 4.0);
+    EXPECT_EQ(now.pitches, std::vector<int>{57});
+    EXPECT_NE(refusal("transition.add kind=whoosh to=5 length=\"1 bar\"\n").find("is no transition: say riser"), std::string::npos);
+    EXPECT_NE(refusal("transition.add kind=riser to=5 length=\"100 bars\"\n").find("64 bars"), std::string::npos);
+    EXPECT_NE(refusal("clip.from-original from=1 length=1/4 to=5 name=x\ntransition.change clip=x kind=riser\n").find("is no transition"), std::string::npos);
+}
+
+TEST(Commands, WhatPlaysWhereIsSaidInLines) {
+    const Remake r = after("part.leave-out part=Bass section=#2\n");
+    EXPECT_NE(refusal("part.leave-out part=Bass section=#2\npart.leave-out part=Bass section=#2\n").find("plays nothing there"), std::string::npos);
+    EXPECT_NE(refusal("part.leave-out part=Bass section=#1\npart.play-as part=Bass section=#2 like=#1\n").find("plays nothing in"), std::string::npos);
+    EXPECT_EQ(placed_notes(*r.part(kBass)).size(), 16u);
+    EXPECT_EQ(placed_notes(*after("part.play-as part=Bass section=#2 like=#1\n", r).part(kBass)).size(), 32u);
+    const Remake stop = after("part.fall-out from=8.3 to=9\n");
+    for (const PartId p : {kBass, kDrums})
+        for (const PlacedNote& n : placed_notes(*stop.part(p))) EXPECT_LT(n.note.start, 7 * 3840 + 1920);
+    const Remake filled = after("original.fill from=5 to=7 alone=on\nclip.level clip=Original level=-3dB\nclip.mute clip=Original on=on\n");
+    EXPECT_TRUE(filled.clips->clips[0].mute);
+    EXPECT_EQ(filled.clips->clips[0].gain_db, -3.0);
+    EXPECT_EQ(after("clip.from-original from=1 length=\"1 bar\" to=5 name=x\nclip.chop clip=x length=1/8\n").clips->clips.size(), 8u);
+    EXPECT_EQ(recipe_text(after("clip.from-original from=1 length=1/4 to=5 name=x recipe=\"bars 2, gate 4 25%, stop 300, freeze 0 2000, pitch -3 1\"\n")
+                              .clips->clips[0]
+                              .recipe),
+              "bars 2, gate 4 0.25, stop 300, freeze 0 2000, pitch -3 1");
+}
+
 }  // namespace fw

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/edits/clips.hpp"
 
+#include "model/fields.hpp"
+
 #include <algorithm>
 #include <functional>
 #include <tuple>
@@ -16,20 +18,6 @@ Remake with_clip(const Remake& remake, ClipId clip, const std::function<void(Cli
         if (c.id == clip) change(c);
     return next;
 }
-
-}  // namespace
-
-Asset from_original(const Remake& remake, const std::string& name, double start_s, double end_s) {
-    Asset asset;
-    asset.name = name;
-    asset.origin = AssetOrigin::Original;
-    asset.content_hash = remake.reference.content_hash;
-    asset.start_s = std::clamp(start_s, 0.0, remake.reference.duration_s);
-    asset.end_s = std::clamp(end_s, 0.0, remake.reference.duration_s);
-    return asset;
-}
-
-namespace {
 
 template <class Visit>
 void each_layer(const Remake& remake, Visit&& visit) {
@@ -48,11 +36,22 @@ bool is_played(const Remake& remake, AssetId asset) {
 
 }  // namespace
 
+Asset from_original(const Remake& remake, const std::string& name, double start_s, double end_s) {
+    Asset asset;
+    asset.name = name;
+    asset.origin = AssetOrigin::Original;
+    asset.content_hash = remake.reference.content_hash;
+    asset.start_s = std::clamp(start_s, 0.0, remake.reference.duration_s);
+    asset.end_s = std::clamp(end_s, 0.0, remake.reference.duration_s);
+    return asset;
+}
+
 std::pair<Remake, AssetId> with_asset(const Remake& remake, Asset asset) {
     Remake next = remake;
     Clips& clips = next.clips.edit();
     const auto same = std::find_if(clips.assets.begin(), clips.assets.end(), [&](const Asset& a) {
-        return a.origin == asset.origin && a.content_hash == asset.content_hash && a.path == asset.path && a.start_s == asset.start_s && a.end_s == asset.end_s;
+        return a.origin == asset.origin && a.content_hash == asset.content_hash && a.path == asset.path && a.start_s == asset.start_s &&
+               a.end_s == asset.end_s && a.made == asset.made;
     });
     if (same == clips.assets.end()) {
         asset.id = AssetId(next.next_id++);
@@ -76,6 +75,57 @@ Remake add_clip(const Remake& remake, Asset asset, Clip clip) {
 
 Remake move_clip(const Remake& remake, ClipId clip, Ticks start) {
     return with_clip(remake, clip, [&](Clip& c) { c.start = start; });
+}
+
+Remake set_clip_level(const Remake& remake, ClipId clip, double db) {
+    return with_clip(remake, clip, [&](Clip& c) { c.gain_db = clamped(rows::kLevel, db); });
+}
+
+Remake mute_clip(const Remake& remake, ClipId clip, bool muted) {
+    return with_clip(remake, clip, [&](Clip& c) { c.mute = muted; });
+}
+
+Remake change_asset(const Remake& remake, ClipId clip, Asset asset) {
+    const Clip* found = remake.clips->clip(clip);
+    if (!found) return remake;
+    const AssetId had = found->asset;
+    auto [next, now] = with_asset(remake, std::move(asset));
+    Clips& clips = next.clips.edit();
+    for (Clip& c : clips.clips)
+        if (c.id == clip) c.asset = now;
+    if (now != had && !is_played(next, had)) std::erase_if(clips.assets, [&](const Asset& a) { return a.id == had; });
+    return next;
+}
+
+Remake chop_clip(const Remake& remake, ClipId clip, Ticks length) {
+    constexpr int kMost = 256;
+    const Clip* found = remake.clips->clip(clip);
+    if (!found || found->ends_here || length < 1) return remake;
+    const double long_s = recipe_seconds(*remake.song, *remake.clips->asset(found->asset), *found);
+    const auto& tempo = remake.song->tempo;
+    const double begins_s = tempo.seconds(found->start);
+    std::vector<Clip> pieces;
+    for (int k = 0; k <= kMost; ++k) {
+        const Ticks at = found->start + k * length;
+        const double from_s = tempo.seconds(at) - begins_s, to_s = std::min(long_s, tempo.seconds(at + length) - begins_s);
+        if (from_s > long_s - 0.001) break;
+        Clip piece = *found;
+        piece.start = at;
+        piece.name = found->name + " " + std::to_string(k + 1);
+        piece.recipe.push_back({Treatment::Trim, 1000.0 * from_s, 1000.0 * to_s, 1.0, {}});
+        // A cut through a sound must not click.
+        piece.recipe.push_back({Treatment::Fade, 1.0, 3.0, 1.0, {}});
+        pieces.push_back(std::move(piece));
+    }
+    if (pieces.size() < 2 || pieces.size() > kMost) return remake;
+    Remake next = remake;
+    auto& all = next.clips.edit().clips;
+    std::erase_if(all, [&](const Clip& c) { return c.id == clip; });
+    for (Clip& p : pieces) {
+        p.id = ClipId(next.next_id++);
+        all.push_back(std::move(p));
+    }
+    return next;
 }
 
 Remake set_recipe(const Remake& remake, ClipId clip, std::vector<RecipeEntry> recipe) {

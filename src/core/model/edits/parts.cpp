@@ -167,4 +167,12 @@ Remake without_loose_ends(Remake remake) {
     return remake;
 }
 
+void drop_unplayed(PartVersion& part) {
+    std::set<PatternId> used;
+    for (const Placement& p : part.placements) used.insert(p.pattern);
+    for (const auto& p : part.patterns)
+        if (p->parent && used.contains(p->id)) used.insert(p->parent);
+    std::erase_if(part.patterns, [&](const Shared<Pattern>& p) { return !used.contains(p->id); });
+}
+
 }  // namespace fw

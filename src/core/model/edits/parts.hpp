@@ -30,4 +30,7 @@ Remake remove_rival(const Remake& remake, PartId part, std::size_t rival);
 /// Takes away what speaks of things that are no longer there: curves and section settings, sends and outputs, triggers, notes in the notebook.
 Remake without_loose_ends(Remake remake);
 
+/// Patterns that are not played any more, and are no parent of what is, go.
+void drop_unplayed(PartVersion& part);
+
 }  // namespace fw

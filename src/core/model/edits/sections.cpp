@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/edits/sections.hpp"
 
+#include "model/edits/parts.hpp"
+
 #include <algorithm>
 #include <set>
 
@@ -51,41 +53,6 @@ PatternId pattern_of(PartVersion& v, Ticks length, std::vector<Note> notes) {
     made.notes = std::move(notes);
     v.patterns.emplace_back(std::move(made));
     return v.patterns.back()->id;
-}
-
-void cut(PartVersion& v, Ticks at) {
-    std::vector<Placement> placements;
-    for (const Placement& p : v.placements) {
-        const Pattern* pattern = v.pattern(p.pattern);
-        if (!pattern || at <= p.start || at >= p.start + pattern->length) {
-            placements.push_back(p);
-            continue;
-        }
-        const Ticks first = at - p.start, second = pattern->length - first;
-        std::vector<Note> before, behind;
-        for (Note n : v.notes(*pattern)) {
-            if (heart(n) < first) {
-                before.push_back(n);
-            } else {
-                n.start -= first;
-                behind.push_back(n);
-            }
-        }
-        Placement left = p, right = p;
-        left.pattern = pattern_of(v, first, std::move(before));
-        right.pattern = pattern_of(v, second, std::move(behind));
-        right.start = at;
-        right.id = PlacementId(v.next_id++);
-        placements.push_back(left);
-        placements.push_back(right);
-    }
-    v.placements = std::move(placements);
-    // What is not played any more, nor the parent of what is, goes.
-    std::set<PatternId> used;
-    for (const Placement& p : v.placements) used.insert(p.pattern);
-    for (const auto& p : v.patterns)
-        if (p->parent && used.contains(p->id)) used.insert(p->parent);
-    std::erase_if(v.patterns, [&](const Shared<Pattern>& p) { return !used.contains(p->id); });
 }
 
 bool cuts(const PartVersion& v, Ticks at) {
@@ -169,12 +136,43 @@ Remake copy_section(const Remake& remake, SectionId from, Ticks to) {
     return next;
 }
 
+void cut_patterns(PartVersion& v, Ticks at) {
+    if (!cuts(v, at)) return;
+    std::vector<Placement> placements;
+    for (const Placement& p : v.placements) {
+        const Pattern* pattern = v.pattern(p.pattern);
+        if (!pattern || at <= p.start || at >= p.start + pattern->length) {
+            placements.push_back(p);
+            continue;
+        }
+        const Ticks first = at - p.start, second = pattern->length - first;
+        std::vector<Note> before, behind;
+        for (Note n : v.notes(*pattern)) {
+            if (heart(n) < first) {
+                before.push_back(n);
+            } else {
+                n.start -= first;
+                behind.push_back(n);
+            }
+        }
+        Placement left = p, right = p;
+        left.pattern = pattern_of(v, first, std::move(before));
+        right.pattern = pattern_of(v, second, std::move(behind));
+        right.start = at;
+        right.id = PlacementId(v.next_id++);
+        placements.push_back(left);
+        placements.push_back(right);
+    }
+    v.placements = std::move(placements);
+    drop_unplayed(v);
+}
+
 Remake cut_patterns(const Remake& remake, Ticks at) {
     Remake next = remake;
     for (auto& shared : next.parts) {
-        if (cuts(*shared, at)) cut(shared.edit(), at);
+        if (cuts(*shared, at)) cut_patterns(shared.edit(), at);
         for (std::size_t i = 0; i < shared->rivals.size(); ++i)
-            if (cuts(*shared->rivals[i], at)) cut(shared.edit().rivals[i].edit(), at);
+            if (cuts(*shared->rivals[i], at)) cut_patterns(shared.edit().rivals[i].edit(), at);
     }
     return next;
 }

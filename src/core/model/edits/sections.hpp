@@ -23,5 +23,7 @@ Remake move_section_start(const Remake& remake, SectionId section, Ticks to);
 Remake set_repeat(const Remake& remake, SectionId section, SectionId of);
 /// Cuts what parts play at a tick: a pattern that goes on beyond it becomes two.
 Remake cut_patterns(const Remake& remake, Ticks at);
+/// The same for one part, in place.
+void cut_patterns(PartVersion& part, Ticks at);
 
 }  // namespace fw

@@ -1,0 +1,43 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/recipe.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace fw {
+
+double made_seconds(const Song& song, const Making& made, const Clip& clip) {
+    const auto length = static_cast<Ticks>(std::llround(made.beats * kTicksPerQuarter));
+    const Ticks begins = clip.start - (clip.ends_here ? length : 0);
+    return song.tempo.seconds(begins + length) - song.tempo.seconds(begins);
+}
+
+double bar_seconds(const Song& song, Ticks tick) {
+    const int bar = song.meter.position(tick).bar;
+    return song.tempo.seconds(song.meter.tick_of_bar(bar + 1)) - song.tempo.seconds(song.meter.tick_of_bar(bar));
+}
+
+double recipe_seconds(const Song& song, const Asset& asset, const Clip& clip, double* longest) {
+    double now = asset.made.kind == Transition::None ? asset.end_s - asset.start_s : made_seconds(song, asset.made, clip);
+    double most = now;
+    for (const RecipeEntry& e : clip.recipe) {
+        if (e.on < 0.5) continue;
+        switch (e.treatment) {
+            case Treatment::Trim: now = std::max(0.0, std::min(now, e.second / 1000.0) - e.first / 1000.0); break;
+            case Treatment::Stretch: now *= e.first; break;
+            case Treatment::Bars: now = std::clamp(e.first * bar_seconds(song, clip.start), now * rows::kStretch[0].low, now * rows::kStretch[0].high); break;
+            case Treatment::Stop: now += 0.5 * std::min(e.first / 1000.0, 2.0 * now); break;
+            case Treatment::Freeze: now = now > 0.0 ? e.second / 1000.0 : 0.0; break;
+            case Treatment::Gain:
+            case Treatment::Fade:
+            case Treatment::Reverse:
+            case Treatment::Pitch:
+            case Treatment::Gate: break;
+        }
+        most = std::max(most, now);
+    }
+    if (longest) *longest = most;
+    return now;
+}
+
+}  // namespace fw

@@ -1,0 +1,144 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "model/edits/arrangement.hpp"
+
+#include "model/edits/clips.hpp"
+#include "model/edits/notes.hpp"
+#include "model/validate.hpp"
+#include "support/remakes.hpp"
+
+#include <gtest/gtest.h>
+
+namespace fw {
+
+using test::kBass;
+using test::kDrums;
+using test::small_remake;
+
+namespace {
+
+constexpr Ticks kBar = 3840;
+constexpr SectionId kFirst{3}, kSecond{4};
+
+/// Where the part strikes, from a tick to another, counted from the first.
+std::vector<std::pair<Ticks, int>> struck(const Remake& r, PartId part, Ticks from, Ticks to) {
+    std::vector<std::pair<Ticks, int>> out;
+    for (const PlacedNote& n : placed_notes(*r.part(part)))
+        if (n.note.start >= from && n.note.start < to && !n.muted) out.emplace_back(n.note.start - from, n.note.pitch);
+    return out;
+}
+
+/// The second section five bars long instead of four: the song goes on for a bar.
+Remake longer(Remake r) {
+    r.song.edit().sections[1].length = 5 * kBar;
+    return r;
+}
+
+}  // namespace
+
+TEST(Arrangement, APartPlaysAsInAnotherSectionAndTheOtherPartsPlayOn) {
+    const Remake r = small_remake();
+    const Remake without = leave_out(r, kDrums, kSecond);
+    EXPECT_TRUE(struck(without, kDrums, 4 * kBar, 8 * kBar).empty());
+    EXPECT_EQ(struck(without, kDrums, 0, 4 * kBar), struck(r, kDrums, 0, 4 * kBar)) << "one pattern played through both";
+    EXPECT_EQ(without.part(kBass)->placements, r.part(kBass)->placements);
+    const Remake back = play_as(without, kDrums, kSecond, kFirst);
+    EXPECT_EQ(struck(back, kDrums, 4 * kBar, 8 * kBar), struck(r, kDrums, 0, 4 * kBar));
+    EXPECT_EQ(back.part(kDrums)->placements[0].pattern, back.part(kDrums)->placements[1].pattern) << "they share it";
+    EXPECT_FALSE(what_is_wrong(back));
+    EXPECT_FALSE(what_is_wrong(without));
+}
+
+TEST(Arrangement, ALongerSectionBeginsOnceMoreAndAShorterOneIsCut) {
+    const Remake r = longer(small_remake());
+    const Remake filled = play_as(r, kBass, kSecond, kFirst);
+    const auto first = struck(filled, kBass, 0, 4 * kBar);
+    EXPECT_EQ(struck(filled, kBass, 4 * kBar, 8 * kBar), first);
+    std::vector<std::pair<Ticks, int>> bar(first.begin(), first.begin() + 4);
+    EXPECT_EQ(struck(filled, kBass, 8 * kBar, 9 * kBar), bar) << "the fifth bar is the first once more";
+    EXPECT_TRUE(struck(filled, kBass, 9 * kBar, 20 * kBar).empty());
+    EXPECT_FALSE(what_is_wrong(filled));
+    // The other way round: four bars of the five.
+    const Remake cut = play_as(filled, kBass, kFirst, kSecond);
+    EXPECT_EQ(struck(cut, kBass, 0, 4 * kBar), first);
+    EXPECT_EQ(struck(cut, kBass, 4 * kBar, 9 * kBar), struck(filled, kBass, 4 * kBar, 9 * kBar)) << "what it was taken from stays";
+    EXPECT_FALSE(what_is_wrong(cut));
+    EXPECT_EQ(play_as(r, kBass, kFirst, kFirst), r);
+    EXPECT_EQ(play_as(r, PartId(99), kFirst, kSecond), r);
+}
+
+TEST(Arrangement, AStopTakesAwayWhatIsPlayedBetweenTwoPlacesAndNothingElse) {
+    const Remake r = small_remake();
+    const Remake stopped = fall_out(r, kBass, 3 * kBar + 1920, 4 * kBar);
+    EXPECT_TRUE(struck(stopped, kBass, 3 * kBar + 1920, 4 * kBar).empty());
+    EXPECT_EQ(struck(stopped, kBass, 0, 3 * kBar + 1920), struck(r, kBass, 0, 3 * kBar + 1920));
+    EXPECT_EQ(struck(stopped, kBass, 4 * kBar, 8 * kBar), struck(r, kBass, 4 * kBar, 8 * kBar)) << "the repeat keeps its end";
+    EXPECT_FALSE(what_is_wrong(stopped));
+    EXPECT_EQ(fall_out(r, kBass, kBar, kBar), r);
+}
+
+TEST(Arrangement, TheOriginalFillsAStretchAtItsOwnTime) {
+    const Remake r = small_remake();
+    const Remake filled = fill_with_original(r, 4 * kBar, 6 * kBar, true);
+    ASSERT_EQ(filled.clips->clips.size(), 1u);
+    const Clip& clip = filled.clips->clips[0];
+    const Asset& asset = *filled.clips->asset(clip.asset);
+    EXPECT_EQ(asset.origin, AssetOrigin::Original);
+    EXPECT_DOUBLE_EQ(asset.start_s, r.song->tempo.seconds(4 * kBar));
+    EXPECT_DOUBLE_EQ(asset.end_s, r.song->tempo.seconds(6 * kBar));
+    EXPECT_EQ(clip.start, 4 * kBar);
+    EXPECT_TRUE(struck(filled, kBass, 4 * kBar, 6 * kBar).empty());
+    EXPECT_EQ(struck(filled, kBass, 6 * kBar, 8 * kBar), struck(r, kBass, 6 * kBar, 8 * kBar));
+    EXPECT_TRUE(without_original(filled).clips->clips.empty());
+    EXPECT_FALSE(what_is_wrong(filled));
+    EXPECT_EQ(fill_with_original(r, 40 * kBar, 41 * kBar, false), r) << "behind its end there is nothing of it";
+}
+
+TEST(Clips, AreChoppedIntoPiecesThatAreTheWholeTogether) {
+    Asset made;
+    made.name = "Crash";
+    made.origin = AssetOrigin::Made;
+    made.made = {Transition::Crash, 8.0, {57}, {}};
+    made.end_s = 4.0;
+    Clip clip;
+    clip.name = "Crash";
+    clip.start = 4 * kBar;
+    const Remake r = add_clip(small_remake(), made, clip);
+    const ClipId id = r.clips->clips[0].id;
+    EXPECT_DOUBLE_EQ(recipe_seconds(*r.song, made, r.clips->clips[0]), 4.0);
+    const Remake chopped = chop_clip(r, id, kTicksPerQuarter);
+    ASSERT_EQ(chopped.clips->clips.size(), 8u) << "half a second each";
+    for (int k = 0; k < 8; ++k) {
+        const Clip& c = chopped.clips->clips[static_cast<std::size_t>(k)];
+        EXPECT_EQ(c.start, 4 * kBar + k * kTicksPerQuarter);
+        EXPECT_EQ(c.asset, chopped.clips->clips[0].asset);
+        EXPECT_NEAR(recipe_seconds(*chopped.song, *chopped.clips->asset(c.asset), c), 0.5, 1e-9);
+    }
+    EXPECT_FALSE(what_is_wrong(chopped));
+    EXPECT_EQ(chop_clip(r, id, 100 * kBar), r);
+    // Another sound for one clip alone.
+    Asset swell = made;
+    swell.made.kind = Transition::Swell;
+    const Remake other = change_asset(chopped, chopped.clips->clips[2].id, swell);
+    EXPECT_EQ(other.clips->assets.size(), 2u);
+    EXPECT_EQ(change_asset(r, id, swell).clips->assets.size(), 1u) << "the sound nobody plays goes";
+}
+
+TEST(Clips, AreAsLongAsTheirRecipesSay) {
+    const Remake r = small_remake();
+    const auto length = [&](std::vector<RecipeEntry> recipe) {
+        Asset asset;
+        asset.end_s = 1.0;
+        Clip c;
+        c.recipe = std::move(recipe);
+        return recipe_seconds(*r.song, asset, c);
+    };
+    EXPECT_DOUBLE_EQ(length({}), 1.0);
+    EXPECT_DOUBLE_EQ(length({{Treatment::Bars, 2.0}}), 4.0);
+    EXPECT_DOUBLE_EQ(length({{Treatment::Bars, 64.0}}), 10.0) << "ten times as long at most";
+    EXPECT_DOUBLE_EQ(length({{Treatment::Stop, 500.0}}), 1.25);
+    EXPECT_DOUBLE_EQ(length({{Treatment::Freeze, 0.0, 3000.0}}), 3.0);
+    EXPECT_DOUBLE_EQ(length({{Treatment::Stretch, 2.0}, {Treatment::Trim, 500.0, 1500.0}}), 1.0);
+    EXPECT_DOUBLE_EQ(length({{Treatment::Stretch, 2.0, 0.0, 0.0}}), 1.0) << "one that is off";
+}
+
+}  // namespace fw
