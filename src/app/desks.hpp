@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/arrangement_grid.hpp"
 #include "app/close_up.hpp"
 #include "app/curve_view.hpp"
 #include "app/job_queue.hpp"
@@ -74,25 +75,6 @@ private:
     QCheckBox *neighbours_ = nullptr, *pitch_ = nullptr;
     QComboBox* read_ = nullptr;
     PlayBar* play_ = nullptr;
-};
-
-/// Parts × sections with pattern letters; click a cell to mute or unmute it.
-class ArrangementGrid final : public QWidget {
-    Q_OBJECT
-
-public:
-    explicit ArrangementGrid(Session& session, QWidget* parent = nullptr);
-    QRectF cell_rect(int part, int section) const;
-    QSize sizeHint() const override;
-
-protected:
-    void paintEvent(QPaintEvent* event) override;
-    void mousePressEvent(QMouseEvent* event) override;
-
-private:
-    void paint_still(QPainter& painter) const;
-    Session& session_;
-    StillPicture still_;
 };
 
 /// Both sources' spectra overprinted.

@@ -2,9 +2,13 @@
 // What of a sound sheet belongs to the whole song: buses, the master, clips.
 #include "app/sheet_widgets.hpp"
 #include "app/sound_sheet.hpp"
+#include "app/transition_menu.hpp"
 #include "app/words.hpp"
+#include "model/describe.hpp"
+#include "model/fields.hpp"
 
 #include <QCheckBox>
+#include <QComboBox>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -35,17 +39,42 @@ void SoundSheet::bus_lines() {
 
 void SoundSheet::clip_lines() {
     const Remake& r = session_.remake();
-    if (r.clips->clips.empty()) return;
-    heading(tr("Clips"));
+    heading(tr("Clips"), [&](QHBoxLayout* head) {
+        auto* menu = new QMenu;
+        // Filled as it opens, since the playhead is elsewhere by then.
+        connect(menu, &QMenu::aboutToShow, this, [this, menu] {
+            menu->clear();
+            const Song& song = *session_.remake().song;
+            const Ticks now = song.tempo.nearest_tick(session_.transport().position_s());
+            const int bar = song.meter.position(now).bar;
+            const Ticks line = song.meter.tick_of_bar(bar), next = song.meter.tick_of_bar(bar + 1), place = now - line < next - now ? line : next;
+            menu->addSection(tr("at bar %1").arg(song.meter.position(place).bar));
+            add_transitions(*menu, session_, place);
+        });
+        head->addWidget(menu_button(tr("Add transition"), tr("A sound made to lead into the bar line at the playhead, or out of it, tuned to the key"),
+                                    "add_transition", menu));
+    });
+    if (r.clips->clips.empty()) {
+        auto* none = new QLabel(tr("No clip yet: pieces of the original, sound files and transitions stand here and beneath the arrangement."));
+        none->setWordWrap(true);
+        column_->addWidget(none);
+    }
+    constexpr int kName = 130, kIndent = 20;
     for (const Clip& c : r.clips->clips) {
+        // Two rows a clip: where and how loud it is, and what is done to it.
         auto* row = new QHBoxLayout;
         row->setSpacing(6);
+        auto* below = new QHBoxLayout;
+        below->setSpacing(6);
         const Asset* asset = r.clips->asset(c.asset);
+        const bool made = asset && asset->made.kind != Transition::None;
         auto* name = new QLabel(words(c.name) + (asset && asset->origin == AssetOrigin::Original ? tr(", from the original") : ""));
-        name->setMinimumWidth(180);
+        name->setMinimumWidth(kName);
+        name->setMaximumWidth(made ? kName : 2 * kName);
         row->addWidget(name);
-        const auto text = [&](const char* object, const QString& label, const std::string& now, const char* command, const char* argument, const QString& tip) {
-            row->addWidget(new QLabel(label));
+        const auto text = [&](QHBoxLayout* to, const char* object, const QString& label, const std::string& now, const char* command, const char* argument,
+                              const QString& tip) {
+            to->addWidget(new QLabel(label));
             auto* edit = new QLineEdit(words(now));
             edit->setObjectName(object);
             edit->setToolTip(tip);
@@ -55,10 +84,10 @@ void SoundSheet::clip_lines() {
                 said = edit->text().toStdString();
                 session_.documents().run(Line(command).with("clip", clip_text(session_.remake(), clip)).with(argument, said));
             });
-            row->addWidget(edit, std::string_view(object) == "clip_recipe" ? 1 : 0);
-            if (std::string_view(object) != "clip_recipe") edit->setFixedWidth(84);
+            to->addWidget(edit, std::string_view(object) == "clip_recipe" ? 1 : 0);
+            if (std::string_view(object) != "clip_recipe") edit->setFixedWidth(78);
         };
-        if (asset && asset->origin != AssetOrigin::Original) {
+        if (asset && asset->origin != AssetOrigin::Original && !made) {
             auto* keep = new QCheckBox(tr("in the file"));
             keep->setObjectName("clip_keep");
             keep->setToolTip(tr("Whether the remake file holds the sound, too, so that it is there wherever the file goes"));
@@ -66,17 +95,38 @@ void SoundSheet::clip_lines() {
             connect(keep, &QCheckBox::toggled, this, [this, clip = c.id](bool on) {
                 session_.documents().run(Line("clip.keep").with("clip", clip_text(session_.remake(), clip)).with("on", on ? "on" : "off"));
             });
-            row->addWidget(keep);
+            below->addWidget(keep);
         }
-        text("clip_place", c.ends_here ? tr("ends at") : "at", place_text(r.song->meter, c.start), "clip.move", "to",
+        if (made) {
+            auto* kind = new QComboBox;
+            kind->setObjectName("clip_kind");
+            kind->setToolTip(tr("What is made"));
+            for (int k = 1; k < kTransitions; ++k)
+                kind->addItem(transition_name(static_cast<Transition>(k)), QString(names::kTransitions[static_cast<std::size_t>(k)]));
+            kind->setCurrentIndex(static_cast<int>(asset->made.kind) - 1);
+            connect(kind, &QComboBox::activated, this, [this, kind, clip = c.id] {
+                session_.documents().run(
+                    Line("transition.change").with("clip", clip_text(session_.remake(), clip)).with("kind", kind->currentData().toString().toStdString()));
+            });
+            row->addWidget(kind);
+            char beats[32];
+            std::snprintf(beats, sizeof beats, "%g beats", asset->made.beats);
+            text(row, "clip_length", tr("over"), beats, "transition.change", "length", tr("How long it is: 2 bars, 4 beats, 1/2"));
+        }
+        text(row, "clip_level", tr("level"), value_text(rows::kLevel, c.gain_db), "clip.level", "level", tr("How loud it is: -6dB"));
+        text(row, "clip_place", c.ends_here ? tr("ends at") : "at", place_text(r.song->meter, c.start), "clip.move", "to",
              "Where: a bar (5), a beat (5.3), a section (verse 2)");
-        text("clip_recipe", "recipe", recipe_text(c.recipe), "clip.recipe", "recipe",
-             "What is done to the sound, in this order: trim 0 400, fade 2 20, reverse, gain -6, pitch -12, stretch 2");
+        text(below, "clip_recipe", tr("done to it"), recipe_text(c.recipe), "clip.recipe", "recipe",
+             "What is done to the sound, in this order: trim 0 400, fade 2 20, reverse, gain -6, pitch -12, stretch 2, bars 2, stop 500, gate 4 50%, freeze "
+             "200 4000");
+        row->addStretch(1);
         auto* gone = small_button("×", tr("Take the clip away"), "remove_clip");
         connect(gone, &QToolButton::clicked, this,
                 [this, clip = c.id] { session_.documents().run(Line("clip.remove").with("clip", clip_text(session_.remake(), clip))); });
         row->addWidget(gone);
         column_->addLayout(row);
+        below->insertSpacing(0, kIndent);
+        column_->addLayout(below);
     }
 }
 

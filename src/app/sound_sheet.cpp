@@ -106,7 +106,7 @@ std::string SoundSheet::signature() const {
     chain(r.mixer->master.steps);
     for (const Section& x : r.song->sections) s << '|' << x.name;
     for (const Clip& c : r.clips->clips)
-        s << '#' << c.id.number << c.name << c.start << recipe_text(c.recipe) << (r.clips->asset(c.asset) && r.clips->asset(c.asset)->kept);
+        s << '#' << c.id.number << c.name << c.start << recipe_text(c.recipe) << c.gain_db << ':' << c.asset.number << (r.clips->asset(c.asset) && r.clips->asset(c.asset)->kept);
     for (const std::string& u : unfolded_) s << '+' << u;
     return s.str();
 }
