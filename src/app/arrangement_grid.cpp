@@ -2,14 +2,16 @@
 #include "app/arrangement_grid.hpp"
 
 #include "app/transition_menu.hpp"
-#include "app/words.hpp"
+#include "engine/print.hpp"
 
 #include <QContextMenuEvent>
-#include <QInputDialog>
+#include <QCryptographicHash>
+#include <QDir>
 #include <QKeyEvent>
 #include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QStandardPaths>
 #include <QToolTip>
 #include <algorithm>
 #include <cmath>
@@ -36,6 +38,7 @@ ArrangementGrid::ArrangementGrid(Session& session, QWidget* parent) : QWidget(pa
            "With the right button: what else can be done with a cell, a section or a clip."));
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     setFocusPolicy(Qt::StrongFocus);
+    connect(&jobs_, &JobQueue::failed, &session_, &Session::failed);
     connect(&session_, &Session::document_changed, this, [this] {
         if (clip_ && !session_.remake().clips->clip(clip_)) clip_ = {};
         updateGeometry();
@@ -377,7 +380,58 @@ QMenu* ArrangementGrid::cell_menu(int part_row, int column) {
         fall->addAction(name, this, [this, p, from = place_text(r.song->meter, end - length), to = place_text(r.song->meter, end)] {
             run(Line("part.fall-out").with("part", p).with("from", from).with("to", to));
         });
+    menu->addSeparator();
+    for (const bool steps : {true, false}) {
+        QAction* print = menu->addAction(steps ? tr("Print it here as sound, with its steps") : tr("Print it here as sound, without its steps"), this,
+                                         [this, id = part.id, at = section.id, steps] { print_here(id, at, steps); });
+        print->setEnabled(here);
+        print->setObjectName(steps ? "cell_print" : "cell_print_dry");
+        print->setToolTip(tr("The sound becomes a clip that can be reversed, chopped and stretched; the part is muted there and kept"));
+    }
     return menu;
+}
+
+/// The sound lies in the remake file from then on, so that nothing depends on the file it is handed over in.
+void ArrangementGrid::print_here(PartId part, SectionId at, bool steps) {
+    const Remake& r = session_.remake();
+    const Section* s = r.song->section(at);
+    if (!s || !r.part(part)) return;
+    jobs_.run("print", tr("printing %1").arg(QString::fromStdString(r.part(part)->name)),
+              [this, document = session_.documents().document(), inputs = PlanInputs{session_.transport().rate_hz(), assets_beside(session_.recording().sound)},
+               part, at, from = s->start, to = s->start + s->length, steps]() -> JobQueue::Work {
+                  return [this, document, inputs, part, at, from, to, steps](const Progress& progress) -> Result<JobQueue::Delivery> {
+                      const auto sound = print_part(*document, part, from, to, steps, inputs, progress);
+                      if (!sound) return sound.error();
+                      const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/prints";
+                      QDir().mkpath(folder);
+                      const auto hash = QCryptographicHash::hash(
+                          QByteArrayView(reinterpret_cast<const char*>(sound->samples.data()), static_cast<qsizetype>(sound->samples.size() * sizeof(float))),
+                          QCryptographicHash::Sha1);
+                      const std::string file = (folder + "/" + QString::fromLatin1(hash.toHex().left(16)) + ".wav").toStdString();
+                      if (const auto written = write_audio(file, *sound); !written) return written.error();
+                      return JobQueue::Delivery([this, part, at, file, seconds = sound->duration_s()] {
+                          const Remake& now = session_.remake();
+                          const Section* where = now.song->section(at);
+                          const Part* what = now.part(part);
+                          if (!where || !what) return;
+                          const std::string section = section_text(now, at), player = part_text(now, part), name = what->name + " in " + section;
+                          const QString key = "print";
+                          auto& documents = session_.documents();
+                          documents.end_gesture();
+                          if (!documents.run(Line("clip.from-file")
+                                                 .with("file", file)
+                                                 .with("to", place_text(now.song->meter, where->start))
+                                                 .with("seconds", QString::number(seconds, 'f', 4).toStdString())
+                                                 .with("name", name),
+                                             key))
+                              return;
+                          documents.run(Line("clip.keep").with("clip", clip_text(session_.remake(), session_.remake().clips->clips.back().id)).with("on", "on"),
+                                        key);
+                          documents.run(Line("part.mute-in").with("part", player).with("section", section).with("on", "on"), key);
+                          documents.end_gesture();
+                      });
+                  };
+              });
 }
 
 QMenu* ArrangementGrid::head_menu(int column) {

@@ -2,6 +2,7 @@
 // What plays where: parts against sections, with the clips beneath them.
 #pragma once
 
+#include "app/job_queue.hpp"
 #include "app/painting.hpp"
 #include "app/session.hpp"
 
@@ -28,6 +29,7 @@ public:
     QMenu* cell_menu(int part, int section);
     QMenu* head_menu(int section);
     QMenu* clip_menu(ClipId clip);
+    bool busy() const { return jobs_.busy("print"); }
 
 protected:
     bool event(QEvent* event) override;
@@ -57,6 +59,7 @@ private:
     void mute(const Cell& cell);
     void leave_out(const Cell& cell);
     void choose(const Cell& cell);
+    void print_here(PartId part, SectionId at, bool steps);
     bool run(const Line& line) { return session_.documents().run(line); }
 
     Session& session_;
@@ -66,6 +69,7 @@ private:
     ClipId clip_, clip_dragged_;
     QPointF pressed_at_;
     Ticks clip_from_ = 0, clip_to_ = 0;
+    JobQueue jobs_;
 };
 
 }  // namespace fw::app

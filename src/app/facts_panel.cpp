@@ -219,6 +219,7 @@ void FactsPanel::part() {
         column_->addLayout(line);
     }
     sound_manners(*p);
+    dips(*p);
     notes_of(*p);
 }
 

@@ -3,6 +3,7 @@
 
 #include "analysis/ready_patterns.hpp"
 #include "app/session.hpp"
+#include "check/kick_dips.hpp"
 #include "fit/manners.hpp"
 
 #include <QElapsedTimer>
@@ -67,6 +68,8 @@ private:
     // sound_facts.cpp
     void measure_sound(const Part& part);
     void sound_manners(const Part& part);
+    void measure_dips();
+    void dips(const Part& part);
     int stretched_notes(const Part& part, const Layer& layer) const;
     // note_facts.cpp
     void doubts(const Part& part);
@@ -103,7 +106,9 @@ private:
     std::shared_ptr<const Remake> manners_of_;          ///< the document the chosen part's sound was measured in
     PartId manners_part_;                               ///< and which part it was
     std::optional<SoundManners> manners_;
-    std::vector<std::pair<StepId, double>> unheard_;  ///< steps that nobody hears, with how far below the sound they lie
+    std::vector<std::pair<StepId, double>> unheard_;   ///< steps that nobody hears, with how far below the sound they lie
+    std::shared_ptr<const Remake> dips_of_;            ///< the document in whose sections and kicks the original's ducking was measured
+    std::vector<std::pair<SectionId, KickDip>> dips_;  ///< where it ducks
     Ticks chord_tick_ = 0;
     int heard_chord_ = 0;
     std::map<std::string, double> how_;  ///< what the numbers of tools were set to, by tool and name

@@ -100,4 +100,73 @@ void FactsPanel::sound_manners(const Part& p) {
                  tr("Switching it off changes less than −60 dB of the sound"));
 }
 
+/// The kicks and the sections decide; a document in which they are the same ones is not measured anew.
+void FactsPanel::measure_dips() {
+    const auto document = session_.documents().document();
+    const auto drums = [](const Remake& r) {
+        std::vector<const Part*> all;
+        for (const auto& p : r.parts)
+            if (p->role == PartRole::Drums) all.push_back(p.get());
+        return all;
+    };
+    if (dips_of_ && dips_of_->song->sections == document->song->sections && drums(*dips_of_) == drums(*document)) return;
+    const auto sound = session_.recording().sound;
+    if (!sound) return;
+    jobs_.run(
+        "dips", tr("measuring the original's ducking"),
+        [this, document, sound]() -> JobQueue::Work {
+            return [this, document, sound](const Progress& progress) -> Result<JobQueue::Delivery> {
+                return JobQueue::Delivery([this, document, found = kick_dips(*document, *sound, progress)]() mutable {
+                    dips_of_ = document;
+                    dips_ = std::move(found);
+                    pending_ = true;
+                    rebuild_when_free();
+                });
+            };
+        },
+        {}, JobQueue::Pace::Patient);
+}
+
+void FactsPanel::dips(const Part& p) {
+    if (session_.provisional() || p.role == PartRole::Drums) return;
+    measure_dips();
+    if (dips_.empty() || !dips_of_ || dips_of_->reference != session_.remake().reference) return;
+    heading(tr("The original ducks"));
+    const Remake& r = session_.remake();
+    // One line for sections that dip alike.
+    double depth = 0.0, release_s = 0.0;
+    int strokes = 0;
+    QStringList where;
+    for (const auto& [section, dip] : dips_) {
+        if (!r.song->section(section)) continue;
+        where << QString::fromStdString(section_text(r, section));
+        depth += dip.strokes * dip.depth_db, release_s += dip.strokes * dip.release_s, strokes += dip.strokes;
+    }
+    if (strokes == 0) return;
+    depth /= strokes, release_s /= strokes;
+    const Section& first = *r.song->section(dips_.front().first);
+    const double beat_s = r.song->tempo.seconds(first.start + kTicksPerQuarter) - r.song->tempo.seconds(first.start);
+    note(tr("by %1 dB after the kick, back within %2 ms: %3").arg(depth, 0, 'f', 1).arg(1000.0 * release_s, 0, 'f', 0).arg(where.join(", ")),
+         tr("The level between 300 Hz and 2.5 kHz after each kick, against just before it: the median of %1 strokes. What several elements do together; which "
+            "of them ducks is for your ears.")
+             .arg(strokes));
+    button(
+        tr("Duck %1 so").arg(QString::fromStdString(p.name)), tr("Adds a Duck step set off by the kick, with this depth and release"),
+        [this, id = p.id, depth, beats = release_s / beat_s] {
+            const Remake& now = session_.remake();
+            const Part* drums = nullptr;
+            for (const auto& part : now.parts)
+                if (part->role == PartRole::Drums && !drums) drums = part.get();
+            if (!drums || !now.part(id)) return;
+            session_.documents().run(Line("step.add")
+                                         .with("part", part_text(now, id))
+                                         .with("kind", kDuck.id)
+                                         .with("by", part_text(now, drums->id))
+                                         .with("sound", drum_sound(DrumKind::Kick).name)
+                                         .with("depth", QString::number(depth, 'f', 1).toStdString())
+                                         .with("release", QString::number(std::clamp(beats, 0.0625, 8.0), 'f', 3).toStdString()));
+        },
+        "duck_so");
+}
+
 }  // namespace fw::app

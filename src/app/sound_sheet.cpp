@@ -29,6 +29,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <cmath>
 #include <sstream>
 
 namespace fw::app {
@@ -106,7 +107,8 @@ std::string SoundSheet::signature() const {
     chain(r.mixer->master.steps);
     for (const Section& x : r.song->sections) s << '|' << x.name;
     for (const Clip& c : r.clips->clips)
-        s << '#' << c.id.number << c.name << c.start << recipe_text(c.recipe) << c.gain_db << ':' << c.asset.number << (r.clips->asset(c.asset) && r.clips->asset(c.asset)->kept);
+        s << '#' << c.id.number << c.name << c.start << recipe_text(c.recipe) << c.gain_db << ':' << c.asset.number
+          << (r.clips->asset(c.asset) && r.clips->asset(c.asset)->kept);
     for (const std::string& u : unfolded_) s << '+' << u;
     return s.str();
 }
@@ -331,6 +333,16 @@ QMenu* SoundSheet::step_menu(const Chain& chain) {
         });
     }
     menu->setToolTipsVisible(true);
+    if (const PartId* part = std::get_if<PartId>(&chain)) {
+        menu->addSeparator();
+        for (const auto& [id, text] : {std::pair("steps.background", tr("Put it in the background")), std::pair("steps.thicken", tr("Thicken it"))}) {
+            auto* several = menu->addAction(text, this, [this, id = std::string(id), part = *part] {
+                session_.documents().run(Line(id).with("part", part_text(session_.remake(), part)));
+            });
+            several->setObjectName(id);
+            several->setToolTip(words(find_command(id)->help));
+        }
+    }
     return menu;
 }
 
@@ -370,6 +382,18 @@ void SoundSheet::step_lines(const std::vector<Step>& steps) {
         }
         const auto told = telling(*s.type);
         fields_of_line(row, s.id, told);
+        if (s.type == &kDuck) {
+            auto* left = new QLabel;
+            left->setObjectName("duck_leaves");
+            left->setToolTip(tr("What share of its level is left while it is down"));
+            const auto tell = [this, left, id = s.id] {
+                if (const auto db = field_value(session_.remake(), {id, "depth"}))
+                    left->setText(tr("leaves %1 %").arg(100.0 * std::pow(10.0, -*db / 20.0), 0, 'f', 0));
+            };
+            tell();
+            connect(&session_, &Session::document_changed, left, tell);
+            row->addWidget(left);
+        }
         const auto mover = [&](const QString& text, const QString& tip, const QString& object, std::size_t to) {
             auto* b = small_button(text, tip, object);
             connect(b, &QToolButton::clicked, this, [this, id = s.id, to] {

@@ -134,7 +134,11 @@ private:
                           .with("layer", "1")
                           .with("field", "cutoff")
                           .with("section", "#2")
-                          .with("points", "1 250 smooth, 5 900 straight, 8.4 350")})
+                          .with("points", "1 250 smooth, 5 900 straight, 8.4 350"),
+                      Line("transition.add").with("kind", "riser").with("to", "13").with("length", "2 bars").with("level", "-9dB"),
+                      Line("transition.add").with("kind", "crash").with("to", "13").with("length", "2 bars").with("level", "-9dB"),
+                      Line("transition.add").with("kind", "chord_swell").with("to", "33").with("length", "1 bar").with("level", "-6dB"),
+                      Line("clip.from-original").with("from", "29").with("length", "1 bar").with("to", "41").with("recipe", "reverse")})
                     s.documents().run(line);
                 s.selection().select_element(part(PartRole::Bass));
                 window_.show_desk(Desk::Rebuild);

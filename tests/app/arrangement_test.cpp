@@ -6,8 +6,10 @@
 #include "model/recipe.hpp"
 
 #include <QComboBox>
+#include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
+#include <QPushButton>
 
 namespace fw::app {
 
@@ -165,6 +167,54 @@ TEST_F(ArrangementTest, TheOriginalFillsASectionIsSeenAsSuchAndEverythingStopsBe
     entry(grid->head_menu(2), {"head_stop", "a beat"})->trigger();
     for (const auto& p : session->remake().parts)
         for (const PlacedNote& n : placed_notes(*p)) EXPECT_FALSE(n.note.start >= line - 960 && n.note.start < line - 100) << p->name;
+}
+
+TEST_F(ArrangementTest, APartIsPrintedInPlaceAndPlaysAsSoundThen) {
+    const int s = 1;
+    const auto before = session->remake();
+    ASSERT_TRUE(plays(PartRole::Bass, s));
+    entry(grid->cell_menu(row(PartRole::Bass), s), {"cell_print"})->trigger();
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !session->remake().clips->clips.empty() && !grid->busy(); }, 60000));
+    const Clip& clip = session->remake().clips->clips[0];
+    const Asset& asset = *session->remake().clips->asset(clip.asset);
+    EXPECT_EQ(clip.start, section(s).start);
+    EXPECT_TRUE(asset.kept) << "the remake file holds it";
+    const auto& tempo = session->remake().song->tempo;
+    const double long_s = tempo.seconds(section(s).start + section(s).length) - tempo.seconds(section(s).start);
+    EXPECT_GE(asset.end_s, long_s - 0.01);
+    EXPECT_LE(asset.end_s, long_s + 4.1);
+    for (const Placement& x : part(PartRole::Bass)->placements)
+        EXPECT_EQ(x.muted, x.start >= section(s).start && x.start < section(s).start + section(s).length);
+    session->documents().undo();
+    EXPECT_EQ(session->remake(), before) << "one step of undo";
+}
+
+TEST_F(ArrangementTest, WhatADuckLeavesStandsBesideItAndOneGestureAddsSeveralSteps) {
+    select(PartRole::Bass);
+    run("step.add part=Bass kind=duck by=Drums sound=Kick depth=6\n");
+    QCoreApplication::processEvents();
+    auto* sheet = window->rebuild_desk()->sheet();
+    auto* left = sheet->findChild<QLabel*>("duck_leaves");
+    ASSERT_TRUE(left);
+    EXPECT_EQ(left->text(), "leaves 50 %");
+    run("field.set part=Bass step=1 field=depth value=12\n");
+    EXPECT_EQ(left->text(), "leaves 25 %");
+    QAction* thicken = nullptr;
+    for (QAction* a : sheet->findChildren<QAction*>("steps.thicken")) thicken = a;
+    ASSERT_TRUE(thicken);
+    thicken->trigger();
+    EXPECT_EQ(part(PartRole::Bass)->steps.size(), 4u);
+    session->documents().undo();
+    EXPECT_EQ(part(PartRole::Bass)->steps.size(), 1u) << "one step of undo";
+}
+
+TEST_F(ArrangementTest, NoDuckingIsToldOfARecordingThatHasNone) {
+    EXPECT_TRUE(kick_dips(session->remake(), *session->recording().sound).empty()) << "whoever made the demo ducked nothing";
+    select(PartRole::Bass);
+    settle();
+    auto* facts = window->findChild<FactsPanel*>();
+    QTest::qWait(500);
+    EXPECT_FALSE(facts->findChild<QPushButton*>("duck_so"));
 }
 
 }  // namespace fw::app

@@ -4,6 +4,7 @@
 #include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
 #include "model/edits.hpp"
+#include "model/edits/clips.hpp"
 #include "model/places.hpp"
 #include "support/float_wav.hpp"
 #include "support/remakes.hpp"
@@ -414,7 +415,7 @@ TEST(CommandLine, TheUserGuidesScriptDoesWhatItSays) {
         const Outcome r = run(folder, "do " + song + " " + script);
         ASSERT_EQ(r.code, 0) << r.err;
     }
-    EXPECT_EQ(chapters, 3);
+    EXPECT_EQ(chapters, 4);
     const auto after = load_remake(song);
     ASSERT_TRUE(before && after);
     EXPECT_EQ(after->song->sections.size(), before->song->sections.size());
@@ -429,8 +430,13 @@ TEST(CommandLine, TheUserGuidesScriptDoesWhatItSays) {
     EXPECT_EQ(after->song->grooves.size(), 1u);
     // A piece of the original as a kick's sound, and a made snare in the kit's place; what leaves the house is without the one.
     ASSERT_EQ(drums->layers.size(), 3u);
-    ASSERT_EQ(after->clips->assets.size(), 1u);
+    ASSERT_EQ(after->clips->assets.size(), 6u);
     EXPECT_EQ(after->clips->assets[0].origin, AssetOrigin::Original);
+    // Transitions that end where they should, and the original where it is not remade, which does not leave the house.
+    EXPECT_EQ(after->clips->assets[1].made.kind, Transition::Riser);
+    EXPECT_EQ(after->clips->clips[2].start, after->song->meter.tick_of_bar(13));
+    EXPECT_EQ(without_original(*after).clips->clips.size(), 3u);
+    EXPECT_EQ(find_part(*after, "Single notes")->steps.size(), 3u);
     EXPECT_EQ(find_part(*after, "Quay organ")->steps.size(), 2u);
     EXPECT_EQ(find_part(*after, "Bass")->early_ms, 6.0);
     const auto energy = [](const std::filesystem::path& file) {

@@ -193,6 +193,26 @@ Remake layer_from_original(const Call& c) {
     return c.with_fields(next, next.part(part.id)->layers.back().id);
 }
 
+constexpr Argument kOfPart[] = {{"part", "which"}};
+
+struct Wanted {
+    const StepType* type;
+    std::vector<std::pair<const char*, double>> fields;
+};
+
+/// Steps behind those that are there.
+Remake with_steps(const Remake& remake, PartId part, const std::vector<Wanted>& all) {
+    Remake next = remake;
+    for (const Wanted& w : all) {
+        const StepId made(next.next_id);
+        Step step;
+        step.type = w.type;
+        next = add_step(next, part, std::move(step));
+        for (const auto& [field, value] : w.fields) next = set_field(next, {made, field}, value);
+    }
+    return next;
+}
+
 const Command kCommands[] = {
     {"layer.from-original", "Cut from the original", "Plays a piece of the original on a layer of its own, marked as such.", kCutLayer, true,
      layer_from_original},
@@ -238,6 +258,21 @@ const Command kCommands[] = {
          const std::size_t place = c.has("at") ? static_cast<std::size_t>(c.whole("at", 1, 1000)) - 1 : ~std::size_t{0};
          const StepId made(c.remake.next_id);
          return c.with_fields(add_step(c.remake, chain, std::move(step), place), made);
+     }},
+    {"steps.background", "Put in the background", "Adds what lets a part stand far away, as steps one can see: fewer highs, evened out, in a room, and softer.",
+     kOfPart, false,
+     [](const Call& c) {
+         Remake next = with_steps(c.remake, c.part().id,
+                                  {{&kEqualiser, {{"high", -6.0}, {"high_hz", 4000.0}, {"low_cut", 150.0}}},
+                                   {&kCompressor, {{"threshold", -24.0}, {"ratio", 3.0}, {"attack_ms", 5.0}}},
+                                   {&kReverb, {{"predelay_ms", 0.0}, {"decay_s", 2.2}, {"mix", 0.45}}}});
+         const FieldRef level{c.part().id, "level"};
+         return set_field(next, level, *field_value(next, level) - 6.0);
+     }},
+    {"steps.thicken", "Thicken", "Adds what makes a lone sound fuller, as steps one can see: a chorus, a little saturation, more width.", kOfPart, false,
+     [](const Call& c) {
+         return with_steps(c.remake, c.part().id,
+                           {{&kDrive, {{"drive", 4.0}, {"level", -2.0}}}, {&kChorus, {{"mix", 0.4}}}, {&kWidth, {{"width", 1.4}, {"mono_hz", 150.0}}}});
      }},
     {"step.remove", "Remove step", "Takes an effect away.", kStep, false, [](const Call& c) { return remove_step(c.remake, c.step().id); }},
     {"step.move", "Move step", "Moves an effect within its row.", kMoveStep, false,

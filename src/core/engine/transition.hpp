@@ -8,7 +8,7 @@
 namespace fw {
 
 /// Makes a transition: stereo, exactly as long as told, its loudest sample at -6 dBFS. The same wish gives the same samples. What rises or swells is loudest at
-/// its very end, so that it can end on a bar line. Without pitches it is tuned to A. A second of sound takes some ten milliseconds. Pure, thread-safe.
+/// its very end, so that it can end on a bar line. Without pitches it is tuned to A. Takes about a twentieth of the sound's length. Pure, thread-safe.
 Audio transition_sound(const Making& making, double seconds, double sample_rate_hz);
 
 }  // namespace fw

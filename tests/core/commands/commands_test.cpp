@@ -392,4 +392,13 @@ TEST(Commands, WhatPlaysWhereIsSaidInLines) {
               "bars 2, gate 4 0.25, stop 300, freeze 0 2000, pitch -3 1");
 }
 
+TEST(Commands, OneGestureAddsSeveralStepsThatCanBeSeenAndChanged) {
+    const Remake r = after("steps.background part=Bass\n");
+    ASSERT_EQ(r.part(kBass)->steps.size(), 3u);
+    EXPECT_EQ(r.part(kBass)->steps[2].type, &kReverb);
+    EXPECT_EQ(r.part(kBass)->gain_db, small_remake().part(kBass)->gain_db - 6.0);
+    EXPECT_EQ(after("steps.thicken part=Bass\n", r).part(kBass)->steps.size(), 6u);
+    EXPECT_NE(refusal("steps.thicken part=Nobody\n").find("no part"), std::string::npos);
+}
+
 }  // namespace fw

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "engine/renderer.hpp"
 
+#include "engine/print.hpp"
 #include "model/edits.hpp"
 #include "support/remakes.hpp"
 #include "support/rendering.hpp"
@@ -320,6 +321,22 @@ TEST(Recipes, DoWhatTheySayInTheirOrder) {
     EXPECT_LT(energy(faded, 0, 0.02), 0.01 * energy(faded, 0.2, 0.22));
     EXPECT_LT(energy(faded, 0.97, 0.99), 0.01 * energy(faded, 0.2, 0.22));
     EXPECT_EQ(made({{Treatment::Gain, -20.0, 0.0, 0.0}}).samples, made({}).samples) << "an entry that is off does nothing";
+}
+
+TEST(Print, IsWhatThePartSoundsLikeThereAndTheClipOfItSoundsTheSame) {
+    const Remake r = small_remake();
+    const PlanInputs inputs{44100.0, assets_from_files("/nowhere.wav")};
+    const auto printed = print_part(r, kBass, 0, 4 * 3840, true, inputs);
+    ASSERT_TRUE(printed) << printed.error().message();
+    const double from_s = r.song->tempo.seconds(Ticks{0}), to_s = r.song->tempo.seconds(Ticks{4 * 3840});
+    const Audio alone = *render_offline(*compile_plan(r, inputs), {RenderWhat::of(kBass)});
+    const auto first = static_cast<std::size_t>(std::llround(from_s * 44100.0)), frames = static_cast<std::size_t>((to_s - from_s) * 44100.0) - 4410;
+    for (std::size_t i = 0; i < 2 * frames; ++i) ASSERT_FLOAT_EQ(printed->samples[i], alone.samples[2 * first + i]) << i;
+    // Nothing of what begins behind: only what dies away.
+    EXPECT_LT(energy(*printed, to_s - from_s + 1.5, to_s - from_s + 4.0), 1e-3 * energy(*printed, 0.0, 2.0));
+    EXPECT_FALSE(print_part(r, kBass, 40 * 3840, 41 * 3840, true, inputs)) << "silence is not printed";
+    EXPECT_FALSE(print_part(r, PartId(99), 0, 3840, true, inputs));
+    EXPECT_FALSE(print_part(r, kBass, 3840, 3840, true, inputs));
 }
 
 }  // namespace fw

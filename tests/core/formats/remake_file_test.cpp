@@ -41,6 +41,7 @@ Remake rich() {
     run("curve.set master=on field=level points=\"1 -6, 8 0\"");
     run("field.set part=Bass step=duck field=on value=off section=\"verse 2\"");
     run("clip.from-original from=1.2 length=1/4 to=5 ends=on recipe=\"trim 5 400, fade 2 20, reverse, gain -3, pitch -2.5, stretch 1.5\" name=Whoosh level=-4");
+    run("transition.add kind=chord_swell to=5 length=\"1 bar\" recipe=\"bars 2, stop 300, gate 4 25%, freeze 10 500, pitch -3 1\" level=-7");
     run("note.change part=Bass from=5 to=6 semitones=2 move=\"9 ticks\" reach=here");
     run("note.remove part=Bass from=6 to=6.2 reach=here");
     run("note.roll part=Bass from=1 to=1.2 strokes=5 apart=1/32 first=40 rise=3.5 reach=here");

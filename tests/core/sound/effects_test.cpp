@@ -216,4 +216,76 @@ TEST(Gate, LetsThroughWhatIsLoudAndTakesTheRestDownByItsRange) {
     EXPECT_NEAR(level(0.002F), -40.0, 1.5);
 }
 
+TEST(Bands, AreFlatTogetherTurnDownTheLoudOneAloneAndLiftWhatIsSoft) {
+    const auto level = [](double hz, float in, std::initializer_list<std::pair<const char*, double>> fields) {
+        auto p = made(kThreeBands, fields);
+        const Sound sound = tone(hz, 1.0, in);
+        return db(rms(through(*p, sound).left, 0.5, 0.95) / rms(sound.left, 0.5, 0.95));
+    };
+    // Below the threshold, nothing lifted: as it was, at and between the edges.
+    for (const double hz : {60.0, 200.0, 700.0, 2500.0, 8000.0}) EXPECT_NEAR(level(hz, 0.01F, {}), 0.0, 0.3) << hz;
+    // 12 dB above at 4 : 1 are 3 above: 9 dB less; the follower stands at the crest.
+    EXPECT_NEAR(level(60.0, 0.398F, {{"threshold", -20.0}, {"ratio", 4.0}}), -9.0, 1.0);
+    // 20 dB under at 2 : 1 come up by 10; silence stays it.
+    EXPECT_NEAR(level(700.0, 0.001F, {{"under", -40.0}, {"up_ratio", 2.0}}), 10.0, 1.0);
+    EXPECT_NEAR(level(8000.0, 0.01F, {{"high", -6.0}}), -6.0, 0.3);
+    // A loud bass does not pull the highs down.
+    Sound both = tone(60.0, 1.0, 0.4F);
+    const Sound high = tone(6000.0, 1.0, 0.02F);
+    for (std::size_t i = 0; i < both.left.size(); ++i) both.left[i] += high.left[i], both.right[i] += high.right[i];
+    auto p = made(kThreeBands, {{"threshold", -30.0}, {"ratio", 10.0}});
+    const Sound out = through(*p, both);
+    const auto at = [&](const Sound& s, double hz) {
+        double re = 0.0, im = 0.0;
+        for (std::size_t i = 24000; i < 43200; ++i)
+            re += s.left[i] * std::cos(2.0 * std::numbers::pi * hz * static_cast<double>(i) / kRate),
+                im += s.left[i] * std::sin(2.0 * std::numbers::pi * hz * static_cast<double>(i) / kRate);
+        return std::hypot(re, im);
+    };
+    EXPECT_LT(db(at(out, 60.0) / at(both, 60.0)), -12.0);
+    EXPECT_NEAR(db(at(out, 6000.0) / at(both, 6000.0)), 0.0, 0.5);
+}
+
+TEST(Repeat, PlaysTheFirstPieceAgainAndAgainUntilItIsLetGo) {
+    Sound ramp = silence(2.0);
+    std::mt19937 dice(3);
+    for (std::size_t i = 0; i < ramp.left.size(); ++i) ramp.left[i] = ramp.right[i] = static_cast<float>(static_cast<int>(dice() % 2001) - 1000) / 2000.0F;
+    const std::size_t piece = 4800, from = 9600, until = 48000;  // a tenth of a second
+    const auto play = [&](double decay) {
+        auto p = made(kRepeat, {{"length", 0.1}, {"decay", decay}});
+        Sound s = ramp;
+        for (std::size_t at = 0; at < s.left.size(); at += kSlice) {
+            p->set(0, at >= from && at < until ? 1.0 : 0.0);
+            p->process({std::span(s.left).subspan(at, kSlice), std::span(s.right).subspan(at, kSlice)}, {});
+        }
+        return s;
+    };
+    const Sound s = play(0.0);
+    const std::size_t edge = 100;  // two milliseconds
+    for (std::size_t i = 0; i < from + piece - edge; ++i) ASSERT_EQ(s.left[i], ramp.left[i]) << "as it comes, the first time";
+    for (std::size_t k = 1; k < 7; ++k)
+        for (std::size_t i = edge; i < piece - edge; ++i) ASSERT_FLOAT_EQ(s.left[from + k * piece + i], ramp.left[from + i]) << k;
+    for (std::size_t i = until + 200; i < s.left.size(); ++i) ASSERT_EQ(s.left[i], ramp.left[i]) << "let go";
+    const Sound softer = play(6.0);
+    for (std::size_t k = 1; k < 4; ++k)
+        EXPECT_NEAR(db(rms(softer.left, 0.2 + 0.1 * static_cast<double>(k) + 0.01, 0.29 + 0.1 * static_cast<double>(k)) / rms(ramp.left, 0.21, 0.29)),
+                    -6.0 * static_cast<double>(k), 0.1);
+}
+
+TEST(Duck, TurnsDownTheLowsAloneWhereItIsTold) {
+    const auto level = [](double hz, double below) {
+        auto p = made(kDuck, {{"depth", 12.0}, {"attack_ms", 1.0}, {"hold_ms", 400.0}, {"release", 0.2}, {"below", below}});
+        Sound s = tone(hz, 1.0);
+        const Sound dry = s;
+        p->note_on(1, 36, 100);
+        s = through(*p, s);
+        return std::pair(db(rms(s.left, 0.1, 0.35) / rms(dry.left, 0.1, 0.35)), db(rms(s.left, 0.8, 0.95) / rms(dry.left, 0.8, 0.95)));
+    };
+    EXPECT_NEAR(level(50.0, 20000.0).first, -12.0, 0.1);
+    EXPECT_NEAR(level(5000.0, 20000.0).first, -12.0, 0.1);
+    EXPECT_LT(level(40.0, 300.0).first, -10.0);
+    EXPECT_NEAR(level(5000.0, 300.0).first, 0.0, 0.3);
+    for (const double hz : {40.0, 300.0, 5000.0}) EXPECT_NEAR(level(hz, 300.0).second, 0.0, 1e-3) << "nothing is changed once it is back";
+}
+
 }  // namespace fw

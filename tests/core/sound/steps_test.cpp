@@ -119,6 +119,7 @@ TEST(Processors, EveryFieldChangesTheSound) {
                 // From a setting in which each field has something to do.
                 for (std::size_t k = 0; k < t->fields.size(); ++k) p->set(k, value_at(t->fields[k], 0.4));
                 if (std::string_view(t->fields[f].id) == "every") p->set(*index_of_field(t->fields, "timed"), 1.0);
+                if (t == &kRepeat) p->set(*index_of_field(t->fields, "hold"), 1.0);
                 p->set(f, value_at(t->fields[f], at));
                 p->note_on(1, 36, 100);
                 // Loud, then hardly there: what opens also closes, and repeats are heard.
