@@ -131,7 +131,7 @@ void FactsPanel::dips(const Part& p) {
     if (session_.provisional() || p.role == PartRole::Drums) return;
     measure_dips();
     if (dips_.empty() || !dips_of_ || dips_of_->reference != session_.remake().reference) return;
-    heading(tr("The original ducks"));
+    heading(tr("The original seems to duck"));
     const Remake& r = session_.remake();
     // One line for sections that dip alike.
     double depth = 0.0, release_s = 0.0;

@@ -37,7 +37,7 @@ std::vector<double> band_level(std::span<const float> mono, double rate) {
 
 std::optional<KickDip> dip_in(const std::vector<double>& level, const std::vector<double>& strokes_s) {
     constexpr int kFewest = 8;
-    constexpr double kLeast_db = 1.5, kSilent_db = -75.0;
+    constexpr double kLeast_db = 2.5, kSilent_db = -75.0;
     const auto frames = [](double s) { return static_cast<std::ptrdiff_t>(std::lround(s / kFrame_s)); };
     const std::ptrdiff_t before = frames(kBefore_s), just = frames(kJust_s);
     // What each frame behind a stroke has against the time before it, for all strokes that reach so far before the next one.
@@ -69,6 +69,11 @@ std::optional<KickDip> dip_in(const std::vector<double>& level, const std::vecto
         std::min_element(middle.begin() + static_cast<std::ptrdiff_t>(first), middle.begin() + static_cast<std::ptrdiff_t>(within)) - middle.begin());
     KickDip dip{-middle[deepest], 0.0, measured};
     if (dip.depth_db < kLeast_db) return std::nullopt;
+    // A duck does the same each time; notes that end and begin do so at some strokes and not at others.
+    constexpr double kAlike = 0.75;
+    const auto& there = curve[deepest];
+    const auto as_deep = std::count_if(there.begin(), there.end(), [&](double db) { return db < -0.5 * dip.depth_db; });
+    if (static_cast<double>(as_deep) < kAlike * static_cast<double>(there.size())) return std::nullopt;
     // What only dies away does not come back.
     std::size_t half = deepest, last_deep = deepest;
     for (std::size_t i = deepest; i < middle.size(); ++i)
@@ -80,6 +85,9 @@ std::optional<KickDip> dip_in(const std::vector<double>& level, const std::vecto
     if (half == middle.size() || !comes_back) return std::nullopt;
     // Half a cosine stands at nine tenths after 0.205 of its way, at a half after 0.5.
     dip.release_s = static_cast<double>(half - last_deep) * kFrame_s / (0.5 - 0.205);
+    // What is back sooner is a note's end before the next one.
+    constexpr double kSoonest_s = 0.06;
+    if (dip.release_s < kSoonest_s) return std::nullopt;
     return dip;
 }
 

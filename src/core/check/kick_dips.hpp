@@ -20,8 +20,8 @@ struct KickDip {
 };
 
 /// Measures the level between 300 Hz and 2.5 kHz, where a kick has little, around each stroke: the median over all of them against what was there just before.
-/// A dip is one that recovers and is at least 1.5 dB deep; nothing where there is none, or where fewer than eight strokes stand far enough apart (0.3 s). mono:
-/// at the rate told. Pure, thread-safe.
+/// A dip is one that recovers, comes at three of four strokes and is at least 2.5 dB deep; nothing where there is none, or where fewer than eight strokes stand
+/// far enough apart (0.3 s). mono: at the rate told. Pure, thread-safe.
 std::optional<KickDip> kick_dip(std::span<const float> mono, double sample_rate_hz, const std::vector<double>& strokes_s);
 
 /// The same by section, for the kicks that the drum parts play; sections without a dip are left out. Throws Cancelled.
