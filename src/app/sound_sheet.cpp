@@ -382,18 +382,6 @@ void SoundSheet::step_lines(const std::vector<Step>& steps) {
         }
         const auto told = telling(*s.type);
         fields_of_line(row, s.id, told);
-        if (s.type == &kDuck) {
-            auto* left = new QLabel;
-            left->setObjectName("duck_leaves");
-            left->setToolTip(tr("What share of its level is left while it is down"));
-            const auto tell = [this, left, id = s.id] {
-                if (const auto db = field_value(session_.remake(), {id, "depth"}))
-                    left->setText(tr("leaves %1 %").arg(100.0 * std::pow(10.0, -*db / 20.0), 0, 'f', 0));
-            };
-            tell();
-            connect(&session_, &Session::document_changed, left, tell);
-            row->addWidget(left);
-        }
         const auto mover = [&](const QString& text, const QString& tip, const QString& object, std::size_t to) {
             auto* b = small_button(text, tip, object);
             connect(b, &QToolButton::clicked, this, [this, id = s.id, to] {
@@ -407,8 +395,23 @@ void SoundSheet::step_lines(const std::vector<Step>& steps) {
         mover("↓", tr("Behind the step below it"), "step_down", i + 2);
         Line removal("step.remove");
         end_of_line(row, s.id, name_owner(removal, session_.remake(), s.id), "step");
+        if (s.type == &kDuck) duck_leaves(s.id);
         unfolded(s.id, told);
     }
+}
+
+/// Decibels as what is left of the level, below the line, which has no room for it.
+void SoundSheet::duck_leaves(StepId duck) {
+    auto* left = new QLabel;
+    left->setObjectName("duck_leaves");
+    left->setContentsMargins(26, 0, 0, 2);
+    const auto tell = [this, left, duck] {
+        if (const auto db = field_value(session_.remake(), {duck, "depth"}))
+            left->setText(tr("leaves %1 % of the level while it is down").arg(100.0 * std::pow(10.0, -*db / 20.0), 0, 'f', 0));
+    };
+    tell();
+    connect(&session_, &Session::document_changed, left, tell);
+    column_->addWidget(left);
 }
 
 void SoundSheet::send_lines(const Part& part) {

@@ -47,6 +47,7 @@ private:
     void heading(const QString& text, const std::function<void(QHBoxLayout*)>& more = {});
     void layer_line(const Part& part, std::size_t index);
     void step_lines(const std::vector<Step>& steps);
+    void duck_leaves(StepId duck);
     void send_lines(const Part& part);
     void bus_lines();
     void clip_lines();

@@ -196,9 +196,9 @@ TEST_F(ArrangementTest, WhatADuckLeavesStandsBesideItAndOneGestureAddsSeveralSte
     auto* sheet = window->rebuild_desk()->sheet();
     auto* left = sheet->findChild<QLabel*>("duck_leaves");
     ASSERT_TRUE(left);
-    EXPECT_EQ(left->text(), "leaves 50 %");
+    EXPECT_TRUE(left->text().startsWith("leaves 50 %"));
     run("field.set part=Bass step=1 field=depth value=12\n");
-    EXPECT_EQ(left->text(), "leaves 25 %");
+    EXPECT_TRUE(left->text().startsWith("leaves 25 %"));
     QAction* thicken = nullptr;
     for (QAction* a : sheet->findChildren<QAction*>("steps.thicken")) thicken = a;
     ASSERT_TRUE(thicken);
