@@ -131,10 +131,10 @@ double compressor_error_db(double rate) {
     return worst;
 }
 
-double reverb_error_percent(double rate) {
-    auto p = kReverb.make(rate);
+double reverb_error_percent(const StepType& type, double rate) {
+    auto p = type.make(rate);
     for (const auto& [field, value] : {std::pair{"decay_s", 2.0}, {"mix", 1.0}, {"low", 1.0}, {"damp_hz", 20000.0}})
-        p->set(*index_of_field(kReverb.fields, field), value);
+        if (const auto at = index_of_field(type.fields, field)) p->set(*at, value);
     const auto second = static_cast<std::size_t>(rate);
     Samples x(3 * second, 0.0F);
     std::uint32_t noise = 1;
@@ -250,7 +250,14 @@ int main() {
              return gain_db(kDrive, r, {{"drive", 0.0}, {"level", 0.0}}, 1000.0, 0.01);
          }},
         {"Compressor", "threshold −20 dB, 4 : 1, no knee, 1 kHz at −40 to 0 dBFS: worst error of the curve", "dB", compressor_error_db},
-        {"Reverb", "decay 2 s: decay off by", "%", reverb_error_percent},
+        {"Reverb", "decay 2 s: decay off by", "%", [](double r) { return reverb_error_percent(kReverb, r); }},
+        {"Plate", "decay 2 s: decay off by", "%", [](double r) { return reverb_error_percent(kPlate, r); }},
+        {"Spring", "decay 2 s: decay off by", "%", [](double r) { return reverb_error_percent(kSpring, r); }},
+        {"Cabinet", "an octave above its end of 5 kHz", "dB", [](double r) { return gain_db(kCabinet, r, {}, 10000.0); }},
+        {"Transient", "nothing to shape, at its lower edge of 200 Hz: gain", "dB",
+         [](double r) {
+             return gain_db(kTransient, r, {{"attack", 0.0}, {"low_hz", 200.0}, {"high_hz", 3000.0}}, 200.0);
+         }},
         {"Limiter", "12 dB into a ceiling of −1 dB: above it by", "dB", limiter_overshoot_db},
         {"Duck", "6 dB: depth off by", "dB", duck_error_db},
         {"Three-band compressor", "at its lower edge of 200 Hz, −40 dBFS, nothing to even out: gain", "dB",

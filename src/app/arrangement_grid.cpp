@@ -1,34 +1,21 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/arrangement_grid.hpp"
 
-#include "app/transition_menu.hpp"
-#include "engine/print.hpp"
-
 #include <QContextMenuEvent>
-#include <QCryptographicHash>
-#include <QDir>
 #include <QKeyEvent>
 #include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
-#include <QStandardPaths>
 #include <QToolTip>
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace fw::app {
 
 namespace {
-constexpr int kNames = 128, kHead = 40, kRowHeight = 36, kClipRow = 20, kMostClipRows = 3;
-
-/// The longest a placement of a part lasts in a section tells whether it plays there.
-const Placement* placement_in(const Part& part, const Section& section) {
-    const Placement* found = nullptr;
-    for (const Placement& x : part.placements)
-        if (x.start >= section.start && x.start < section.start + section.length) found = &x;
-    return found;
-}
-
+constexpr int kNames = 128, kHead = 40, kRowHeight = 36, kLeastRowHeight = 15, kClipRow = 20, kMostClipRows = 3;
+constexpr double kRoom = 12.0 * kRowHeight;  // for the parts: where there are more their rows become lower
 }  // namespace
 
 ArrangementGrid::ArrangementGrid(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
@@ -46,31 +33,32 @@ ArrangementGrid::ArrangementGrid(Session& session, QWidget* parent) : QWidget(pa
     still_.follow(*this, session_, {&Session::document_changed, &Session::selection_changed, &Session::report_changed});
 }
 
+int ArrangementGrid::row_height() const {
+    const auto parts = static_cast<double>(std::max<std::size_t>(1, session_.remake().parts.size()));
+    return std::clamp(static_cast<int>(kRoom / parts), kLeastRowHeight, kRowHeight);
+}
+
+int ArrangementGrid::parts_bottom() const { return kHead + std::max(3 * kRowHeight, static_cast<int>(session_.remake().parts.size()) * row_height()); }
+
 QSize ArrangementGrid::sizeHint() const {
-    const auto rows = clip_rows();
-    const int lanes = rows.empty() ? 0 : 1 + *std::max_element(rows.begin(), rows.end());
-    return {400, kHead + std::clamp(static_cast<int>(session_.remake().parts.size()), 3, 12) * kRowHeight + 2 + (lanes > 0 ? lanes * kClipRow + 6 : 0)};
+    int lanes = 0;
+    for (const ClipBox& box : clip_boxes()) lanes = std::max(lanes, box.lane + 1);
+    return {400, parts_bottom() + 2 + (lanes > 0 ? lanes * kClipRow + 6 : 0)};
 }
 
 QRectF ArrangementGrid::cell_rect(int part, int section) const {
-    const Remake& r = session_.remake();
-    if (section < 0 || section >= static_cast<int>(r.song->sections.size())) return {};
+    const auto& sections = session_.remake().song->sections;
+    if (section < 0 || section >= static_cast<int>(sections.size())) return {};
     // Columns as wide as their sections are long, but never too narrow for a letter.
-    double total = 0;
-    for (const Section& s : r.song->sections) total += std::max<double>(2.0 * kTicksPerQuarter * 4, static_cast<double>(s.length));
+    const auto wide = [](const Section& s) { return std::max<double>(2.0 * kTicksPerQuarter * 4, static_cast<double>(s.length)); };
+    double total = 0.0, before = 0.0;
+    for (std::size_t i = 0; i < sections.size(); ++i) {
+        if (static_cast<int>(i) < section) before += wide(sections[i]);
+        total += wide(sections[i]);
+    }
     const double scale = (width() - kNames - 14) / std::max(1.0, total);
-    double x = kNames;
-    for (int i = 0; i < section; ++i)
-        x += std::max<double>(2.0 * kTicksPerQuarter * 4, static_cast<double>(r.song->sections[static_cast<std::size_t>(i)].length)) * scale;
-    const double w = std::max<double>(2.0 * kTicksPerQuarter * 4, static_cast<double>(r.song->sections[static_cast<std::size_t>(section)].length)) * scale;
-    return {x, static_cast<double>(kHead + part * kRowHeight), w, kRowHeight};
-}
-
-QRectF ArrangementGrid::head_rect(int section) const {
-    QRectF head = cell_rect(0, section);
-    head.setTop(0);
-    head.setBottom(kHead);
-    return head;
+    const QRectF cell(kNames + before * scale, kHead + part * row_height(), wide(sections[static_cast<std::size_t>(section)]) * scale, row_height());
+    return part >= 0 ? cell : QRectF(cell.left(), 0, cell.width(), kHead);
 }
 
 double ArrangementGrid::x_of(Ticks tick) const {
@@ -97,38 +85,46 @@ Ticks ArrangementGrid::tick_at(double x) const {
     return sections.empty() ? 0 : sections.back().start + sections.back().length;
 }
 
-std::vector<int> ArrangementGrid::clip_rows() const {
+/// In order of time, each in the first lane in which nothing sounds any more, or the last one.
+std::vector<ArrangementGrid::ClipBox> ArrangementGrid::clip_boxes() const {
     const Remake& r = session_.remake();
-    std::vector<int> rows;
-    std::vector<std::vector<std::pair<double, double>>> taken(kMostClipRows);
+    const TempoMap& tempo = r.song->tempo;
+    struct Span {
+        const Clip* clip;
+        Ticks place;
+        double from_s, to_s;
+    };
+    std::vector<Span> spans;
     for (const Clip& c : r.clips->clips) {
-        const double seconds = recipe_seconds(*r.song, *r.clips->asset(c.asset), c), at = r.song->tempo.seconds(c.start);
-        const std::pair<double, double> span = c.ends_here ? std::pair(at - seconds, at) : std::pair(at, at + seconds);
-        int row = 0;
-        while (row + 1 < kMostClipRows && std::any_of(taken[static_cast<std::size_t>(row)].begin(), taken[static_cast<std::size_t>(row)].end(),
-                                                      [&](const auto& t) { return t.first < span.second - 1e-6 && span.first < t.second - 1e-6; }))
-            ++row;
-        taken[static_cast<std::size_t>(row)].push_back(span);
-        rows.push_back(row);
+        const Ticks place = clip_dragged_ == c.id ? clip_to_ : c.start;
+        const double seconds = recipe_seconds(*r.song, *r.clips->asset(c.asset), c), at = tempo.seconds(place);
+        spans.push_back({&c, place, c.ends_here ? at - seconds : at, c.ends_here ? at : at + seconds});
     }
-    return rows;
+    std::stable_sort(spans.begin(), spans.end(), [](const Span& a, const Span& b) { return a.from_s < b.from_s; });
+    std::array<double, kMostClipRows> sounds_until{};
+    sounds_until.fill(-1e9);
+    std::vector<ClipBox> boxes;
+    for (const Span& s : spans) {
+        int lane = 0;
+        while (lane + 1 < kMostClipRows && sounds_until[static_cast<std::size_t>(lane)] > s.from_s + 1e-6) ++lane;
+        double& until = sounds_until[static_cast<std::size_t>(lane)];
+        until = std::max(until, s.to_s);
+        const Ticks other = tempo.nearest_tick(s.clip->ends_here ? s.from_s : s.to_s);
+        const double left = x_of(std::min(s.place, other)), right = x_of(std::max(s.place, other));
+        boxes.push_back({s.clip->id, {left, parts_bottom() + 4.0 + lane * kClipRow, std::max(14.0, right - left), kClipRow - 3.0}, lane});
+    }
+    return boxes;
 }
 
 QRectF ArrangementGrid::clip_rect(ClipId clip) const {
-    const Remake& r = session_.remake();
-    const auto rows = clip_rows();
-    for (std::size_t i = 0; i < rows.size(); ++i) {
-        const Clip& c = r.clips->clips[i];
-        if (c.id != clip) continue;
-        const double seconds = recipe_seconds(*r.song, *r.clips->asset(c.asset), c);
-        const Ticks place = clip_dragged_ == clip ? clip_to_ : c.start;
-        const double at = r.song->tempo.seconds(place);
-        const Ticks other = r.song->tempo.nearest_tick(c.ends_here ? at - seconds : at + seconds);
-        const double left = x_of(std::min(place, other)), right = x_of(std::max(place, other));
-        return {left, static_cast<double>(kHead + std::clamp(static_cast<int>(r.parts.size()), 3, 12) * kRowHeight + 4 + rows[i] * kClipRow),
-                std::max(14.0, right - left), kClipRow - 3.0};
-    }
+    for (const ClipBox& box : clip_boxes())
+        if (box.clip == clip) return box.rect;
     return {};
+}
+
+Ticks ArrangementGrid::beat_at(Ticks tick) const {
+    const MeterMap& meter = session_.remake().song->meter;
+    return meter.at_bar(meter.position(tick).bar).beat_ticks();
 }
 
 void ArrangementGrid::paintEvent(QPaintEvent*) {
@@ -145,7 +141,7 @@ void ArrangementGrid::paint_still(QPainter& p) const {
     }
     p.setRenderHint(QPainter::Antialiasing);
     for (int s = 0; s < static_cast<int>(r.song->sections.size()); ++s) {
-        const QRectF head = cell_rect(0, s);
+        const QRectF head = cell_rect(kHeads, s);
         const Section& section = r.song->sections[static_cast<std::size_t>(s)];
         p.setPen(theme().text);
         p.setFont(text_font(10, true));
@@ -158,21 +154,24 @@ void ArrangementGrid::paint_still(QPainter& p) const {
     for (int i = 0; i < static_cast<int>(r.parts.size()); ++i) {
         const Part& part = *r.parts[static_cast<std::size_t>(i)];
         const bool chosen = session_.selection().element() == ElementId(part.id);
-        const QRectF row(0, kHead + i * kRowHeight, width(), kRowHeight);
+        const QRectF row(0, kHead + i * row_height(), width(), row_height());
         if (chosen) p.fillRect(row, theme().raised);
         p.setPen(theme().hairline);
         p.drawLine(row.bottomLeft(), row.bottomRight());
         p.setPen(part.mute ? theme().faint : theme().text);
         p.setFont(text_font(9.5, chosen));
-        paint_text(p, QRectF(12, row.top() + 2, kNames - 20, 18), Qt::AlignVCenter, QString::fromStdString(part.name));
+        const bool narrow = row_height() < kRowHeight;
+        paint_text(p, narrow ? QRectF(12, row.top(), kNames - 20, row.height()) : QRectF(12, row.top() + 2, kNames - 20, 18), Qt::AlignVCenter,
+                   QString::fromStdString(part.name));
         p.setFont(text_font(8));
         p.setPen(theme().faint);
         const Layer layer = part.layers.empty() ? Layer{} : part.layers.front();
-        paint_text(p, QRectF(12, row.top() + 18, kNames - 20, 15), Qt::AlignVCenter,
-                   QString("%1 dB%2").arg(part.gain_db, 0, 'f', 1).arg(layer.patch.empty() ? QString() : ", " + QString::fromStdString(layer.patch)));
+        if (!narrow)
+            paint_text(p, QRectF(12, row.top() + 18, kNames - 20, 15), Qt::AlignVCenter,
+                       QString("%1 dB%2").arg(part.gain_db, 0, 'f', 1).arg(layer.patch.empty() ? QString() : ", " + QString::fromStdString(layer.patch)));
         for (int s = 0; s < static_cast<int>(r.song->sections.size()); ++s) {
             const Section& section = r.song->sections[static_cast<std::size_t>(s)];
-            const QRectF cell = cell_rect(i, s).adjusted(2, 3, -2, -4);
+            const QRectF cell = narrow ? cell_rect(i, s).adjusted(2, 1, -2, -2) : cell_rect(i, s).adjusted(2, 3, -2, -4);
             const Placement* placement = placement_in(part, section);
             const Pattern* pattern = placement ? part.pattern(placement->pattern) : nullptr;
             if (!pattern) {
@@ -200,7 +199,8 @@ void ArrangementGrid::paint_still(QPainter& p) const {
             }
             const QString letter = QString::fromStdString(pattern->letter) + (placement->muted ? tr("  muted") : "");
             p.setFont(text_font(9, true));
-            const QRectF tag(cell.left() + 2, cell.top() + 2, std::min(cell.width() - 4, QFontMetricsF(p.font()).horizontalAdvance(letter) + 8), 15);
+            const QRectF tag(cell.left() + 2, narrow ? cell.top() : cell.top() + 2,
+                             std::min(cell.width() - 4, QFontMetricsF(p.font()).horizontalAdvance(letter) + 8), std::min(15.0, cell.height()));
             p.fillRect(tag, theme().ground);
             p.setPen(placement->muted ? theme().faint : theme().text);
             paint_text(p, tag.adjusted(3, 0, 0, 0), Qt::AlignVCenter, letter);
@@ -222,119 +222,101 @@ void ArrangementGrid::paint_still(QPainter& p) const {
 void ArrangementGrid::paint_clips(QPainter& p) const {
     const Remake& r = session_.remake();
     if (r.clips->clips.empty()) return;
-    const double top = kHead + std::clamp(static_cast<int>(r.parts.size()), 3, 12) * kRowHeight + 4;
     p.setFont(text_font(9.5));
     p.setPen(theme().text);
-    paint_text(p, QRectF(12, top, kNames - 20, kClipRow - 2), Qt::AlignVCenter, tr("Clips"));
+    paint_text(p, QRectF(12, parts_bottom() + 4, kNames - 20, kClipRow - 2), Qt::AlignVCenter, tr("Clips"));
     p.setFont(text_font(8));
-    for (const Clip& c : r.clips->clips) {
+    const QFontMetricsF metrics(p.font());
+    for (const auto& [id, box, lane] : clip_boxes()) {
+        const Clip& c = *r.clips->clip(id);
         const Asset* asset = r.clips->asset(c.asset);
-        const bool original = asset && asset->origin == AssetOrigin::Original;
-        const QRectF box = clip_rect(c.id);
-        const QColor ink = original ? theme().original : theme().rebuild;
-        p.setPen(QPen(c.mute ? theme().hairline : ink, c.id == clip_ ? 2 : 1));
+        const QColor ink = asset && asset->origin == AssetOrigin::Original ? theme().original : theme().rebuild;
+        p.setPen(QPen(c.mute ? theme().hairline : ink, id == clip_ ? 2 : 1));
         p.setBrush(c.mute ? QBrush(Qt::NoBrush) : QBrush(with_alpha(ink, 34)));
         p.drawRect(box);
         p.setPen(c.mute ? theme().faint : theme().text);
         if (box.width() > 26)
-            paint_text(p, box.adjusted(4, 0, -2, 0), Qt::AlignVCenter,
-                       QFontMetricsF(p.font()).elidedText(QString::fromStdString(c.name), Qt::ElideRight, box.width() - 6));
+            paint_text(p, box.adjusted(4, 0, -2, 0), Qt::AlignVCenter, metrics.elidedText(QString::fromStdString(c.name), Qt::ElideRight, box.width() - 6));
     }
 }
 
 std::optional<ArrangementGrid::Cell> ArrangementGrid::cell_at(const QPointF& at) const {
     const Remake& r = session_.remake();
-    const int row = static_cast<int>(std::floor((at.y() - kHead) / kRowHeight));
-    if (at.y() < kHead || row < 0 || row >= static_cast<int>(r.parts.size())) return std::nullopt;
+    const int row = at.y() < kHead ? kHeads : static_cast<int>((at.y() - kHead) / row_height());
+    if (at.y() < 0 || row >= static_cast<int>(r.parts.size())) return std::nullopt;
     for (int s = 0; s < static_cast<int>(r.song->sections.size()); ++s)
         if (cell_rect(row, s).contains(at)) return Cell{row, s};
-    return Cell{row, -1};
-}
-
-int ArrangementGrid::head_at(const QPointF& at) const {
-    for (int s = 0; s < static_cast<int>(session_.remake().song->sections.size()); ++s)
-        if (head_rect(s).contains(at)) return s;
-    return -1;
+    return row == kHeads ? std::nullopt : std::optional(Cell{row, -1});
 }
 
 ClipId ArrangementGrid::clip_at(const QPointF& at) const {
     ClipId found;
-    for (const Clip& c : session_.remake().clips->clips)
-        if (clip_rect(c.id).contains(at)) found = c.id;
+    for (const ClipBox& box : clip_boxes())
+        if (box.rect.contains(at)) found = box.clip;
     return found;
 }
 
 void ArrangementGrid::choose(const Cell& cell) {
     cell_ = cell;
     clip_ = {};
-    session_.selection().select_element(session_.remake().parts[static_cast<std::size_t>(cell.part)]->id);
+    if (cell.part != kHeads) session_.selection().select_element(session_.remake().parts[static_cast<std::size_t>(cell.part)]->id);
     still_.renew(*this);
 }
 
-void ArrangementGrid::mute(const Cell& cell) {
-    const Remake& r = session_.remake();
-    const Part& part = *r.parts[static_cast<std::size_t>(cell.part)];
-    const Section& section = r.song->sections[static_cast<std::size_t>(cell.section)];
-    if (const Placement* x = placement_in(part, section))
-        run(Line("part.mute-in").with("part", part_text(r, part.id)).with("section", section_text(r, section.id)).with("on", x->muted ? "off" : "on"));
+void ArrangementGrid::choose(ClipId clip) {
+    clip_ = clip;
+    cell_.reset();
+    still_.renew(*this);
 }
 
-void ArrangementGrid::leave_out(const Cell& cell) {
+void ArrangementGrid::move_clip(ClipId clip, Ticks to) {
     const Remake& r = session_.remake();
-    run(Line("part.leave-out")
-            .with("part", part_text(r, r.parts[static_cast<std::size_t>(cell.part)]->id))
-            .with("section", section_text(r, r.song->sections[static_cast<std::size_t>(cell.section)].id)));
+    if (r.clips->clip(clip)) run(Line("clip.move").with("clip", clip_text(r, clip)).with("to", place_text(r.song->meter, to)));
 }
 
 void ArrangementGrid::mousePressEvent(QMouseEvent* e) {
     if (e->button() != Qt::LeftButton) return;
     pressed_at_ = e->position();
     if (const ClipId clip = clip_at(e->position())) {
-        clip_ = clip_dragged_ = clip;
-        cell_.reset();
         clip_from_ = clip_to_ = session_.remake().clips->clip(clip)->start;
-        still_.renew(*this);
+        clip_dragged_ = clip;
+        choose(clip);
         return;
     }
     const auto cell = cell_at(e->position());
     if (!cell) return;
-    if (cell->section >= 0) {
-        choose(*cell);
-        dragged_ = onto_ = cell;
-    } else {
+    if (cell->section < 0) {
         session_.selection().select_element(session_.remake().parts[static_cast<std::size_t>(cell->part)]->id);
+        return;
     }
+    choose(*cell);
+    if (cell->part != kHeads) dragged_ = onto_ = cell;
 }
 
 void ArrangementGrid::mouseMoveEvent(QMouseEvent* e) {
     if (clip_dragged_) {
         // To the nearest beat; with Shift to the nearest sixteenth.
-        const MeterMap& meter = session_.remake().song->meter;
         const Ticks by = tick_at(e->position().x()) - tick_at(pressed_at_.x());
-        const Ticks grid = e->modifiers() & Qt::ShiftModifier ? kTicksPerQuarter / 4 : meter.at_bar(meter.position(clip_from_).bar).beat_ticks();
+        const Ticks grid = e->modifiers() & Qt::ShiftModifier ? kTicksPerQuarter / 4 : beat_at(clip_from_);
         const Ticks to = clip_from_ + static_cast<Ticks>(std::llround(static_cast<double>(by) / static_cast<double>(grid))) * grid;
-        if (std::exchange(clip_to_, to) == to) return;
-        still_.renew(*this);
+        if (std::exchange(clip_to_, to) != to) still_.renew(*this);
         return;
     }
     if (!dragged_) return;
     const auto cell = cell_at(e->position());
     const auto onto = cell && cell->part == dragged_->part && cell->section >= 0 ? cell : dragged_;
-    if (std::exchange(onto_, onto) == onto) return;
-    still_.renew(*this);
+    if (std::exchange(onto_, onto) != onto) still_.renew(*this);
 }
 
 void ArrangementGrid::mouseReleaseEvent(QMouseEvent* e) {
     if (e->button() != Qt::LeftButton) return;
-    const Remake& r = session_.remake();
+    still_.renew(*this);
     if (const ClipId clip = std::exchange(clip_dragged_, {})) {
-        if (clip_to_ != clip_from_ && r.clips->clip(clip))
-            run(Line("clip.move").with("clip", clip_text(r, clip)).with("to", place_text(r.song->meter, clip_to_)));
-        still_.renew(*this);
+        if (clip_to_ != clip_from_) move_clip(clip, clip_to_);
         return;
     }
+    const Remake& r = session_.remake();
     const auto from = std::exchange(dragged_, std::nullopt), to = std::exchange(onto_, std::nullopt);
-    still_.renew(*this);
     if (!from || from->part >= static_cast<int>(r.parts.size())) return;
     if (!to || *to == *from) {
         mute(*from);
@@ -347,176 +329,20 @@ void ArrangementGrid::mouseReleaseEvent(QMouseEvent* e) {
             .with("like", section(*from)));
 }
 
-QMenu* ArrangementGrid::cell_menu(int part_row, int column) {
-    const Remake& r = session_.remake();
-    const Part& part = *r.parts[static_cast<std::size_t>(part_row)];
-    const Section& section = r.song->sections[static_cast<std::size_t>(column)];
-    const std::string p = part_text(r, part.id), s = section_text(r, section.id);
-    auto* menu = new QMenu(this);
-    const Placement* here = placement_in(part, section);
-    QAction* muted = menu->addAction(here && here->muted ? tr("Let it sound here") : tr("Mute it here"), this, [this, part_row, column] {
-        mute({part_row, column});
-    });
-    muted->setEnabled(here);
-    muted->setObjectName("cell_mute");
-    QAction* out = menu->addAction(tr("Leave it out here"), this, [this, part_row, column] { leave_out({part_row, column}); });
-    out->setEnabled(here);
-    out->setObjectName("cell_leave_out");
-    QMenu* as = menu->addMenu(tr("Play here what it plays in"));
-    as->setObjectName("cell_play_as");
-    for (const Section& other : r.song->sections) {
-        if (other.id == section.id || !placement_in(part, other)) continue;
-        const std::string like = section_text(r, other.id);
-        as->addAction(QString::fromStdString(like), this,
-                      [this, p, s, like] { run(Line("part.play-as").with("part", p).with("section", s).with("like", like)); });
-    }
-    as->setEnabled(!as->isEmpty());
-    QMenu* fall = menu->addMenu(tr("Let it fall out at the end, for"));
-    fall->setObjectName("cell_fall_out");
-    fall->setEnabled(here);
-    const Ticks end = section.start + section.length, bar = r.song->meter.at_bar(r.song->meter.position(end - 1).bar).bar_ticks();
-    for (const auto& [name, length] : {std::pair(tr("a beat"), bar / std::max(1, r.song->meter.at_bar(r.song->meter.position(end - 1).bar).beats())),
-                                       std::pair(tr("half a bar"), bar / 2), std::pair(tr("a bar"), bar)})
-        fall->addAction(name, this, [this, p, from = place_text(r.song->meter, end - length), to = place_text(r.song->meter, end)] {
-            run(Line("part.fall-out").with("part", p).with("from", from).with("to", to));
-        });
-    menu->addSeparator();
-    for (const bool steps : {true, false}) {
-        QAction* print = menu->addAction(steps ? tr("Print it here as sound, with its steps") : tr("Print it here as sound, without its steps"), this,
-                                         [this, id = part.id, at = section.id, steps] { print_here(id, at, steps); });
-        print->setEnabled(here);
-        print->setObjectName(steps ? "cell_print" : "cell_print_dry");
-        print->setToolTip(tr("The sound becomes a clip that can be reversed, chopped and stretched; the part is muted there and kept"));
-    }
-    return menu;
-}
-
-/// The sound lies in the remake file from then on, so that nothing depends on the file it is handed over in.
-void ArrangementGrid::print_here(PartId part, SectionId at, bool steps) {
-    const Remake& r = session_.remake();
-    const Section* s = r.song->section(at);
-    if (!s || !r.part(part)) return;
-    jobs_.run("print", tr("printing %1").arg(QString::fromStdString(r.part(part)->name)),
-              [this, document = session_.documents().document(), inputs = PlanInputs{session_.transport().rate_hz(), assets_beside(session_.recording().sound)},
-               part, at, from = s->start, to = s->start + s->length, steps]() -> JobQueue::Work {
-                  return [this, document, inputs, part, at, from, to, steps](const Progress& progress) -> Result<JobQueue::Delivery> {
-                      const auto sound = print_part(*document, part, from, to, steps, inputs, progress);
-                      if (!sound) return sound.error();
-                      const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/prints";
-                      QDir().mkpath(folder);
-                      const auto hash = QCryptographicHash::hash(
-                          QByteArrayView(reinterpret_cast<const char*>(sound->samples.data()), static_cast<qsizetype>(sound->samples.size() * sizeof(float))),
-                          QCryptographicHash::Sha1);
-                      const std::string file = (folder + "/" + QString::fromLatin1(hash.toHex().left(16)) + ".wav").toStdString();
-                      if (const auto written = write_audio(file, *sound); !written) return written.error();
-                      return JobQueue::Delivery([this, part, at, file, seconds = sound->duration_s()] {
-                          const Remake& now = session_.remake();
-                          const Section* where = now.song->section(at);
-                          const Part* what = now.part(part);
-                          if (!where || !what) return;
-                          const std::string section = section_text(now, at), player = part_text(now, part), name = what->name + " in " + section;
-                          const QString key = "print";
-                          auto& documents = session_.documents();
-                          documents.end_gesture();
-                          if (!documents.run(Line("clip.from-file")
-                                                 .with("file", file)
-                                                 .with("to", place_text(now.song->meter, where->start))
-                                                 .with("seconds", QString::number(seconds, 'f', 4).toStdString())
-                                                 .with("name", name),
-                                             key))
-                              return;
-                          documents.run(Line("clip.keep").with("clip", clip_text(session_.remake(), session_.remake().clips->clips.back().id)).with("on", "on"),
-                                        key);
-                          documents.run(Line("part.mute-in").with("part", player).with("section", section).with("on", "on"), key);
-                          documents.end_gesture();
-                      });
-                  };
-              });
-}
-
-QMenu* ArrangementGrid::head_menu(int column) {
-    const Remake& r = session_.remake();
-    const Section& section = r.song->sections[static_cast<std::size_t>(column)];
-    const std::string from = place_text(r.song->meter, section.start), to = place_text(r.song->meter, section.start + section.length);
-    auto* menu = new QMenu(this);
-    add_transitions(*menu, session_, section.start);
-    menu->addSeparator();
-    QMenu* stop = menu->addMenu(tr("Everything stops before it, for"));
-    stop->setObjectName("head_stop");
-    stop->setEnabled(section.start > 0);
-    const auto& meter = r.song->meter.at_bar(r.song->meter.position(section.start - 1).bar);
-    for (const auto& [name, length] :
-         {std::pair(tr("a beat"), meter.beat_ticks()), std::pair(tr("half a bar"), meter.bar_ticks() / 2), std::pair(tr("a bar"), meter.bar_ticks())})
-        stop->addAction(name, this, [this, from, before = place_text(r.song->meter, section.start - length)] {
-            run(Line("part.fall-out").with("from", before).with("to", from));
-        });
-    menu->addAction(tr("Fill it with the original, its parts muted"), this,
-                    [this, from, to] { run(Line("original.fill").with("from", from).with("to", to).with("alone", "on")); })
-        ->setObjectName("head_fill");
-    return menu;
-}
-
-QMenu* ArrangementGrid::clip_menu(ClipId id) {
-    const Remake& r = session_.remake();
-    const Clip& clip = *r.clips->clip(id);
-    const std::string name = clip_text(r, id), recipe = recipe_text(clip.recipe);
-    auto* menu = new QMenu(this);
-    // Each is one more entry of its recipe, which stays to be changed.
-    const auto more = [&](QMenu* to, const QString& text, const std::string& entry, const char* object = nullptr) {
-        auto* action = to->addAction(text, this, [this, name, entry, recipe] {
-            run(Line("clip.recipe").with("clip", name).with("recipe", recipe.empty() ? entry : recipe + ", " + entry));
-        });
-        if (object) action->setObjectName(object);
-    };
-    more(menu, tr("Reverse"), "reverse", "clip_reverse");
-    QMenu* bars = menu->addMenu(tr("Stretch to"));
-    for (const auto& [text, n] : {std::pair(tr("a beat"), "0.25"), std::pair(tr("half a bar"), "0.5"), std::pair(tr("1 bar"), "1"),
-                                  std::pair(tr("2 bars"), "2"), std::pair(tr("4 bars"), "4"), std::pair(tr("8 bars"), "8")})
-        more(bars, text, std::string("bars ") + n);
-    QMenu* pitch = menu->addMenu(tr("Pitch"));
-    for (const int semitones : {12, 7, 5, 2, 1, -1, -2, -5, -7, -12})
-        more(pitch, tr("%1%2 semitones").arg(semitones > 0 ? "+" : "−").arg(std::abs(semitones)), "pitch " + std::to_string(semitones));
-    QMenu* voice = menu->addMenu(tr("Pitch of a voice, its colour kept"));
-    for (const int semitones : {12, 7, 5, -5, -7, -12})
-        more(voice, tr("%1%2 semitones").arg(semitones > 0 ? "+" : "−").arg(std::abs(semitones)), "pitch " + std::to_string(semitones) + " 1");
-    more(menu, tr("Fade in and out"), "fade 20 200");
-    more(menu, tr("Slow to a stop at its end"), "stop 500", "clip_stop");
-    QMenu* gates = menu->addMenu(tr("Gate"));
-    for (const auto& [text, n] :
-         {std::pair(tr("in eighths"), "2"), std::pair(tr("in triplets"), "3"), std::pair(tr("in sixteenths"), "4"), std::pair(tr("in thirty-seconds"), "8")})
-        more(gates, text, std::string("gate ") + n + " 50%");
-    more(menu, tr("Hold its beginning for 4 s"), "freeze 100 4000");
-    QMenu* chop = menu->addMenu(tr("Chop into"));
-    chop->setObjectName("clip_chop");
-    for (const auto& [text, n] :
-         {std::pair(tr("bars"), "1 bar"), std::pair(tr("quarters"), "1/4"), std::pair(tr("eighths"), "1/8"), std::pair(tr("sixteenths"), "1/16")})
-        chop->addAction(text, this, [this, name, n = std::string(n)] { run(Line("clip.chop").with("clip", name).with("length", n)); });
-    chop->setEnabled(!clip.ends_here);
-    menu->addSeparator();
-    menu->addAction(clip.mute ? tr("Let it sound") : tr("Mute"), this,
-                    [this, name, mute = clip.mute] { run(Line("clip.mute").with("clip", name).with("on", mute ? "off" : "on")); });
-    menu->addAction(tr("Take it away"), this, [this, name] { run(Line("clip.remove").with("clip", name)); })->setObjectName("clip_remove");
-    return menu;
-}
-
 void ArrangementGrid::contextMenuEvent(QContextMenuEvent* e) {
     if (!session_.has_reference()) return;
-    QMenu* menu = nullptr;
     QPoint at = e->globalPos();
     if (e->reason() == QContextMenuEvent::Keyboard) {
-        if (clip_) menu = clip_menu(clip_), at = mapToGlobal(clip_rect(clip_).center().toPoint());
-        else if (cell_)
-            menu = cell_->part < 0 ? head_menu(cell_->section) : cell_menu(cell_->part, cell_->section),
-            at = mapToGlobal(cell_rect(cell_->part, cell_->section).center().toPoint());
+        if (!clip_ && !cell_) return;
+        at = mapToGlobal((clip_ ? clip_rect(clip_) : cell_rect(cell_->part, cell_->section)).center().toPoint());
     } else if (const ClipId clip = clip_at(e->pos())) {
-        menu = clip_menu(clip);
-    } else if (const int head = head_at(e->pos()); head >= 0) {
-        menu = head_menu(head);
+        choose(clip);
     } else if (const auto cell = cell_at(e->pos()); cell && cell->section >= 0) {
         choose(*cell);
-        menu = cell_menu(cell->part, cell->section);
+    } else {
+        return;
     }
-    if (!menu) return;
+    QMenu* menu = clip_ ? clip_menu(clip_) : cell_->part == kHeads ? head_menu(cell_->section) : cell_menu(cell_->part, cell_->section);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     menu->popup(at);
 }
@@ -547,33 +373,56 @@ void ArrangementGrid::focusOutEvent(QFocusEvent* e) {
 }
 
 void ArrangementGrid::keyPressEvent(QKeyEvent* e) {
+    const bool plain = (e->modifiers() & ~(Qt::KeypadModifier | Qt::ShiftModifier)) == 0;
+    if (!plain || !(clip_ ? key_on_clip(*e) : !(e->modifiers() & Qt::ShiftModifier) && key_on_cell(*e))) QWidget::keyPressEvent(e);
+}
+
+bool ArrangementGrid::key_on_clip(const QKeyEvent& e) {
+    const auto boxes = clip_boxes();
+    const auto at = std::find_if(boxes.begin(), boxes.end(), [&](const ClipBox& b) { return b.clip == clip_; });
+    const Remake& r = session_.remake();
+    if (at == boxes.end()) return false;
+    const Ticks start = r.clips->clip(clip_)->start;
+    const int along = (e.key() == Qt::Key_Right) - (e.key() == Qt::Key_Left);
+    if (along != 0 && e.modifiers() & Qt::ShiftModifier) {
+        move_clip(clip_, start + along * beat_at(start));
+    } else if (along != 0) {
+        if (along > 0 ? std::next(at) != boxes.end() : at != boxes.begin()) choose(std::next(at, along)->clip);
+    } else if (e.key() == Qt::Key_Up && !r.parts.empty()) {
+        const auto cell = cell_at({at->rect.center().x(), static_cast<double>(kHead) + (static_cast<double>(r.parts.size()) - 0.5) * row_height()});
+        if (cell && cell->section >= 0) choose(*cell);
+    } else if (e.key() == Qt::Key_Delete || e.key() == Qt::Key_Backspace) {
+        run(Line("clip.remove").with("clip", clip_text(r, clip_)));
+    } else {
+        return false;
+    }
+    return true;
+}
+
+bool ArrangementGrid::key_on_cell(const QKeyEvent& e) {
     const Remake& r = session_.remake();
     const int parts = static_cast<int>(r.parts.size()), sections = static_cast<int>(r.song->sections.size());
-    if (clip_ && (e->key() == Qt::Key_Delete || e->key() == Qt::Key_Backspace)) {
-        run(Line("clip.remove").with("clip", clip_text(r, clip_)));
-        return;
-    }
-    const bool arrow = e->key() == Qt::Key_Left || e->key() == Qt::Key_Right || e->key() == Qt::Key_Up || e->key() == Qt::Key_Down;
-    if (parts == 0 || sections == 0 || e->modifiers() & ~Qt::KeypadModifier ||
-        !(arrow || e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter || e->key() == Qt::Key_Delete)) {
-        QWidget::keyPressEvent(e);
-        return;
-    }
-    Cell cell = cell_.value_or(Cell{});
-    cell.part = std::clamp(cell.part, 0, parts - 1), cell.section = std::clamp(cell.section, 0, sections - 1);
-    if (arrow) {
-        if (cell_) {
-            cell.section = std::clamp(cell.section + (e->key() == Qt::Key_Right) - (e->key() == Qt::Key_Left), 0, sections - 1);
-            cell.part = std::clamp(cell.part + (e->key() == Qt::Key_Down) - (e->key() == Qt::Key_Up), 0, parts - 1);
+    if (parts == 0 || sections == 0) return false;
+    Cell cell = cell_.value_or(Cell{0, 0});
+    cell.part = std::clamp(cell.part, kHeads, parts - 1), cell.section = std::clamp(cell.section, 0, sections - 1);
+    const int along = (e.key() == Qt::Key_Right) - (e.key() == Qt::Key_Left), down = (e.key() == Qt::Key_Down) - (e.key() == Qt::Key_Up);
+    const bool mutes = e.key() == Qt::Key_Return || e.key() == Qt::Key_Enter, leaves_out_key = e.key() == Qt::Key_Delete;
+    if (along == 0 && down == 0 && !mutes && !leaves_out_key) return false;
+    if (!cell_) {
+        choose(cell);
+    } else if (along != 0 || down != 0) {
+        // Below the last part are the clips, above the first one the sections' heads.
+        if (const auto boxes = clip_boxes(); cell.part + down >= parts && !boxes.empty()) {
+            const double x = cell_rect(cell.part, cell.section).left();
+            const auto near = std::find_if(boxes.begin(), boxes.end(), [&](const ClipBox& b) { return b.rect.right() > x; });
+            choose(near == boxes.end() ? boxes.back().clip : near->clip);
+        } else {
+            choose(Cell{std::clamp(cell.part + down, kHeads, parts - 1), std::clamp(cell.section + along, 0, sections - 1)});
         }
-        choose(cell);
-    } else if (!cell_) {
-        choose(cell);
-    } else if (e->key() == Qt::Key_Delete) {
-        leave_out(cell);
-    } else {
-        mute(cell);
+    } else if (cell.part != kHeads) {
+        mutes ? mute(cell) : leave_out(cell);
     }
+    return true;
 }
 
 }  // namespace fw::app

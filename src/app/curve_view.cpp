@@ -3,11 +3,13 @@
 #include "app/words.hpp"
 
 #include "app/desks.hpp"
+#include "app/move_recorder.hpp"
 
 #include <QContextMenuEvent>
 #include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QToolButton>
 #include <algorithm>
 #include <cmath>
 
@@ -24,7 +26,19 @@ CurveView::CurveView(Session& session, const ArrangementGrid& grid, QWidget* par
     setObjectName("curve");
     setToolTip(tr("Click in a section to draw a point of the curve there; drag it; double-click takes it away; the right button chooses its shape."));
     connect(&session_, &Session::document_changed, this, [this] { show_field(field_); });
+    record_ = new QToolButton(this);
+    record_->setObjectName("record_moves");
+    record_->setText(tr("Record moves"));
+    record_->setCheckable(true);
+    record_->setToolTip(
+        tr("While the song plays, whatever number is dragged, turned by the wheel or stepped by keys in the sheet is kept as a curve (Ctrl+Alt+R)"));
+    connect(record_, &QToolButton::toggled, &session_.moves(), &MoveRecorder::arm);
+    connect(&session_.moves(), &MoveRecorder::changed, this, [this] { record_->setChecked(session_.moves().armed()); });
+    connect(&session_, &Session::opened, this, [this] { record_->setVisible(session_.has_reference()); });
+    record_->setVisible(session_.has_reference());
 }
+
+void CurveView::resizeEvent(QResizeEvent*) { record_->move(width() - record_->sizeHint().width() - 6, 1); }
 
 void CurveView::show_field(std::optional<FieldRef> field) {
     field_ = std::move(field);

@@ -7,6 +7,8 @@
 #include <QWidget>
 #include <functional>
 
+class QToolButton;
+
 namespace fw::app {
 
 class ArrangementGrid;
@@ -24,6 +26,7 @@ public:
 
 protected:
     void paintEvent(QPaintEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
@@ -42,6 +45,7 @@ private:
     const ArrangementGrid& grid_;
     std::optional<FieldRef> field_;
     const Parameter* row_ = nullptr;
+    QToolButton* record_ = nullptr;
     int dragged_ = -1, in_section_ = -1;
     std::shared_ptr<const Remake> from_;
     std::vector<CurvePoint> points_;  ///< while one is dragged: as they were

@@ -68,13 +68,16 @@ private:
     // sound_facts.cpp
     void measure_sound(const Part& part);
     void sound_manners(const Part& part);
+    int stretched_notes(const Part& part, const Layer& layer) const;
+    // ducking_facts.cpp
     void measure_dips();
     void dips(const Part& part);
-    int stretched_notes(const Part& part, const Layer& layer) const;
     // note_facts.cpp
     void doubts(const Part& part);
     void notes_of(const Part& part);
     void chosen_notes(const Part& part);
+    void partials(PartId part, const Note& n);
+    void throws(PartId id);
     void patterns(const Part& part);
     void spreading(const Part& part);
     void spread(PartId part, int first_bar, int last_bar);

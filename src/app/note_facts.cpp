@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The facts of a part's notes: what is doubtful, what is chosen, what repeats, what is made of the chords.
 #include "analysis/like_stretches.hpp"
+#include "analysis/partials.hpp"
 #include "app/calm_combo.hpp"
 #include "app/command_registry.hpp"
 #include "app/derive_panel.hpp"
@@ -10,7 +11,10 @@
 #include "app/painting.hpp"
 #include "app/survey.hpp"
 #include "app/words.hpp"
+#include "audio/mono.hpp"
 #include "base/pitch.hpp"
+#include "check/share.hpp"
+#include "fit/moments.hpp"
 #include "model/chord_words.hpp"
 #include "model/edits/parts.hpp"
 #include "model/edits/patterns.hpp"
@@ -157,6 +161,7 @@ void FactsPanel::chosen_notes(const Part& p) {
                       : n.origin == Origin::Imported ? tr("imported")
                       : n.origin == Origin::Played   ? tr("played")
                                                      : tr("drawn")));
+        if (!drums) partials(id, n);
         if (const double off = left_out_of_tune(n); off != 0.0 && n.origin != Origin::Heard)
             note(tr("ends %1 cents off the nearest semitone").arg(off, 0, 'f', 0));
     } else {
@@ -237,6 +242,62 @@ void FactsPanel::chosen_notes(const Part& p) {
          {{"strokes", 4, 1, 64, 1, "×", tr("Strokes")}, {"apart", 120, 5, 960, 5, tr(" ticks"), tr("Ticks from one to the next")}}, [=](const auto& v) {
              run("note.roll", {{"strokes", whole(v[0])}, {"apart", whole(v[1]) + " ticks"}, {"first", "40"}});
          });
+    tool(tr("Play at another rate"), tr("From where the first of them begins: 2 is twice as fast, 0.5 half as fast"), "rate",
+         {{"times", 2, 0.125, 8, 0.5, "×", tr("How fast")}}, [=](const auto& v) {
+             run("note.rate", {{"times", real(v[0])}});
+         });
+    throws(id);
+}
+
+/// What a note is in Hz, and which of its partials stand out where the original plays it.
+void FactsPanel::partials(PartId part, const Note& n) {
+    const Song& song = *session_.remake().song;
+    const double hz = hertz_of(n.pitch + song.tuning_cents / 100.0);
+    QString text = tr("%1 Hz in the original's tuning").arg(hz, 0, 'f', 1);
+    constexpr double kLongest_s = 1.0;
+    const RecordingStore& recording = session_.recording();
+    if (const auto sound = recording.sound; sound && recording.analysis) {
+        const double from = std::max(0.0, song.tempo.seconds(n.start)), to = std::min(from + kLongest_s, song.tempo.seconds(n.start + n.length));
+        auto all =
+            standing_partials(mono_of(cut_out(*sound, from, to, share_of(*recording.analysis, session_.remake(), ElementId(part)))), sound->sample_rate_hz, hz);
+        std::stable_sort(all.begin(), all.end(), [](const Partial& a, const Partial& b) { return a.db > b.db; });
+        QStringList told;
+        constexpr std::size_t kMost = 5;
+        for (const Partial& p : std::span(all).first(std::min(kMost, all.size()))) told << tr("%1 (%2 dB)").arg(p.number).arg(p.db, 0, 'f', 0);
+        text += told.isEmpty() ? tr("; none of its partials stands out there") : tr("; of its partials stand out %1").arg(told.join(", "));
+    }
+    note(text, tr("Measured in the original through the lens of this element while the note lasts, at most a second, against the strongest of them"));
+}
+
+/// A send opened for the chosen notes only: to each bus there is, or to an echo made for it.
+void FactsPanel::throws(PartId id) {
+    const auto open_to = [this, id](const std::string& bus, double level_db) {
+        const Remake& r = session_.remake();
+        const Part* p = r.part(id);
+        if (!p) return;
+        session_.documents().run(Line("send.throw")
+                                     .with("part", part_text(r, id))
+                                     .with("bus", bus)
+                                     .with("level", QString::number(level_db, 'f', 1).toStdString())
+                                     .with("notes", notes_text(r, *p, session_.selection().notes())),
+                                 "throw");
+        session_.documents().end_gesture();
+    };
+    const QString tip = tr("Opens the send for as long as these notes sound and leaves it closed elsewhere in their sections");
+    constexpr std::size_t kMost = 3;
+    const auto& buses = session_.remake().mixer->buses;
+    for (std::size_t i = 0; i < std::min(kMost, buses.size()); ++i)
+        tool(tr("Throw to %1").arg(QString::fromStdString(buses[i].name)), tip, QString("throw%1").arg(i),
+             {{"level", 0, -40, 12, 1, tr(" dB"), tr("How far the send opens")}},
+             [open_to, name = bus_text(session_.remake(), buses[i].id)](const auto& v) { open_to(name, v[0]); });
+    if (buses.empty())
+        tool(tr("Throw into an echo"), tip + tr(". A bus with a delay is made for it"), "throw_new",
+             {{"level", 0, -40, 12, 1, tr(" dB"), tr("How far the send opens")}}, [this, open_to](const auto& v) {
+                 session_.documents().end_gesture();
+                 if (!session_.documents().run(Line("bus.add").with("name", "Echo"), "throw")) return;
+                 session_.documents().run(Line("step.add").with("bus", "Echo").with("kind", kDelay.id).with("mix", "100%"), "throw");
+                 open_to("Echo", v[0]);
+             });
 }
 
 void FactsPanel::patterns(const Part& p) {

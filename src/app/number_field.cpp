@@ -2,6 +2,7 @@
 #include "app/number_field.hpp"
 #include "app/words.hpp"
 
+#include "app/move_recorder.hpp"
 #include "app/theme.hpp"
 
 #include <QLineEdit>
@@ -67,18 +68,35 @@ bool NumberField::eventFilter(QObject* watched, QEvent* event) {
 
 void NumberField::wheelEvent(QWheelEvent* event) { hasFocus() ? QDoubleSpinBox::wheelEvent(event) : event->ignore(); }
 
+ParameterField::ParameterField(const Parameter& row, QWidget* parent) : NumberField(row.neutral, row.low, row.high, row.step, {}, 6, parent), row_(row) {}
+
+double ParameterField::stepped(double from, int steps) const {
+    if (row_.scale == Scale::Logarithmic) return clamped(row_, from * std::pow(1.0 + row_.step, steps));
+    return clamped(row_, from + steps * row_.step);
+}
+
+QString ParameterField::textFromValue(double value) const { return QString::fromStdString(value_text(row_, value)); }
+
+double ParameterField::valueFromText(const QString& text) const { return parse_value(row_, text.toStdString()).value_or(value()); }
+
+QValidator::State ParameterField::validate(QString& text, int&) const {
+    return parse_value(row_, text.toStdString()) ? QValidator::Acceptable : QValidator::Intermediate;
+}
+
 FieldBox::FieldBox(Session& session, FieldRef field, const Parameter& row, QWidget* parent)
-    : NumberField(row.neutral, row.low, row.high, row.step, {}, 6, parent), session_(session), field_(std::move(field)), row_(row) {
+    : ParameterField(row, parent), session_(session), field_(std::move(field)) {
     setObjectName(QString::fromStdString(field_.field));
     setToolTip(tr("%1: %2\n%3. Drag up and down, type, or use the arrow keys; double-click the name to reset.")
                    .arg(row.label, row.help, QString::fromStdString(range_text(row))));
     setFixedWidth(84);
     follow();
     connect(this, &QDoubleSpinBox::valueChanged, this, [this](double v) {
+        if (!section_ && session_.moves().moved(field_, row_, v)) return;
         const std::string key = "field " + about("").text() + field_.field;
         session_.documents().run(about("field.set").with("field", field_.field).with("value", value_text(row_, v)), QString::fromStdString(key));
         follow();  // where it was refused
     });
+    connect(this, &NumberField::let_go, &session_.moves(), &MoveRecorder::let_go);
     connect(this, &NumberField::let_go, &session_.documents(), &DocumentStore::end_gesture);
     connect(this, &QDoubleSpinBox::editingFinished, &session_.documents(), &DocumentStore::end_gesture);
     connect(&session_, &Session::document_changed, this, &FieldBox::follow);
@@ -97,6 +115,7 @@ void FieldBox::follow() {
     bool held = false;
     for (const SectionSetting& s : session_.remake().automation->settings)
         if (s.field == field_ && section_ && s.section == section_) now = s.value, held = true;
+    if (const auto recorded = session_.moves().held(field_)) now = recorded;
     const QSignalBlocker quiet(this);
     setValue(*now);
     QFont f = figure_font(9);
@@ -110,18 +129,5 @@ void FieldBox::set_section(SectionId section) {
 }
 
 void FieldBox::reset() { session_.documents().run(about("field.reset").with("field", field_.field)); }
-
-double FieldBox::stepped(double from, int steps) const {
-    if (row_.scale == Scale::Logarithmic) return clamped(row_, from * std::pow(1.0 + row_.step, steps));
-    return clamped(row_, from + steps * row_.step);
-}
-
-QString FieldBox::textFromValue(double value) const { return QString::fromStdString(value_text(row_, value)); }
-
-double FieldBox::valueFromText(const QString& text) const { return parse_value(row_, text.toStdString()).value_or(value()); }
-
-QValidator::State FieldBox::validate(QString& text, int&) const {
-    return parse_value(row_, text.toStdString()) ? QValidator::Acceptable : QValidator::Intermediate;
-}
 
 }  // namespace fw::app

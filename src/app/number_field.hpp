@@ -34,33 +34,41 @@ private:
     bool dragging_ = false, pressed_ = false;
 };
 
-/// A field of the document: shown, typed, dragged and stepped as its row says, and set by a command. It follows the document in place and lives as long as
-/// its owner does.
-class FieldBox final : public NumberField {
+/// A number shown, typed, dragged and stepped as a field's row says.
+class ParameterField : public NumberField {
     Q_OBJECT
 
 public:
     /// row must outlive the box, as all rows do.
-    FieldBox(Session& session, FieldRef field, const Parameter& row, QWidget* parent = nullptr);
-    const FieldRef& field() const { return field_; }
+    explicit ParameterField(const Parameter& row, QWidget* parent = nullptr);
     const Parameter& row() const { return row_; }
-    /// In which section values are shown and set; none: the whole song.
-    void set_section(SectionId section);
-    /// Back to where the field starts, or to the song's value in a section.
-    void reset();
 
 protected:
     double stepped(double from, int steps) const override;
     QString textFromValue(double value) const override;
     double valueFromText(const QString& text) const override;
     QValidator::State validate(QString& text, int& at) const override;
+    const Parameter& row_;
+};
+
+/// A field of the document: shown, typed, dragged and stepped as its row says, and set by a command. It follows the document in place and lives as long as
+/// its owner does.
+class FieldBox final : public ParameterField {
+    Q_OBJECT
+
+public:
+    FieldBox(Session& session, FieldRef field, const Parameter& row, QWidget* parent = nullptr);
+    const FieldRef& field() const { return field_; }
+    /// In which section values are shown and set; none: the whole song.
+    void set_section(SectionId section);
+    /// Back to where the field starts, or to the song's value in a section.
+    void reset();
 
 private:
     void follow();
     Line about(const char* command) const;
     Session& session_;
     FieldRef field_;
-    const Parameter& row_;
     SectionId section_;
 };
 

@@ -199,23 +199,19 @@ void PlayIn::write_level(const Take& take) {
     const FieldRef field{part_, kPartFields.front().id};
     const Parameter* row = find_field(r, field);
     if (!part || !row) return;
-    // Before and after the take the level is what it was: of its curve, or as it is set.
     std::vector<CurvePoint> points;
-    const Curve* was = nullptr;
-    for (const Curve& c : r.automation->curves)
-        if (c.field == field && !c.section) was = &c;
     const Ticks first = std::max<Ticks>(1, take.level.front().tick),
                 last = std::max(take.level.back().tick, take.notes.back().start + take.notes.back().length);
-    const auto before = [&](Ticks at) { return was ? was->at(static_cast<double>(at)) : part->gain_db; };
-    if (was) std::copy_if(was->points.begin(), was->points.end(), std::back_inserter(points), [&](const CurvePoint& p) { return p.tick < first - 1; });
-    points.push_back({first - 1, before(first - 1)});
-    for (const CurvePoint& p : take.level) points.push_back({p.tick, std::clamp(part->gain_db + p.value, row->low, row->high)});
-    points.push_back({last, points.back().value});
-    points.push_back({last + 1, before(last + 1)});
-    if (was) std::copy_if(was->points.begin(), was->points.end(), std::back_inserter(points), [&](const CurvePoint& p) { return p.tick > last + 1; });
-    // Two on one tick would be none.
-    points.erase(std::unique(points.begin(), points.end(), [](const CurvePoint& a, const CurvePoint& b) { return b.tick <= a.tick; }), points.end());
-    tried_.also(Line("curve.set").with("part", part_text(r, part_)).with("field", row->id).with("points", points_text(r, *row, 0, points)), "take");
+    for (const CurvePoint& p : take.level)
+        if (p.tick >= first) points.push_back({p.tick, std::clamp(part->gain_db + p.value, row->low, row->high)});
+    if (points.empty()) points.push_back({first, std::clamp(part->gain_db + take.level.back().value, row->low, row->high)});
+    tried_.also(Line("curve.lay")
+                    .with("part", part_text(r, part_))
+                    .with("field", row->id)
+                    .with("from", place_text(r.song->meter, first))
+                    .with("to", place_text(r.song->meter, last + 1))
+                    .with("points", points_text(r, *row, 0, points)),
+                "take");
 }
 
 void PlayIn::add_take(std::vector<Note> notes) {

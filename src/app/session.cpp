@@ -2,6 +2,7 @@
 #include "app/session.hpp"
 
 #include "app/doubt_walk.hpp"
+#include "app/move_recorder.hpp"
 #include "app/play_in.hpp"
 #include "app/survey.hpp"
 #include "app/words.hpp"
@@ -47,6 +48,7 @@ Session::Session(std::unique_ptr<AudioOutput> output, QObject* parent) : QObject
     survey_ = std::make_unique<Survey>(*this);
     walk_ = std::make_unique<DoubtWalk>(*this);
     play_in_ = std::make_unique<PlayIn>(*this);
+    moves_ = std::make_unique<MoveRecorder>(*this);
     say_lock();
 }
 
@@ -129,12 +131,14 @@ void Session::start_rebuild() {
                 auto all = full_check(*document, *analysis, *plan, original, *rebuild, progress);
                 auto report = std::make_shared<const CheckReport>(std::move(all.report));
                 auto left = std::make_shared<const LeftOver>(std::move(all.left));
-                return JobQueue::Delivery([this, document, peaks, report, rebuild, left] {
+                auto parts = std::make_shared<const std::vector<PartSound>>(std::move(all.parts));
+                return JobQueue::Delivery([this, document, peaks, report, rebuild, left, parts] {
                     if (document != documents_.document()) return;  // overtaken by an edit; the next run is on its way
                     open_.rebuild_peaks = std::move(*peaks);
                     open_.rebuild_document = document;
                     open_.rebuild_summary = rebuild;
                     open_.left = left;
+                    open_.part_sounds = parts;
                     open_.report = report;
                     open_.rebuild_lufs = report->sound.rebuild_lufs;
                     if (open_.history.empty() || open_.history.back().match.notes != report->match.notes ||

@@ -8,6 +8,7 @@
 #include "app/transport.hpp"
 #include "check/check.hpp"
 #include "check/left_over.hpp"
+#include "check/part_sound.hpp"
 #include "formats/midi_file.hpp"
 
 #include <QObject>
@@ -22,6 +23,7 @@
 namespace fw::app {
 
 class DoubtWalk;
+class MoveRecorder;
 class PlayIn;
 class Survey;
 
@@ -46,6 +48,7 @@ public:
     Survey& survey() { return *survey_; }
     DoubtWalk& walk() { return *walk_; }
     PlayIn& play_in() { return *play_in_; }
+    MoveRecorder& moves() { return *moves_; }
     const RecordingStore& recording() const { return open_.recording; }
     const Remake& remake() const { return documents_.remake(); }
 
@@ -82,6 +85,10 @@ public:
     std::shared_ptr<const SoundSummary> rebuild_summary() const { return open_.rebuild_summary; }
     /// What of the original it does not have; null before it was rendered.
     std::shared_ptr<const LeftOver> left() const { return open_.left; }
+    /// How its parts sound against the original, as far as the mix tells; null before it was rendered.
+    std::shared_ptr<const std::vector<PartSound>> part_sounds() const { return open_.part_sounds; }
+    /// The document all these are of; null before it was rendered.
+    std::shared_ptr<const Remake> rebuild_document() const { return open_.rebuild_document; }
     /// The figures as they were at each rendering since this was opened.
     struct Moment {
         QTime at;
@@ -125,6 +132,7 @@ private:
         Peaks rebuild_peaks;
         std::shared_ptr<const SoundSummary> rebuild_summary;
         std::shared_ptr<const LeftOver> left;
+        std::shared_ptr<const std::vector<PartSound>> part_sounds;
         std::vector<Moment> history;
         double rebuild_lufs = -70.0;
     };
@@ -159,6 +167,7 @@ private:
     std::unique_ptr<Survey> survey_;
     std::unique_ptr<DoubtWalk> walk_;
     std::unique_ptr<PlayIn> play_in_;
+    std::unique_ptr<MoveRecorder> moves_;
 
     int job_number_ = 0;
     QTimer rebuild_timer_;

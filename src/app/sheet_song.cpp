@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What of a sound sheet belongs to the whole song: buses, the master, clips.
+#include "app/calm_combo.hpp"
 #include "app/sheet_widgets.hpp"
 #include "app/sound_sheet.hpp"
 #include "app/transition_menu.hpp"
@@ -8,11 +9,11 @@
 #include "model/fields.hpp"
 
 #include <QCheckBox>
-#include <QComboBox>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QVBoxLayout>
+#include <cmath>
 
 namespace fw::app {
 
@@ -98,7 +99,7 @@ void SoundSheet::clip_lines() {
             below->addWidget(keep);
         }
         if (made) {
-            auto* kind = new QComboBox;
+            auto* kind = new CalmCombo;
             kind->setObjectName("clip_kind");
             kind->setToolTip(tr("What is made"));
             for (int k = 1; k < kTransitions; ++k)
@@ -109,9 +110,8 @@ void SoundSheet::clip_lines() {
                     Line("transition.change").with("clip", clip_text(session_.remake(), clip)).with("kind", kind->currentData().toString().toStdString()));
             });
             row->addWidget(kind);
-            char beats[32];
-            std::snprintf(beats, sizeof beats, "%g beats", asset->made.beats);
-            text(row, "clip_length", tr("over"), beats, "transition.change", "length", tr("How long it is: 2 bars, 4 beats, 1/2"));
+            const auto length = static_cast<Ticks>(std::llround(asset->made.beats * kTicksPerQuarter));
+            text(row, "clip_length", tr("over"), length_text(length), "transition.change", "length", tr("How long it is: 2 bars, 4 beats, 1/2"));
         }
         text(row, "clip_level", tr("level"), value_text(rows::kLevel, c.gain_db), "clip.level", "level", tr("How loud it is: -6dB"));
         text(row, "clip_place", c.ends_here ? tr("ends at") : "at", place_text(r.song->meter, c.start), "clip.move", "to",

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The three ways to a sound, each a job: found, fitted, cut.
+#include "app/kept_file.hpp"
 #include "app/number_field.hpp"
 #include "app/painting.hpp"
 #include "app/sound_finder.hpp"
@@ -8,14 +9,11 @@
 #include "fit/moments.hpp"
 #include "formats/sound_file.hpp"
 
-#include <QCryptographicHash>
-#include <QDir>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QProgressBar>
 #include <QPushButton>
-#include <QStandardPaths>
 #include <QTreeWidget>
 #include <algorithm>
 
@@ -252,14 +250,10 @@ void SoundFinder::cut() {
                       const auto root = drums ? std::nullopt : find_root(piece);
                       std::string file;
                       if (freed) {
-                          // Kept where it outlasts the day; the remake knows that it is from the original.
-                          const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/cuts";
-                          QDir().mkpath(folder);
-                          const auto hash = QCryptographicHash::hash(
-                              QByteArrayView(reinterpret_cast<const char*>(piece.samples.data()), static_cast<qsizetype>(piece.samples.size() * sizeof(float))),
-                              QCryptographicHash::Sha1);
-                          file = (folder + "/" + QString::fromLatin1(hash.toHex().left(16)) + ".wav").toStdString();
-                          if (const auto written = write_audio(file, piece); !written) return written.error();
+                          // The remake knows that it is from the original.
+                          const auto kept = kept_as_file(piece, "cuts");
+                          if (!kept) return kept.error();
+                          file = *kept;
                       }
                       return JobQueue::Delivery([this, moment, drums, end_s, root, file] {
                           const Remake& r = session_.remake();

@@ -3,6 +3,7 @@
 
 #include "app/words.hpp"
 #include "model/describe.hpp"
+#include "model/recipe.hpp"
 
 #include <QMenu>
 
@@ -30,7 +31,7 @@ void add_transitions(QMenu& menu, Session& session, Ticks place) {
         QMenu* lengths = to->addMenu(transition_name(kind));
         lengths->setObjectName(names::kTransitions[static_cast<std::size_t>(kind)]);
         for (const auto& [text, length] :
-             {std::pair(tr("over half a bar"), "1/2"), std::pair(tr("over 1 bar"), "1 bar"), std::pair(tr("over 2 bars"), "2 bars"),
+             {std::pair(tr("over half a bar"), "0.5 bars"), std::pair(tr("over 1 bar"), "1 bar"), std::pair(tr("over 2 bars"), "2 bars"),
               std::pair(tr("over 4 bars"), "4 bars"), std::pair(tr("over 8 bars"), "8 bars")})
             lengths->addAction(text, &session, [&session, kind, ends, place, length = std::string(length)] {
                 session.documents().run(Line("transition.add")
@@ -42,12 +43,13 @@ void add_transitions(QMenu& menu, Session& session, Ticks place) {
     };
     QMenu* into = menu.addMenu(tr("Lead into it with"));
     into->setObjectName("lead_into");
-    for (const Transition kind :
-         {Transition::Riser, Transition::Swell, Transition::ChordSwell, Transition::NoiseBuild, Transition::SnareBuild, Transition::Sweep})
-        add(into, kind, true);
+    for (int k = 1; k < kTransitions; ++k)
+        if (const auto kind = static_cast<Transition>(k); leads_to_its_place(kind)) add(into, kind, true);
     QMenu* out = menu.addMenu(tr("Begin it with"));
     out->setObjectName("begin_with");
-    for (const Transition kind : {Transition::Crash, Transition::Impact, Transition::SubDrop, Transition::Fall, Transition::Sweep}) add(out, kind, false);
+    // A sweep comes and goes: it does for both.
+    for (int k = 1; k < kTransitions; ++k)
+        if (const auto kind = static_cast<Transition>(k); !leads_to_its_place(kind) || kind == Transition::Sweep) add(out, kind, false);
 }
 
 }  // namespace fw::app

@@ -3,6 +3,8 @@
 #include "app/check_desk.hpp"
 #include "app/desks.hpp"
 #include "app/main_window.hpp"
+#include "app/move_recorder.hpp"
+#include "app/reckoner.hpp"
 #include "app/theme.hpp"
 #include "app/words.hpp"
 
@@ -93,6 +95,13 @@ void MainWindow::make_commands() {
     add({"song.cut", tr("C&ut the loop from the original…"), QKeySequence("Ctrl+Shift+X"), [this] { cut_from_original(); }});
     add({"song.confirm", tr("&Confirm element"), QKeySequence("Ctrl+K"), [this, &selection] { session_.toggle_confirmed(selection.element()); }});
     add({"song.clear-mutes", tr("Clear all solos and &mutes"), QKeySequence("Ctrl+M"), line(Line("parts.clear-mutes"))});
+    add({"song.reckon", tr("Rec&koner…"), QKeySequence("Ctrl+Alt+K"),
+         [this] {
+             auto* reckoner = new Reckoner(session_, this);
+             reckoner->setAttribute(Qt::WA_DeleteOnClose);
+             reckoner->show();
+         },
+         Where::Everywhere, tr("Semitones and ratio, note values and milliseconds, notes and hertz, partials, decibels, bends")});
     add({"check.next", tr("&Next in the list"), QKeySequence(Qt::Key_Period), [this] { check_->walk(1); }});
     add({"check.previous", tr("&Previous in the list"), QKeySequence(Qt::Key_Comma), [this] { check_->walk(-1); }});
     add({"check.hear", tr("H&ear it"), QKeySequence(Qt::Key_H), [this] { check_->hear(); }});
@@ -112,6 +121,15 @@ void MainWindow::make_commands() {
     add({"listen.start", tr("To the &start"), QKeySequence(Qt::Key_Home),
          [&transport] { transport.seek(transport.player().looping() ? transport.loop_start() : 0.0); }});
 
+    add({"edit.record-moves",
+         tr("&Record moves"),
+         QKeySequence("Ctrl+Alt+R"),
+         [this] { session_.moves().arm(!session_.moves().armed()); },
+         Where::Everywhere,
+         tr("What is moved in the sheet while it plays becomes a curve"),
+         {},
+         {},
+         [this] { return session_.moves().armed(); }});
     make_transcribe_commands();
     make_survey_commands();
     for (const DeskName& d : desk_names())
@@ -148,8 +166,8 @@ void MainWindow::make_menus() {
     recent_ = file->addMenu(tr("Open r&ecent"));
     connect(recent_, &QMenu::aboutToShow, this, &MainWindow::fill_recent);
     commands_.fill(*file, {"file.add-midi", "file.beats-in", "file.beats-out", "", "file.save", "file.save-as", "", "file.hand-off", "", "file.quit"});
-    menu(tr("&Edit"),
-         {"edit.undo", "edit.redo", "", "note.select-all", "note.alternate", "note.delete", "note.copy", "note.paste", "note.reach", "", "edit.copy-done"});
+    menu(tr("&Edit"), {"edit.undo", "edit.redo", "", "note.select-all", "note.alternate", "note.delete", "note.copy", "note.paste", "note.reach", "",
+                       "edit.record-moves", "edit.copy-done"});
     menu(tr("&Notes"), {"doubt.next",
                         "doubt.previous",
                         "doubt.try",
@@ -214,6 +232,7 @@ void MainWindow::make_menus() {
                        "song.faint",
                        "song.cut",
                        "song.row",
+                       "song.reckon",
                        "song.research",
                        "",
                        "song.confirm",

@@ -2,8 +2,10 @@
 // What plays where, transitions and clips, by mouse, menu and keyboard in the real window.
 #include "fixture.hpp"
 
+#include "app/kept_file.hpp"
 #include "model/edits/arrangement.hpp"
 #include "model/recipe.hpp"
+#include "support/ducked_song.hpp"
 
 #include <QComboBox>
 #include <QLabel>
@@ -31,7 +33,7 @@ protected:
     }
     const Section& section(int i) const { return session->remake().song->sections[static_cast<std::size_t>(i)]; }
     QPoint cell(PartRole role, int s) const { return grid->cell_rect(row(role), s).center().toPoint(); }
-    bool plays(PartRole role, int s) const { return plays_in(*part(role), section(s)); }
+    bool plays(PartRole role, int s) const { return placement_in(*part(role), section(s)) != nullptr; }
     /// The entry of a menu, and of the menus in it, by the names of what leads there.
     static QAction* entry(QMenu* menu, std::initializer_list<const char*> path) {
         QAction* found = nullptr;
@@ -218,6 +220,117 @@ TEST_F(ArrangementTest, NoDuckingIsToldOfARecordingThatHasNone) {
     auto* facts = window->findChild<FactsPanel*>();
     QTest::qWait(500);
     EXPECT_FALSE(facts->findChild<QPushButton*>("duck_so"));
+}
+
+TEST_F(ArrangementTest, HeadsCellsAndClipsAreReachedByKeysAndClipsMovedByThem) {
+    run("transition.add kind=riser to=5 length=\"1 bar\" name=one\ntransition.add kind=crash to=13 length=\"1 bar\" name=two\n");
+    QCoreApplication::processEvents();
+    grid->setFocus();
+    QTest::mouseClick(grid, Qt::LeftButton, {}, grid->cell_rect(ArrangementGrid::kHeads, 1).center().toPoint());
+    const auto before = session->remake();
+    QTest::keyClick(grid, Qt::Key_Delete);
+    QTest::keyClick(grid, Qt::Key_Return);
+    EXPECT_EQ(session->remake(), before) << "a head is nothing that is muted or left out";
+    const auto parts = static_cast<int>(session->remake().parts.size());
+    for (int i = 0; i < parts; ++i) QTest::keyClick(grid, Qt::Key_Down);
+    EXPECT_EQ(session->selection().part(), session->remake().parts.back().get());
+    EXPECT_FALSE(grid->chosen_clip());
+    QTest::keyClick(grid, Qt::Key_Down);
+    const auto& clips = [&]() -> const std::vector<Clip>& { return session->remake().clips->clips; };
+    ASSERT_TRUE(grid->chosen_clip()) << "beneath the last part are the clips";
+    QTest::keyClick(grid, Qt::Key_Left);
+    QTest::keyClick(grid, Qt::Key_Left);
+    EXPECT_EQ(grid->chosen_clip(), clips()[0].id);
+    QTest::keyClick(grid, Qt::Key_Right);
+    EXPECT_EQ(grid->chosen_clip(), clips()[1].id);
+    const Ticks start = clips()[1].start;
+    QTest::keyClick(grid, Qt::Key_Right, Qt::ShiftModifier);
+    EXPECT_EQ(clips()[1].start, start + 960) << "a beat later";
+    QTest::keyClick(grid, Qt::Key_Left, Qt::ShiftModifier);
+    EXPECT_EQ(clips()[1].start, start);
+    QTest::keyClick(grid, Qt::Key_Delete);
+    EXPECT_EQ(clips().size(), 1u);
+    QTest::mouseClick(grid, Qt::LeftButton, {}, grid->clip_rect(clips()[0].id).center().toPoint());
+    QTest::keyClick(grid, Qt::Key_Up);
+    EXPECT_FALSE(grid->chosen_clip());
+    EXPECT_EQ(session->selection().part(), session->remake().parts.back().get()) << "and back to the cells";
+}
+
+TEST_F(ArrangementTest, ManyPartsAndManyClipsStandBesideEachOther) {
+    std::string script;
+    for (int i = 0; i < 19; ++i) script += "part.add name=\"more " + std::to_string(i) + "\" role=other source=synth\n";
+    script += "clip.from-original from=5 length=\"8 bars\" to=5 name=long\nclip.chop clip=long length=1/8\n";
+    run(script);
+    QCoreApplication::processEvents();
+    ASSERT_EQ(session->remake().parts.size(), 24u);
+    ASSERT_GE(session->remake().clips->clips.size(), 60u);
+    const QRectF last = grid->cell_rect(23, 0);
+    EXPECT_GE(last.height(), 15.0);
+    double right = 0.0;
+    for (const Clip& c : session->remake().clips->clips) {
+        const QRectF box = grid->clip_rect(c.id);
+        EXPECT_GE(box.top(), last.bottom()) << "clips hide no part";
+        EXPECT_LE(box.bottom(), grid->sizeHint().height());
+        right = std::max(right, box.right());
+    }
+    EXPECT_LE(right, grid->width() + 14.0);
+    // A cell low enough for one line is still one that is clicked.
+    QTest::mouseClick(grid, Qt::LeftButton, {}, grid->cell_rect(20, 1).center().toPoint());
+    EXPECT_EQ(session->selection().part()->name, session->remake().parts[20]->name);
+}
+
+TEST(DuckingFacts, TheOriginalsDipsAreToldBySectionAndAPartIsDuckedSo) {
+    const test::TemporaryFolder folder;
+    const std::string file = (folder / "ducked.wav").string();
+    const auto mono = test::ducked_song(8.0, 0.25);
+    ASSERT_TRUE(write_audio(file, Audio{44100, 1, mono, {}}));
+    Session session(std::make_unique<SimulatedOutput>(44100.0));
+    MainWindow window(session);
+    window.resize(1280, 800);
+    window.show();
+    window.open(QString::fromStdString(file));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return session.has_reference() && !session.busy(); }, 120000));
+    // The map and the kicks as they are, whatever was heard of so little.
+    const auto run = [&](const std::string& text) {
+        const auto line = parse_line(text);
+        ASSERT_TRUE(line && *line);
+        EXPECT_TRUE(session.documents().run(**line)) << text << ": " << window.last_message().toStdString();
+    };
+    while (!session.remake().parts.empty()) run("part.remove part=\"" + session.remake().parts.front()->name + "\"");
+    run("part.add name=Pad role=chords source=synth");
+    run("part.add name=Kit role=drums source=drum_kit");
+    const Section whole = session.remake().song->sections.front();
+    const Ticks end = session.remake().song->sections.back().start + session.remake().song->sections.back().length;
+    while (session.remake().song->sections.size() > 1) run("section.merge section=\"#1\"");
+    for (int k = 1; k < 31; ++k) {
+        const Ticks at = session.remake().song->tempo.nearest_tick(0.5 * k);
+        if (at >= whole.start && at < end) run("note.add part=Kit at=" + place_text(session.remake().song->meter, at) + " pitch=Kick");
+    }
+    session.selection().select_element(find_part(session.remake(), "Pad")->id);
+    auto* facts = window.findChild<FactsPanel*>();
+    QPushButton* so = nullptr;
+    ASSERT_TRUE(QTest::qWaitFor([&] { return (so = facts->findChild<QPushButton*>("duck_so")) != nullptr; }, 60000));
+    QTest::mouseClick(so, Qt::LeftButton);
+    const Part& pad = *find_part(session.remake(), "Pad");
+    ASSERT_EQ(pad.steps.size(), 1u);
+    EXPECT_EQ(pad.steps[0].type, &kDuck);
+    EXPECT_EQ(pad.steps[0].trigger.part, find_part(session.remake(), "Kit")->id);
+    EXPECT_NEAR(*field_value(session.remake(), {pad.steps[0].id, "depth"}), 8.0, 1.5);
+}
+
+TEST(KeptFile, TheSameSoundIsOneFileAndAnotherOneIsAnother) {
+    Audio a{44100, 1, std::vector<float>(4410, 0.25F), {}};
+    const auto first = kept_as_file(a, "kept-test"), again = kept_as_file(a, "kept-test");
+    ASSERT_TRUE(first && again);
+    EXPECT_EQ(*first, *again);
+    const auto back = read_audio(*first);
+    ASSERT_TRUE(back);
+    EXPECT_EQ(back->frames(), 4410u);
+    a.samples[7] = 0.5F;
+    const auto other = kept_as_file(a, "kept-test");
+    ASSERT_TRUE(other);
+    EXPECT_NE(*first, *other);
+    std::filesystem::remove_all(std::filesystem::path(*first).parent_path());
 }
 
 }  // namespace fw::app

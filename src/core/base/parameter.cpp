@@ -53,6 +53,7 @@ const char* suffix_of(Unit unit) {
         case Unit::Cents: return " cents";
         case Unit::Beats: return " beats";
         case Unit::Ratio: return " : 1";
+        case Unit::Metres: return " m";
         case Unit::Pitch:
         case Unit::None: break;
     }

@@ -23,6 +23,7 @@ enum class Unit {
     Cents,
     Beats,  ///< quarters; shown and typed as note values where they are one
     Ratio,
+    Metres,
     Pitch  ///< a MIDI key, shown and typed as a note
 };
 

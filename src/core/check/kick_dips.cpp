@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "check/kick_dips.hpp"
 
+#include "audio/mono.hpp"
 #include "base/ranks.hpp"
 #include "model/drums.hpp"
 #include "sound/svf.hpp"
@@ -17,6 +18,8 @@ constexpr double kFrame_s = 0.005, kBefore_s = 0.08, kJust_s = 0.015, kApart_s =
 /// Level in the band, dB, frame by frame.
 std::vector<double> band_level(std::span<const float> mono, double rate) {
     constexpr double kLow_hz = 300.0, kHigh_hz = 2500.0;
+    const auto frame = static_cast<std::size_t>(kFrame_s * rate);
+    if (frame == 0) return {};  // there is no sound at all
     std::vector<float> left(mono.begin(), mono.end()), right(mono.size(), 0.0F);
     for (const bool high : {true, false})
         for (int twice = 0; twice < 2; ++twice) {
@@ -25,7 +28,6 @@ std::vector<double> band_level(std::span<const float> mono, double rate) {
             else filter.low_pass(kHigh_hz, 0.7071, rate);
             filter.process({std::span(left), std::span(right)});
         }
-    const auto frame = static_cast<std::size_t>(kFrame_s * rate);
     std::vector<double> level;
     for (std::size_t at = 0; at + frame <= left.size(); at += frame) {
         double power = 1e-12;
@@ -75,10 +77,10 @@ std::optional<KickDip> dip_in(const std::vector<double>& level, const std::vecto
     const auto as_deep = std::count_if(there.begin(), there.end(), [&](double db) { return db < -0.5 * dip.depth_db; });
     if (static_cast<double>(as_deep) < kAlike * static_cast<double>(there.size())) return std::nullopt;
     // What only dies away does not come back.
-    std::size_t half = deepest, last_deep = deepest;
+    std::size_t last_deep = deepest;
     for (std::size_t i = deepest; i < middle.size(); ++i)
         if (middle[i] < -0.9 * dip.depth_db) last_deep = i;
-    half = last_deep;
+    std::size_t half = last_deep;
     while (half < middle.size() && middle[half] < -0.5 * dip.depth_db) ++half;
     const bool comes_back =
         std::any_of(middle.begin() + static_cast<std::ptrdiff_t>(deepest), middle.end(), [&](double db) { return db > -0.3 * dip.depth_db; });
@@ -98,24 +100,22 @@ std::optional<KickDip> kick_dip(std::span<const float> mono, double rate, const 
 }
 
 std::vector<std::pair<SectionId, KickDip>> kick_dips(const Remake& remake, const Audio& original, const Progress& progress) {
-    std::vector<float> mono(original.frames());
-    const auto channels = static_cast<std::size_t>(std::max(1, original.channels));
-    for (std::size_t i = 0; i < mono.size(); ++i)
-        for (std::size_t c = 0; c < channels; ++c) mono[i] += original.samples[i * channels + c] / static_cast<float>(channels);
+    const std::vector<float> mono = mono_of(original);
     progress.checkpoint();
     const auto level = band_level(mono, original.sample_rate_hz);
     progress.checkpoint();
-    std::vector<std::pair<SectionId, KickDip>> found;
     const int kick = drum_sound(DrumKind::Kick).key;
+    std::vector<Ticks> kicks;
+    for (const auto& part : remake.parts)
+        if (part->role == PartRole::Drums)
+            for (const PlacedNote& n : placed_notes(*part, [&](const Note&note, const Placement&) { return note.pitch == kick; }))
+                if (!n.muted) kicks.push_back(n.note.start);
+    std::sort(kicks.begin(), kicks.end());
+    std::vector<std::pair<SectionId, KickDip>> found;
     for (const Section& s : remake.song->sections) {
         std::vector<double> strokes;
-        for (const auto& part : remake.parts) {
-            if (part->role != PartRole::Drums) continue;
-            for (const PlacedNote& n : placed_notes(*part))
-                if (n.note.pitch == kick && !n.muted && n.note.start >= s.start && n.note.start < s.start + s.length)
-                    strokes.push_back(remake.song->tempo.seconds(n.note.start));
-        }
-        std::sort(strokes.begin(), strokes.end());
+        for (const Ticks t : kicks)
+            if (t >= s.start && t < s.start + s.length) strokes.push_back(remake.song->tempo.seconds(t));
         if (const auto dip = dip_in(level, strokes)) found.emplace_back(s.id, *dip);
     }
     return found;

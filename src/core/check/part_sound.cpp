@@ -122,7 +122,8 @@ std::vector<PartSound> part_sounds(const SoundSummary& original, const Stems& st
         if (octaves[b].gram.size() > 0) both[b] = gains_of(octaves[b].gram, octaves[b].both), left[b] = gains_of(octaves[b].gram, octaves[b].left);
     for (Eigen::Index p = 0; p < parts; ++p) {
         const auto i = static_cast<std::size_t>(p);
-        PartSound sound{stems.parts[i], 0.0, {}, {}, {}};
+        PartSound sound;
+        sound.part = stems.parts[i];
         double energy = 0.0, clear = 0.0, level = 0.0, wanted_left = 0.0, wanted = 0.0, own_left = 0.0;
         for (const Octave& o : octaves) energy += o.energy[i], clear += o.clear[i];
         sound.clear = energy > 0.0 ? clear / energy : 0.0;
@@ -155,8 +156,9 @@ std::vector<PartSound> part_sounds(const SoundSummary& original, const Stems& st
         if (wanted > 0.0 && counted > 0.0) sound.balance = 2.0 * (wanted_left / wanted - own_left / counted);
         for (std::size_t b = 0; b < kOctaves; ++b) {
             const double off = off_db[b] - *sound.level_db;
-            if (weight[b] > 0.15 * weights && (!sound.tone || std::abs(off) > std::abs(sound.tone->second)))
-                sound.tone = {440.0 * std::exp2((SoundSummary::kLowestSemitone + static_cast<double>(b * kOctave) + 5.5 - 69.0) / 12.0), off};
+            const double middle_hz = 440.0 * std::exp2((SoundSummary::kLowestSemitone + static_cast<double>(b * kOctave) + 5.5 - 69.0) / 12.0);
+            if (weight[b] > 0.0) sound.octaves.push_back({middle_hz, off, weight[b]});
+            if (weight[b] > 0.15 * weights && (!sound.tone || std::abs(off) > std::abs(sound.tone->second))) sound.tone = {middle_hz, off};
         }
         out.push_back(sound);
     }
@@ -202,9 +204,10 @@ void tell_part_sounds(const Remake& remake, const std::vector<PartSound>& sounds
 
 FullCheck full_check(const Remake& remake, const Analysis& analysis, const Plan& plan, const SoundSummary& original, const SoundSummary& rebuild,
                      const Progress& progress) {
-    FullCheck all{check(remake, analysis, &original, &rebuild), {}};
+    FullCheck all{check(remake, analysis, &original, &rebuild), {}, {}};
     const double match_db = all.report.sound.match_gain_db;
-    tell_part_sounds(remake, part_sounds(original, render_stems(remake, plan, progress), match_db), all.report);
+    all.parts = part_sounds(original, render_stems(remake, plan, progress), match_db);
+    tell_part_sounds(remake, all.parts, all.report);
     all.left = left_over(remake, original, rebuild, match_db);
     return all;
 }

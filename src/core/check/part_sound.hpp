@@ -26,6 +26,12 @@ struct PartSound {
     std::optional<double> level_db;                 ///< the part against what of the original it explains, once the whole is matched; louder is positive
     std::optional<double> balance;                  ///< how much farther to the right it is than what it explains, -1 … 1 being from hard left to hard right
     std::optional<std::pair<double, double>> tone;  ///< of the octave in which it differs most from its own level: middle in Hz, dB louder
+    struct Octave {
+        double hz = 0.0;      ///< its middle
+        double off_db = 0.0;  ///< louder there than what of the original it explains, once its level is matched
+        double weight = 0.0;  ///< how much of what is told of the part rests on it
+    };
+    std::vector<Octave> octaves;  ///< in which it is clear, ascending
 };
 
 /// Least squares with gains that cannot be negative, by octave, each cell weighed by its own level; a part's level is the mean over the octaves it is clear in.
@@ -39,6 +45,7 @@ void tell_part_sounds(const Remake& remake, const std::vector<PartSound>& sounds
 struct FullCheck {
     CheckReport report;
     LeftOver left;
+    std::vector<PartSound> parts;
 };
 /// plan: of the remake, as the rebuild was rendered by; nothing else may be using it. Renders the stems. Throws Cancelled.
 FullCheck full_check(const Remake& remake, const Analysis& analysis, const Plan& plan, const SoundSummary& original, const SoundSummary& rebuild,

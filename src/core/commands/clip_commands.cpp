@@ -27,7 +27,8 @@ std::string recipe_text(const std::vector<RecipeEntry>& recipe) {
 
 namespace {
 
-constexpr const char* kRecipeHelp = "what is done to it, in order: \"fade 5 20, reverse, gain -6, pitch -12, bars 2, stop 500, gate 4 0.5, freeze 200 4000\"";
+constexpr const char* kRecipeHelp =
+    "what is done to it, in order: \"fade 5 20, reverse, gain -6, pitch -12, stretch 2, bars 2, stop 500, gate 4 50%, freeze 200 4000\"";
 constexpr Argument kCut[] = {{"from", "where it begins in the original: a place"},
                              {"length", "as 1/8"},
                              {"to", "where it is put: a place"},
@@ -61,7 +62,7 @@ constexpr Argument kTransition[] = {{"kind", "what", true, transition_kinds},
                                     {"recipe", kRecipeHelp, false},
                                     {"level", "as -6dB", false},
                                     {"bus", "where it goes; without it to the master", false}};
-constexpr Argument kRemake[] = {
+constexpr Argument kOther[] = {
     {"clip", "its name"}, {"kind", "what it is instead", false, transition_kinds}, {"length", "as 2 bars", false}, {"pitch", "what it is tuned to", false}};
 constexpr Argument kFill[] = {{"from", "a place"}, {"to", "a place"}, {"alone", "on: what parts play there is muted", false}};
 
@@ -108,12 +109,6 @@ Transition transition_of(const Call& c) {
     throw Refused{"\"" + kind + "\" is no transition: say " + transition_kinds()};
 }
 
-/// What swells or rises leads to a place; what falls or strikes begins there.
-bool leads_to(Transition t) {
-    return t == Transition::Riser || t == Transition::Swell || t == Transition::NoiseBuild || t == Transition::SnareBuild || t == Transition::ChordSwell ||
-           t == Transition::Sweep;
-}
-
 /// The key there, about A3; of a chord's swell the chord that is struck there.
 std::vector<int> tuned_to(const Remake& remake, Transition kind, Ticks at) {
     if (kind == Transition::ChordSwell)
@@ -123,44 +118,53 @@ std::vector<int> tuned_to(const Remake& remake, Transition kind, Ticks at) {
     return {51 + ((key ? key->tonic : 9) + 9) % 12};
 }
 
-void made_as(const Call& c, Asset& asset) {
+/// What the arguments say of how it is made, and how long that is where its clip stands.
+void made_as(const Call& c, const Clip& where, Asset& asset) {
     if (c.has("length")) {
-        const Ticks length = c.length("length");
-        asset.made.beats = static_cast<double>(length) / kTicksPerQuarter;
+        asset.made.beats = static_cast<double>(c.length("length")) / kTicksPerQuarter;
         if (asset.made.beats < 0.25 || asset.made.beats > limits::kTransitionBeats) throw Refused{"a transition lasts from a sixteenth to 64 bars"};
     }
     if (c.has("pitch")) asset.made.pitches = {c.pitch("pitch")};
+    asset.end_s = made_seconds(*c.remake.song, asset.made, where);
+}
+
+Remake add_transition(const Call& c) {
+    Asset asset;
+    asset.origin = AssetOrigin::Made;
+    asset.made.kind = transition_of(c);
+    Clip where;
+    where.start = c.place("to");
+    where.ends_here = c.has("ends") ? c.on("ends") : leads_to_its_place(asset.made.kind);
+    asset.made.pitches = tuned_to(c.remake, asset.made.kind, where.start);
+    made_as(c, where, asset);
+    std::string name = names::kTransitions[static_cast<std::size_t>(asset.made.kind)];
+    std::replace(name.begin(), name.end(), '_', ' ');
+    name[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(name[0])));
+    asset.name = c.text("name", name + (where.ends_here ? " to " : " at ") + place_text(c.remake.song->meter, where.start));
+    return placed(c, std::move(asset), where.ends_here);
+}
+
+Remake change_transition(const Call& c) {
+    const Clip& clip = c.clip();
+    const Asset* asset = c.remake.clips->asset(clip.asset);
+    if (!asset || asset->made.kind == Transition::None) throw Refused{"\"" + clip.name + "\" is no transition"};
+    Asset other = *asset;
+    Clip where = clip;
+    if (c.has("kind")) {
+        other.made.kind = transition_of(c);
+        // What struck there now leads to it, or the other way round; and a chord takes the place of a note.
+        if (leads_to_its_place(other.made.kind) != leads_to_its_place(asset->made.kind)) where.ends_here = !where.ends_here;
+        if ((other.made.kind == Transition::ChordSwell) != (asset->made.kind == Transition::ChordSwell))
+            other.made.pitches = tuned_to(c.remake, other.made.kind, clip.start);
+    }
+    made_as(c, where, other);
+    return change_asset(c.remake, clip.id, std::move(other), where.ends_here);
 }
 
 const Command kCommands[] = {
     {"transition.add", "Add transition", "Makes a sound that leads into a place, or out of one, tuned to the key and as long as told.", kTransition, false,
-     [](const Call& c) {
-         Asset asset;
-         asset.made.kind = transition_of(c);
-         asset.origin = AssetOrigin::Made;
-         const Ticks to = c.place("to"), length = c.length("length");
-         const bool ends = c.has("ends") ? c.on("ends") : leads_to(asset.made.kind);
-         asset.made.pitches = tuned_to(c.remake, asset.made.kind, to);
-         made_as(c, asset);
-         std::string name = names::kTransitions[static_cast<std::size_t>(asset.made.kind)];
-         std::replace(name.begin(), name.end(), '_', ' ');
-         name[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(name[0])));
-         asset.name = c.text("name", name + (ends ? " to " : " at ") + place_text(c.remake.song->meter, to));
-         const auto& tempo = c.remake.song->tempo;
-         const Ticks begins = to - (ends ? length : 0);
-         asset.end_s = tempo.seconds(begins + length) - tempo.seconds(begins);
-         return placed(c, std::move(asset), ends);
-     }},
-    {"transition.change", "Change transition", "Makes a transition anew: of another kind, length or pitch.", kRemake, false,
-     [](const Call& c) {
-         const Clip& clip = c.clip();
-         const Asset* asset = c.remake.clips->asset(clip.asset);
-         if (!asset || asset->made.kind == Transition::None) throw Refused{"\"" + clip.name + "\" is no transition"};
-         Asset other = *asset;
-         if (c.has("kind")) other.made.kind = transition_of(c);
-         made_as(c, other);
-         return change_asset(c.remake, clip.id, std::move(other));
-     }},
+     add_transition},
+    {"transition.change", "Change transition", "Makes a transition anew: of another kind, length or pitch.", kOther, false, change_transition},
     {"original.fill", "Fill with the original", "Lets the original itself stand where a stretch is not remade, marked as such.", kFill, false,
      [](const Call& c) {
          const Ticks from = c.place("from"), to = c.place("to");

@@ -56,6 +56,7 @@ constexpr auto kAt = some_and({{"at", "a place"}});
 constexpr auto kSpace = some_and({{"share", "of the time to the next, 0.05 to 1", false}, {"gap", "as 1/64: what is left free before the next", false}});
 constexpr auto kSteps = some_and({{"steps", "of the key's scale, up; negative down"}});
 constexpr auto kDouble = some_and({{"semitones", "12 for the octave above"}});
+constexpr auto kRate = some_and({{"times", "2 for twice as fast, 0.5 for half as fast"}});
 constexpr auto kRamp = some_and({{"first", "velocity of the first, 1 to 127"}, {"last", "of the last", false}});
 constexpr auto kGrace = some_and({{"semitones", "from the note: -1 from below"}, {"length", "as 1/32", false}});
 constexpr auto kCopy = some_and({{"by", "how much later, as 1 bar", false},
@@ -244,6 +245,8 @@ const Command kCommands[] = {
      [](const Call& c) { return step_notes(c.remake, c.part().id, c.notes(c.part()), c.whole("steps", -60, 60), c.reach()); }},
     {"note.double", "Double notes", "Adds notes once more, an octave or another interval away.", kDouble, false,
      [](const Call& c) { return double_notes(c.remake, c.part().id, c.notes(c.part()), c.whole("semitones", -60, 60), c.reach()); }},
+    {"note.rate", "Play at another rate", "Plays notes in another time, twice as fast or half as fast, from where the first of them begins.", kRate, false,
+     [](const Call& c) { return rate_notes(c.remake, c.part().id, c.notes(c.part()), c.number("times", 0.125, 8.0), c.reach()); }},
     {"note.ramp", "Set velocities", "Sets velocities, or lets them go from one to another.", kRamp, false,
      [](const Call& c) {
          const int first = c.whole("first", 1, 127);

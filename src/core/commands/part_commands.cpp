@@ -152,12 +152,12 @@ const Command kCommands[] = {
      [](const Call& c) {
          const Section &to = c.section(), &like = c.section("like");
          if (to.id == like.id) throw Refused{"it is the same section"};
-         if (!plays_in(c.part(), like)) throw Refused{"\"" + c.part().name + "\" plays nothing in " + section_text(c.remake, like.id)};
+         if (!placement_in(c.part(), like)) throw Refused{"\"" + c.part().name + "\" plays nothing in " + section_text(c.remake, like.id)};
          return play_as(c.remake, c.part().id, to.id, like.id);
      }},
     {"part.leave-out", "Leave out of section", "Takes away what a part plays in one section.", kLeaveOut, false,
      [](const Call& c) {
-         if (!plays_in(c.part(), c.section())) throw Refused{"it plays nothing there"};
+         if (!placement_in(c.part(), c.section())) throw Refused{"it plays nothing there"};
          return leave_out(c.remake, c.part().id, c.section().id);
      }},
     {"part.fall-out", "Fall out", "Takes away what a part, or every part, plays between two places: a stop, a drop-out, the end of a phrase.", kFallOut, false,

@@ -107,6 +107,13 @@ constexpr Argument kBus[] = {{"bus", "which"}};
 constexpr Argument kRenameBus[] = {{"bus", "which"}, {"name", "its new name"}};
 constexpr Argument kAddSend[] = {{"part", "which"}, {"bus", "where to"}, {"level", "as -12dB", false}};
 constexpr Argument kSend[] = {{"part", "which"}, {"bus", "where to"}};
+constexpr Argument kThrow[] = {{"part", "which"},
+                               {"bus", "where to"},
+                               {"level", "as -6dB: how far the send opens; 0 dB without", false},
+                               {"notes", "which notes, by place and pitch: 5.3.12/F2,5.4/G2", false},
+                               {"from", "or all from a place on", false},
+                               {"to", "to before a place", false},
+                               {"pitch", "of those only this pitch", false}};
 constexpr Argument kOutput[] = {{"part", "which"}, {"bus", "where to; without it to the master", false}};
 /// The arguments that say whose field is meant, and those that come behind them.
 template <std::size_t N>
@@ -127,6 +134,10 @@ constexpr auto kReset = of_a_field({{"section", "its own value in this section o
 constexpr auto kCurve =
     of_a_field({{"section", "in this section, with which it goes; without it in the song", false},
                 {"points", "place value shape, …: \"1 200Hz smooth, 4.4 4kHz\"; places count from the section's first bar; empty takes the curve away"}});
+
+constexpr auto kLay = of_a_field({{"from", "a place"},
+                                  {"to", "to before a place"},
+                                  {"points", "place value shape, …, between them: \"5 -12dB, 5.3 -6dB\"; places count from the song's first bar"}});
 
 /// "1 200Hz smooth, 4.4 4kHz": bars and beats from the section's start.
 std::vector<CurvePoint> points_of(const Call& c, const Parameter& row, Ticks start) {
@@ -269,6 +280,12 @@ const Command kCommands[] = {
          const FieldRef level{c.part().id, "level"};
          return set_field(next, level, *field_value(next, level) - 6.0);
      }},
+    {"steps.amp", "Through an amplifier", "Adds what an amplifier and its loudspeaker do, as steps one can see.", kOfPart, false,
+     [](const Call& c) {
+         return with_steps(
+             c.remake, c.part().id,
+             {{&kEqualiser, {{"low_cut", 90.0}, {"mid_hz", 800.0}, {"mid", 3.0}}}, {&kDrive, {{"drive", 16.0}, {"level", -10.0}}}, {&kCabinet, {}}});
+     }},
     {"steps.thicken", "Thicken", "Adds what makes a lone sound fuller, as steps one can see: a chorus, a little saturation, more width.", kOfPart, false,
      [](const Call& c) {
          return with_steps(c.remake, c.part().id,
@@ -296,6 +313,10 @@ const Command kCommands[] = {
      [](const Call& c) {
          return add_send(c.remake, c.part().id, c.bus().id, c.has("level") ? c.value(kSendFields[0], c.text("level")) : kSendFields[0].neutral);
      }},
+    {"send.throw", "Throw notes", "Opens a send for some notes only, so that an echo or a room is heard of these.", kThrow, false,
+     [](const Call& c) {
+         return throw_notes(c.remake, c.part().id, c.bus().id, c.notes(c.part()), c.has("level") ? c.value(kSendFields[0], c.text("level")) : 0.0);
+     }},
     {"send.remove", "Remove send", "Sends nothing to a bus any more.", kSend, false,
      [](const Call& c) { return remove_send(c.remake, c.part().id, c.bus().id); }},
     {"part.output", "Choose output", "Says where a part goes.", kOutput, false,
@@ -316,6 +337,15 @@ const Command kCommands[] = {
          const FieldRef field = movable(c);
          const Section* section = c.has("section") ? &c.section() : nullptr;
          return set_curve(c.remake, field, section ? section->id : SectionId(), points_of(c, c.row(field), section ? section->start : 0));
+     }},
+    {"curve.lay", "Record moves", "Lays points over a stretch of what moves a field; before and after it goes on as it did.", kLay, false,
+     [](const Call& c) {
+         const FieldRef field = movable(c);
+         const Ticks from = c.place("from"), to = c.place("to");
+         if (from >= to) throw Refused{"it ends where it begins or before"};
+         const auto points = points_of(c, c.row(field), 0);
+         if (points.empty()) throw Refused{"there are no points: say as \"5 -12dB, 5.3 -6dB\""};
+         return lay_over(c.remake, field, from, to, points);
      }},
 };
 

@@ -228,8 +228,12 @@ private:
         add(asset.start_s), add(asset.end_s);
         add(static_cast<double>(asset.made.kind)), add(asset.made.beats);
         for (const int p : asset.made.pitches) add(p);
-        add(time.beat_s), add(time.bar_s);
-        for (const RecipeEntry& e : recipe) add(static_cast<double>(e.treatment)), add(e.on), add(e.first), add(e.second);
+        for (const RecipeEntry& e : recipe) {
+            add(static_cast<double>(e.treatment)), add(e.on), add(e.first), add(e.second);
+            // Of the tempo only what the recipe goes by: elsewhere the same sound is made once, wherever it stands.
+            if (e.treatment == Treatment::Bars) add(time.bar_s);
+            if (e.treatment == Treatment::Gate) add(time.beat_s);
+        }
         if (const auto made = plan_->sounds.find(key); made != plan_->sounds.end()) return made->second;
         if (previous_)
             if (const auto made = previous_->sounds.find(key); made != previous_->sounds.end()) return plan_->sounds[key] = made->second;

@@ -5,7 +5,6 @@
 #include "sound/svf.hpp"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <cstdint>
 #include <functional>
@@ -24,7 +23,6 @@ public:
     Canvas(double seconds, double rate) : rate_(rate), left_(frames_of(seconds, rate)), right_(left_.size()) {}
 
     std::size_t frames() const { return left_.size(); }
-    double rate() const { return rate_; }
     double way(std::size_t i) const { return static_cast<double>(i) / static_cast<double>(std::max<std::size_t>(1, frames() - 1)); }
 
     using Along = std::function<double(double way)>;
@@ -35,7 +33,6 @@ public:
         std::vector<float> l(frames()), r(frames());
         for (std::size_t i = 0; i < frames(); ++i) l[i] = white(), r[i] = white();
         Svf filter;
-        constexpr std::size_t kSlice = 32;
         for (std::size_t at = 0; at < frames(); at += kSlice) {
             const std::size_t n = std::min(kSlice, frames() - at);
             const double f = hz(way(at));
@@ -159,7 +156,6 @@ Audio transition_sound(const Making& making, double seconds, double rate) {
     for (const int p : making.pitches) tones.push_back(hertz_of(p));
     if (tones.empty()) tones.push_back(440.0);
     const double root = tones.front();
-    const auto power = [](double by) { return [=](double way) { return std::pow(way, by); }; };
     switch (making.kind) {
         case Transition::None: break;
         case Transition::Riser:
@@ -199,7 +195,7 @@ Audio transition_sound(const Making& making, double seconds, double rate) {
             break;
         }
         case Transition::NoiseBuild: {
-            c.noise(Pass::High, glide(200.0, 5000.0), 1.1, power(1.2));
+            c.noise(Pass::High, glide(200.0, 5000.0), 1.1, [](double way) { return std::pow(way, 1.2); });
             const auto strokes = hastening(length_s, making.beats);
             c.shape([=](double way) {
                 const double s = way * length_s;
@@ -210,7 +206,6 @@ Audio transition_sound(const Making& making, double seconds, double rate) {
             break;
         }
         case Transition::SnareBuild: {
-            double crest = 0.0;
             for (const double s : hastening(length_s, making.beats)) {
                 const double way = s / length_s, loud = 0.25 + 0.75 * way, body = 175.0 * (1.0 + 0.35 * way);
                 c.stroke(static_cast<std::size_t>(std::llround(s * rate)), 0.25, [&, loud, body, last = 0.0](double t) mutable {
@@ -218,7 +213,6 @@ Audio transition_sound(const Making& making, double seconds, double rate) {
                     last = now;
                     return loud * (0.5 * bright * std::exp(-t / 0.055) + 0.8 * std::sin(kTwoPi * body * t) * std::exp(-t / 0.045));
                 });
-                crest = std::max(crest, loud);
             }
             break;
         }

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "fit/fit_synth.hpp"
 
+#include "audio/mono.hpp"
 #include "base/parallel.hpp"
 #include "fit/lone_sound.hpp"
 #include "sound/no_denormals.hpp"

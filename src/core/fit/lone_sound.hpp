@@ -10,9 +10,6 @@
 
 namespace fw {
 
-/// Both sides, or one, as their mean.
-std::vector<float> mono_of(const Audio& sound);
-
 /// A source's sound with some fields set otherwise, struck once: stereo at 44.1 kHz, held and as long as told. Silent where the source cannot be made. Pure,
 /// thread-safe.
 struct Strike {

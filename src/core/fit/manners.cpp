@@ -4,9 +4,9 @@
 #include "fit/sound_curves.hpp"
 
 #include "analysis/probe.hpp"
+#include "audio/mono.hpp"
 #include "base/pitch.hpp"
 #include "engine/offline.hpp"
-#include "fit/lone_sound.hpp"
 #include "model/edits/parts.hpp"
 
 #include <algorithm>

@@ -2,11 +2,11 @@
 #include "fit/moments.hpp"
 
 #include "analysis/probe.hpp"
+#include "audio/mono.hpp"
 #include "base/pitch.hpp"
 #include "dsp/fft.hpp"
 #include "engine/lens.hpp"
 #include "engine/offline.hpp"
-#include "fit/lone_sound.hpp"
 
 #include <algorithm>
 #include <cmath>

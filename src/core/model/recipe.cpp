@@ -6,6 +6,11 @@
 
 namespace fw {
 
+bool leads_to_its_place(Transition kind) {
+    return kind == Transition::Riser || kind == Transition::Swell || kind == Transition::NoiseBuild || kind == Transition::SnareBuild ||
+           kind == Transition::ChordSwell || kind == Transition::Sweep;
+}
+
 double made_seconds(const Song& song, const Making& made, const Clip& clip) {
     const auto length = static_cast<Ticks>(std::llround(made.beats * kTicksPerQuarter));
     const Ticks begins = clip.start - (clip.ends_here ? length : 0);

@@ -53,6 +53,9 @@ inline constexpr std::array<TreatmentType, kTreatments> kTreatmentTypes{{
     {Treatment::Gate, "gate", "Gate", rows::kGate},
     {Treatment::Freeze, "freeze", "Freeze", rows::kFreeze},
 }};
+
+/// Whether a transition leads to a place and ends there, as what rises or swells does; what falls or strikes begins there.
+bool leads_to_its_place(Transition kind);
 /// How long a transition is where its clip stands; how long the bar at a tick is. Seconds.
 double made_seconds(const Song& song, const Making& made, const Clip& clip);
 double bar_seconds(const Song& song, Ticks tick);

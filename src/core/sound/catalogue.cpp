@@ -8,9 +8,9 @@ namespace fw {
 namespace {
 // In the order menus show them. A new kind is a file with its row, and a line here.
 constexpr std::array<const SourceType*, 5> kSources{&kSynth, &kDrumKit, &kDrumVoice, &kSoundFont, &kSampler};
-constexpr std::array<const StepType*, 19> kSteps{&kEqualiser, &kFilter,    &kDrive,   &kCompressor, &kThreeBands,   &kGate,   &kTransient,
-                                                 &kDuck,      &kChorus,    &kFlanger, &kPhaser,     &kTremolo, &kRepeat, &kWidth,
-                                                 &kWear,      &kResonator, &kDelay,   &kReverb,     &kLimiter};
+constexpr std::array<const StepType*, 23> kSteps{&kEqualiser, &kFilter,    &kDrive,   &kCabinet, &kCompressor, &kThreeBands, &kGate,   &kTransient,
+                                                 &kDuck,      &kChorus,    &kFlanger, &kPhaser,  &kTremolo,    &kRotary,     &kRepeat, &kWidth,
+                                                 &kWear,      &kResonator, &kDelay,   &kReverb,  &kPlate,      &kSpring,     &kLimiter};
 }  // namespace
 
 std::span<const StepType* const> step_types() { return kSteps; }

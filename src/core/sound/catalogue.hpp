@@ -62,6 +62,6 @@ const SourceType* find_source_type(std::string_view id);
 extern const SourceType kSynth, kDrumKit, kDrumVoice, kSoundFont, kSampler;
 // The steps.
 extern const StepType kEqualiser, kFilter, kDrive, kCompressor, kDuck, kReverb, kDelay, kChorus, kFlanger, kPhaser, kTremolo, kWidth, kWear, kResonator,
-    kTransient, kGate, kThreeBands, kRepeat, kLimiter;
+    kTransient, kGate, kThreeBands, kRepeat, kLimiter, kPlate, kSpring, kCabinet, kRotary;
 
 }  // namespace fw

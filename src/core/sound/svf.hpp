@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <complex>
 #include <numbers>
 
 namespace fw {
@@ -31,6 +32,11 @@ public:
         set(hz, 1.0 / q, rate, std::sqrt(a)), mix(a * a, k_ * (1.0 - a) * a, 1.0 - a * a);
     }
     void reset() noexcept { first_ = second_ = Lanes2{}; }
+    /// By how much it makes a steady frequency louder; 1 for unchanged.
+    double gain(double hz, double rate) const noexcept {
+        const std::complex<double> s(0.0, std::tan(std::numbers::pi * std::clamp(hz, 0.0, 0.4999 * rate) / rate) * a1_ / a2_);
+        return std::abs(m0_ + (m1_ * s + m2_) / (s * s + k_ * s + 1.0));
+    }
 
     void process(Stereo io) noexcept {
         Lanes2 first = first_, second = second_;

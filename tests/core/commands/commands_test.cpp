@@ -83,7 +83,7 @@ rival.add part=Bass name=brighter
     EXPECT_EQ(bass.steps[2].trigger, (Trigger{kDrums, 36}));
     EXPECT_EQ(bass.steps[2].value(3), 0.5);
     EXPECT_EQ(bass.sends[0].level_db, -8.0);
-    EXPECT_EQ(r.mixer->buses[0].steps[0].value(5), 1.0);
+    EXPECT_EQ(r.mixer->buses[0].steps[0].value(*index_of_field(kReverb.fields, "mix")), 1.0);
     ASSERT_EQ(r.automation->curves.size(), 1u);
     EXPECT_EQ(r.automation->curves[0].points[1].tick, 3 * 3840 + 3 * 960);
     ASSERT_EQ(r.automation->settings.size(), 1u);
@@ -399,6 +399,48 @@ TEST(Commands, OneGestureAddsSeveralStepsThatCanBeSeenAndChanged) {
     EXPECT_EQ(r.part(kBass)->gain_db, small_remake().part(kBass)->gain_db - 6.0);
     EXPECT_EQ(after("steps.thicken part=Bass\n", r).part(kBass)->steps.size(), 6u);
     EXPECT_NE(refusal("steps.thicken part=Nobody\n").find("no part"), std::string::npos);
+}
+
+TEST(Commands, ATransitionOfAnotherKindTurnsToTheOtherSideAndTakesTheChordsTones) {
+    const Remake r = after("transition.add kind=riser to=5 length=\"1 bar\" name=x\n");
+    const auto clip = [](const Remake& of) { return of.clips->clips[0]; };
+    const auto asset = [](const Remake& of) { return *of.clips->asset(of.clips->clips[0].asset); };
+    const Remake crash = after("transition.change clip=x kind=crash\n", r);
+    EXPECT_FALSE(clip(crash).ends_here) << "what strikes begins there";
+    EXPECT_EQ(clip(crash).start, clip(r).start);
+    EXPECT_EQ(asset(crash).made.pitches, asset(r).made.pitches);
+    const Remake chord = after("transition.change clip=x kind=chord_swell\n", crash);
+    EXPECT_TRUE(clip(chord).ends_here);
+    EXPECT_EQ(asset(chord).made.pitches, laid_out(r.song->chords[2].chord, Voicing::Close, 0));
+    EXPECT_EQ(asset(after("transition.change clip=x kind=riser\n", chord)).made.pitches, asset(r).made.pitches) << "and back to the key";
+    const Remake longer = after("transition.change clip=x length=\"2 bars\"\n", r);
+    EXPECT_TRUE(clip(longer).ends_here);
+    EXPECT_DOUBLE_EQ(asset(longer).end_s, 4.0) << "two bars at 120";
+    EXPECT_EQ(longer.clips->assets.size(), 1u);
+    // Told where it stands, it stays there whatever it is.
+    EXPECT_TRUE(clip(after("transition.add kind=crash to=5 length=\"1 bar\" ends=on\n")).ends_here);
+    // Where no chord is known, the key.
+    const Remake keyed = after("transition.add kind=chord_swell to=20 length=\"1 bar\"\n");
+    EXPECT_EQ(asset(keyed).made.pitches.size(), 1u);
+}
+
+TEST(Commands, ClipsRefuseWhatTheyAreNot) {
+    EXPECT_NE(refusal("clip.chop clip=x length=1/8\n").find("there is no clip yet"), std::string::npos);
+    const std::string cut = "clip.from-original from=1 length=1/8 to=5 name=x\n";
+    EXPECT_NE(refusal(cut + "clip.chop clip=x length=1/4\n").find("not longer than one piece"), std::string::npos);
+    EXPECT_NE(refusal(cut + "clip.recipe clip=x recipe=\"gate 4 200%\"\n").find("200%"), std::string::npos);
+    EXPECT_NE(refusal(cut + "clip.recipe clip=x recipe=\"melt 3\"\n").find("nothing that can be done to a sound"), std::string::npos);
+    EXPECT_NE(refusal(cut + "clip.recipe clip=x recipe=\"stop 1 2 3\"\n").find("fewer values"), std::string::npos);
+    EXPECT_NE(refusal("original.fill from=7 to=5\n").find("nothing of the original"), std::string::npos);
+    EXPECT_NE(refusal("part.fall-out from=3 to=2\n").find("has to come after"), std::string::npos);
+    EXPECT_NE(refusal("part.play-as part=Bass section=#1 like=#1\n").find("same section"), std::string::npos);
+    // What was cut into pieces can be undone piece by piece: each is a clip of its own.
+    const Remake pieces = after(
+        "clip.from-original from=1 length=\"1 bar\" to=5 name=x\nclip.chop clip=x length=1/4\nclip.mute clip=\"x 2\" on=on\nclip.move clip=\"x 3\" to=8\n");
+    EXPECT_TRUE(pieces.clips->clips[1].mute);
+    EXPECT_FALSE(pieces.clips->clips[0].mute);
+    EXPECT_EQ(pieces.clips->clips[2].start, 7 * 3840);
+    EXPECT_EQ(pieces.clips->assets.size(), 1u);
 }
 
 }  // namespace fw

@@ -339,4 +339,55 @@ TEST(Print, IsWhatThePartSoundsLikeThereAndTheClipOfItSoundsTheSame) {
     EXPECT_FALSE(print_part(r, kBass, 3840, 3840, true, inputs));
 }
 
+TEST(Renderer, AClipsSoundIsMadeAnewOnlyWhereItsRecipeGoesByTheTempo) {
+    Remake r = small_remake();
+    std::vector<TempoMap::Anchor> anchors;
+    for (int b = 0; b <= 32; ++b) anchors.push_back({b * kTicksPerQuarter, 0.5 + 0.5 * b + 0.004 * b * b});
+    r.song.edit().tempo = TempoMap(anchors);
+    const auto sounds = [&](std::vector<RecipeEntry> recipe) {
+        Remake two = r;
+        for (const Ticks at : {Ticks{3840}, Ticks{4 * 3840}}) {
+            Clip clip;
+            clip.start = at;
+            clip.recipe = recipe;
+            two = add_clip(two, from_original(two, "piece", 1.0, 1.5), clip);
+        }
+        auto original = std::make_shared<Audio>(Audio{44100, 2, std::vector<float>(2 * 44100 * 17, 0.1F), {}});
+        const auto plan = compile_plan(two, {44100.0, assets_beside(original)});
+        return std::pair(plan->clips[0].sound, plan->clips[1].sound);
+    };
+    const auto [plain, plain_later] = sounds({{Treatment::Reverse}, {Treatment::Stretch, 1.5}});
+    EXPECT_EQ(plain, plain_later) << "the same sound wherever it stands";
+    const auto [bar, longer_bar] = sounds({{Treatment::Bars, 1.0}});
+    EXPECT_NE(bar, longer_bar);
+    EXPECT_GT(longer_bar->frames(), bar->frames());
+    const auto [gate, slower_gate] = sounds({{Treatment::Gate, 4.0, 0.5}});
+    EXPECT_NE(gate->samples, slower_gate->samples);
+}
+
+TEST(Renderer, ATransitionEndsOnItsBarWhateverTheTempoThere) {
+    Remake r = small_remake();
+    for (const PartId p : {kBass, kDrums}) r = with_part(r, p, [](Part& x) { x.mute = true; });
+    Asset made;
+    made.name = "Riser";
+    made.origin = AssetOrigin::Made;
+    made.made = {Transition::Riser, 4.0, {57}, {}};
+    made.end_s = 2.0;
+    Clip clip;
+    clip.start = 4 * 3840;
+    clip.ends_here = true;
+    r = add_clip(r, made, clip);
+    // Half as fast from bar 3 on: the beats before bar 5 take a second each.
+    std::vector<TempoMap::Anchor> anchors;
+    for (int b = 0; b <= 32; ++b) anchors.push_back({b * kTicksPerQuarter, b <= 8 ? 0.5 + 0.5 * b : 4.5 + (b - 8)});
+    r.song.edit().tempo = TempoMap(anchors);
+    const auto plan = compile_plan(r, {44100.0, assets_from_files("/nowhere.wav")});
+    ASSERT_EQ(plan->clips.size(), 1u) << "it needs no file";
+    EXPECT_EQ(plan->clips[0].sound->frames(), 4u * 44100u) << "as long as its beats are there";
+    const Audio heard = *render_offline(*plan, {RenderWhat::clips()});
+    EXPECT_LT(energy(heard, 0.0, 8.4), 1e-9);
+    EXPECT_GT(energy(heard, 11.5, 12.5), 10.0 * energy(heard, 8.5, 9.5));
+    EXPECT_LT(energy(heard, 12.51, 17.0), 1e-9);
+}
+
 }  // namespace fw

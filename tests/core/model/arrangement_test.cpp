@@ -7,6 +7,8 @@
 #include "support/remakes.hpp"
 
 #include <gtest/gtest.h>
+#include <algorithm>
+#include <random>
 
 namespace fw {
 
@@ -118,9 +120,9 @@ TEST(Clips, AreChoppedIntoPiecesThatAreTheWholeTogether) {
     // Another sound for one clip alone.
     Asset swell = made;
     swell.made.kind = Transition::Swell;
-    const Remake other = change_asset(chopped, chopped.clips->clips[2].id, swell);
+    const Remake other = change_asset(chopped, chopped.clips->clips[2].id, swell, false);
     EXPECT_EQ(other.clips->assets.size(), 2u);
-    EXPECT_EQ(change_asset(r, id, swell).clips->assets.size(), 1u) << "the sound nobody plays goes";
+    EXPECT_EQ(change_asset(r, id, swell, false).clips->assets.size(), 1u) << "the sound nobody plays goes";
 }
 
 TEST(Clips, AreAsLongAsTheirRecipesSay) {
@@ -139,6 +141,67 @@ TEST(Clips, AreAsLongAsTheirRecipesSay) {
     EXPECT_DOUBLE_EQ(length({{Treatment::Freeze, 0.0, 3000.0}}), 3.0);
     EXPECT_DOUBLE_EQ(length({{Treatment::Stretch, 2.0}, {Treatment::Trim, 500.0, 1500.0}}), 1.0);
     EXPECT_DOUBLE_EQ(length({{Treatment::Stretch, 2.0, 0.0, 0.0}}), 1.0) << "one that is off";
+}
+
+TEST(Arrangement, WhatIsNotChangedIsShared) {
+    Remake r = small_remake();
+    // The drums play in the first section only.
+    r = leave_out(r, kDrums, kSecond);
+    const Remake filled = fill_with_original(r, 4 * kBar, 6 * kBar, true);
+    const auto index = [&](PartId id) { return std::find_if(r.parts.begin(), r.parts.end(), [&](const auto& p) { return p->id == id; }) - r.parts.begin(); };
+    EXPECT_TRUE(filled.parts[static_cast<std::size_t>(index(kDrums))].is(r.parts[static_cast<std::size_t>(index(kDrums))]));
+    EXPECT_FALSE(filled.parts[static_cast<std::size_t>(index(kBass))].is(r.parts[static_cast<std::size_t>(index(kBass))]));
+    EXPECT_EQ(placement_in(*r.part(kDrums), r.song->sections[1]), nullptr);
+    ASSERT_TRUE(placement_in(*r.part(kBass), r.song->sections[1]));
+    EXPECT_EQ(placement_in(*r.part(kBass), r.song->sections[1])->start, 4 * kBar);
+}
+
+TEST(Arrangement, RandomEditsLeaveAWholeDocument) {
+    std::mt19937 dice(11);
+    const auto pick = [&](int n) { return static_cast<int>(dice() % static_cast<unsigned>(n)); };
+    Remake r = longer(small_remake());
+    for (int i = 0; i < 300; ++i) {
+        const PartId part = pick(2) ? kBass : kDrums;
+        const SectionId one = pick(2) ? kFirst : kSecond, other = one == kFirst ? kSecond : kFirst;
+        const Ticks from = pick(36) * kTicksPerQuarter;
+        switch (pick(4)) {
+            case 0: r = play_as(r, part, one, other); break;
+            case 1: r = leave_out(r, part, one); break;
+            case 2: r = fall_out(r, part, from, from + (1 + pick(6)) * kTicksPerQuarter); break;
+            default: r = fill_with_original(r, from, from + kBar, pick(2)); break;
+        }
+        if (r.clips->clips.size() > 20) r = without_original(r);
+        const auto wrong = what_is_wrong(r);
+        ASSERT_FALSE(wrong) << i << ": " << *wrong;
+        // Nothing of a part sounds twice at one place.
+        Ticks until = -1;
+        for (const Placement& p : r.part(part)->placements) {
+            EXPECT_GE(p.start, until) << i;
+            until = p.start + r.part(part)->pattern(p.pattern)->length;
+        }
+    }
+}
+
+TEST(Clips, PiecesOfWhatWasStretchedToBarsAreStretchedAsTheWholeWas) {
+    // Bars that grow longer and longer.
+    Remake r = small_remake();
+    std::vector<TempoMap::Anchor> anchors;
+    for (int b = 0; b <= 32; ++b) anchors.push_back({b * kTicksPerQuarter, 0.5 + 0.5 * b + 0.004 * b * b});
+    r.song.edit().tempo = TempoMap(anchors);
+    Clip clip;
+    clip.start = kBar;
+    clip.recipe = {{Treatment::Bars, 2.0}};
+    r = add_clip(r, from_original(r, "piece", 1.0, 2.0), clip);
+    const double whole_s = recipe_seconds(*r.song, r.clips->assets[0], r.clips->clips[0]);
+    const Remake chopped = chop_clip(r, r.clips->clips[0].id, kTicksPerQuarter);
+    ASSERT_GE(chopped.clips->clips.size(), 7u);
+    double sum = 0.0;
+    for (const Clip& c : chopped.clips->clips) {
+        EXPECT_EQ(c.recipe[0].treatment, Treatment::Stretch);
+        EXPECT_NEAR(c.recipe[0].first, whole_s, 1e-9) << "of one second";
+        sum += recipe_seconds(*chopped.song, chopped.clips->assets[0], c);
+    }
+    EXPECT_NEAR(sum, whole_s, 1e-6) << "together they are the whole";
 }
 
 }  // namespace fw

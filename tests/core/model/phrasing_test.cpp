@@ -298,4 +298,18 @@ TEST(Bends, ADrawnCurveIsKeptWithinTheNoteAndThinnedToWhatMatters) {
     EXPECT_EQ(thinned({{0, 1.0}}, 4.0).size(), 1u);
 }
 
+TEST(Phrasing, AnotherRateIsFromWhereTheFirstBegins) {
+    Remake r = small_remake();
+    const auto chosen = test::refs(r, kBass, {0, 1, 2, 3});
+    const auto before = placed_notes(*r.part(kBass));
+    const auto twice = placed_notes(*rate_notes(r, kBass, chosen, 2.0, Reach::Here).part(kBass));
+    EXPECT_EQ(twice[0].note.start, before[0].note.start);
+    EXPECT_EQ(twice[3].note.start - twice[0].note.start, (before[3].note.start - before[0].note.start + 1) / 2);
+    EXPECT_EQ(twice[2].note.length, before[2].note.length / 2);
+    EXPECT_EQ(twice[4].note.start, before[4].note.start) << "what was not chosen stays";
+    const Remake there = rate_notes(r, kBass, test::refs(r, kBass, {0}), 2.0), back = rate_notes(there, kBass, test::refs(there, kBass, {0}), 0.5);
+    EXPECT_EQ(placed_notes(*back.part(kBass))[0].note, before[0].note) << "twice as fast and half as fast is as it was";
+    EXPECT_EQ(rate_notes(r, kBass, {}, 2.0), r);
+}
+
 }  // namespace fw

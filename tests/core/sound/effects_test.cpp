@@ -288,4 +288,154 @@ TEST(Duck, TurnsDownTheLowsAloneWhereItIsTold) {
     for (const double hz : {40.0, 300.0, 5000.0}) EXPECT_NEAR(level(hz, 300.0).second, 0.0, 1e-3) << "nothing is changed once it is back";
 }
 
+TEST(Thickening, MakesTwoSidesOfOne) {
+    // What *Thicken it* adds, in its order: a sound alike on both sides gets sides.
+    Sound s = tone(330.0, 1.5);
+    for (auto& p : {made(kDrive, {{"drive", 4.0}, {"level", -2.0}}), made(kChorus, {{"mix", 0.4}}), made(kWidth, {{"width", 1.4}, {"mono_hz", 150.0}})})
+        s = through(*p, s);
+    std::vector<float> sides(s.left.size());
+    for (std::size_t i = 0; i < sides.size(); ++i) sides[i] = 0.5F * (s.left[i] - s.right[i]);
+    EXPECT_GT(db(rms(sides, 0.3, 1.4) / rms(s.left, 0.3, 1.4)), -30.0);
+}
+
+TEST(Repeat, ALengthLongerThanItCanHoldIsCutAndNothingIsHeardOfSilence) {
+    auto p = made(kRepeat, {{"hold", 1.0}, {"length", 4.0}});
+    Sound s = silence(1.0);
+    s = through(*p, s);
+    EXPECT_EQ(rms(s.left, 0.0, 1.0), 0.0);
+    auto q = made(kRepeat, {{"length", 0.1}});
+    const Sound in = tone(200.0, 1.0);
+    EXPECT_EQ(through(*q, in).left, in.left) << "off it changes nothing, to the last bit";
+}
+
+TEST(Rooms, PlateAndSpringDieAwayInTheTimeTheySay) {
+    std::mt19937 dice(4);
+    for (const auto& [type, decay] : {std::pair(&kPlate, 1.0), std::pair(&kPlate, 3.0), std::pair(&kSpring, 1.0), std::pair(&kSpring, 2.5)}) {
+        auto p = made(*type, {{"decay_s", decay}, {"mix", 1.0}});
+        if (type == &kPlate) p->set(*index_of_field(kPlate.fields, "damp_hz"), 20000.0);
+        Sound burst = silence(decay + 1.0);
+        for (std::size_t i = 0; i < 4800; ++i) burst.left[i] = burst.right[i] = static_cast<float>(dice() % 2000) / 2000.0F - 0.5F;
+        const Sound out = through(*p, burst);
+        // From a tenth to a half of its decay it falls by 24 dB.
+        const double early = rms(out.left, 0.2 + 0.1 * decay, 0.2 + 0.2 * decay), late = rms(out.left, 0.2 + 0.5 * decay, 0.2 + 0.6 * decay);
+        EXPECT_GT(early, 1e-3) << type->id;
+        EXPECT_NEAR(db(early / late), 24.0, 5.0) << type->id << " of " << decay << " s";
+        EXPECT_GT(rms(out.right, 0.3, 0.6), 1e-3) << type->id << " comes back on both sides";
+    }
+}
+
+TEST(Spring, ItsHighsComeAfterItsLowsAndNothingAboveItsEnd) {
+    const auto arrives = [](double chirp, double hz) {
+        auto p = made(kSpring, {{"mix", 1.0}, {"chirp", chirp}, {"low_cut_hz", 20.0}, {"length_ms", 60.0}});
+        Sound s = silence(0.4);
+        for (std::size_t i = 0; i < 960; ++i)  // a short, soft-edged tone
+            s.left[i] = s.right[i] = static_cast<float>(std::sin(2.0 * std::numbers::pi * hz * static_cast<double>(i) / kRate) *
+                                                        (0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * static_cast<double>(i) / 960.0)));
+        const Sound out = through(*p, s);
+        // The middle of its energy, before it comes round again.
+        double energy = 0.0, when = 0.0;
+        for (std::size_t i = 0; i < static_cast<std::size_t>(0.04 * kRate); ++i) {
+            const double e = static_cast<double>(out.left[i]) * static_cast<double>(out.left[i]);
+            energy += e, when += e * static_cast<double>(i) / kRate;
+        }
+        return when / energy;
+    };
+    EXPECT_GT(arrives(0.7, 3000.0), arrives(0.7, 400.0) + 0.002);
+    EXPECT_LT(std::abs(arrives(0.0, 3000.0) - arrives(0.0, 400.0)), 0.002) << "without chirp together";
+    auto p = made(kSpring, {{"mix", 1.0}, {"high_hz", 4000.0}});
+    EXPECT_LT(db(rms(through(*p, tone(12000.0, 0.5)).left, 0.2, 0.5) / rms(tone(12000.0, 0.5).left, 0.2, 0.5)), -30.0);
+}
+
+TEST(Reverb, ItsWallsStandAsFarAwayAsItsSizeAndItCanBeHeld) {
+    const auto first = [](double size) {
+        auto p = made(kReverb, {{"mix", 1.0}, {"predelay_ms", 0.0}, {"size_m", size}, {"early", 1.0}});
+        const Sound out = through(*p, impulse(0.6, 1.0F, 0.0F));
+        for (std::size_t i = 481; i < out.left.size(); ++i)
+            if (std::abs(out.left[i]) > 0.2F) return static_cast<double>(i - 480) / kRate;
+        return 1.0;
+    };
+    EXPECT_NEAR(first(10.0), 0.62 * 10.0 / 343.0, 0.001);
+    EXPECT_NEAR(first(30.0), 0.62 * 30.0 / 343.0, 0.001);
+    auto wait = made(kReverb, {{"mix", 1.0}, {"predelay_ms", 200.0}});
+    EXPECT_LT(peak(through(*wait, impulse(0.5)).left, 0.0, 0.2), 1e-4);
+    // Held, it goes on; let go, it dies away; and what comes in meanwhile is not in it.
+    auto p = made(kReverb, {{"mix", 1.0}, {"decay_s", 0.5}, {"early", 0.0}});
+    Sound s = tone(440.0, 1.0);
+    through(*p, s);
+    const auto freeze = *index_of_field(kReverb.fields, "freeze");
+    p->set(freeze, 1.0);
+    through(*p, silence(0.5));
+    const double held = rms(through(*p, silence(1.0)).left, 0.0, 1.0);
+    through(*p, silence(3.0));
+    EXPECT_GT(held, 0.01);
+    EXPECT_NEAR(db(rms(through(*p, silence(1.0)).left, 0.0, 1.0) / held), 0.0, 2.0) << "four seconds later as loud";
+    p->set(freeze, 0.0);
+    through(*p, silence(1.5));
+    EXPECT_LT(db(rms(through(*p, silence(0.5)).left, 0.0, 0.5) / held), -40.0);
+}
+
+TEST(Cabinet, LetsThroughWhatALoudspeakerDoes) {
+    const auto gain = [](double hz) {
+        auto p = made(kCabinet, {{"low_hz", 80.0}, {"bump", 0.0}, {"presence", 6.0}, {"presence_hz", 2500.0}, {"dip", 12.0}, {"high_hz", 5000.0}});
+        return db(rms(through(*p, tone(hz, 0.5)).left, 0.2, 0.5) / rms(tone(hz, 0.5).left, 0.2, 0.5));
+    };
+    EXPECT_LT(gain(30.0), -12.0);
+    EXPECT_NEAR(gain(400.0), 0.0, 1.0);
+    EXPECT_GT(gain(2300.0), 4.0);
+    EXPECT_LT(gain(2500.0 * 1.45), gain(2300.0) - 8.0) << "the cone's dip";
+    EXPECT_LT(gain(10000.0), -20.0);
+    auto dry = made(kCabinet, {{"mix", 0.0}});
+    EXPECT_EQ(through(*dry, tone(400.0, 0.1)).left, tone(400.0, 0.1).left);
+}
+
+TEST(Rotary, TurnsAsOftenAsItsSpeedOnBothSidesInTurnAndMovesThePitch) {
+    auto p = made(kRotary, {{"rate", 5.0}, {"beam", 1.0}, {"radius_m", 0.0}, {"apart", 1.0}, {"split_hz", 400.0}});
+    const Sound out = through(*p, tone(2000.0, 2.0));
+    int dips = 0;
+    bool down = false;
+    double together = 0.0;
+    for (double at = 0.5; at < 1.495; at += 0.005) {
+        const double left = rms(out.left, at, at + 0.005), right = rms(out.right, at, at + 0.005);
+        together = std::max(together, std::min(left, right));
+        if (!down && left < 0.04) down = true, ++dips;
+        if (left > 0.15) down = false;
+    }
+    EXPECT_EQ(dips, 5);
+    EXPECT_LT(together, 0.25) << "opposite microphones never hear it loudest at once";
+    // The pitch moves by 2π·rate·radius over the speed of sound.
+    auto bends = made(kRotary, {{"rate", 6.0}, {"beam", 0.0}, {"radius_m", 0.2}, {"apart", 0.0}, {"split_hz", 300.0}});
+    const Sound bent = through(*bends, tone(1500.0, 1.5));
+    double low = 1e9, high = 0.0, before = 0.0;
+    for (std::size_t i = static_cast<std::size_t>(0.6 * kRate); i + 1 < bent.left.size(); ++i)
+        if (bent.left[i] < 0.0F && bent.left[i + 1] >= 0.0F) {
+            const double exact = static_cast<double>(i) + static_cast<double>(-bent.left[i] / (bent.left[i + 1] - bent.left[i]));
+            if (before > 0.0) low = std::min(low, kRate / (exact - before)), high = std::max(high, kRate / (exact - before));
+            before = exact;
+        }
+    const double expected = 2.0 * std::numbers::pi * 6.0 * 0.2 / 343.0;
+    EXPECT_NEAR(high / 1500.0 - 1.0, expected, 0.25 * expected);
+    EXPECT_NEAR(1.0 - low / 1500.0, expected, 0.25 * expected);
+}
+
+TEST(Transient, ShapesOnlyItsBand) {
+    // Strokes of a low and a high tone: the high band's attack is taken down, the low one stays.
+    const auto stroke = [](double hz) {
+        Sound s = silence(0.5);
+        for (std::size_t i = 4800; i < s.left.size(); ++i) {
+            const double t = static_cast<double>(i - 4800) / kRate;
+            s.left[i] = s.right[i] = static_cast<float>(0.5 * std::exp(-t / 0.08) * std::sin(2.0 * std::numbers::pi * hz * t));
+        }
+        return s;
+    };
+    const auto change = [&](double hz) {
+        auto p = made(kTransient, {{"attack", -12.0}, {"body", 0.0}, {"low_hz", 1000.0}, {"high_hz", 20000.0}});
+        return db(peak(through(*p, stroke(hz)).left, 0.1, 0.11) / peak(stroke(hz).left, 0.1, 0.11));
+    };
+    EXPECT_LT(change(6000.0), -3.0);
+    EXPECT_NEAR(change(100.0), 0.0, 1.0);
+    auto nothing = made(kTransient, {{"attack", 0.0}, {"body", 0.0}, {"low_hz", 200.0}, {"high_hz", 3000.0}});
+    for (const double hz : {100.0, 200.0, 1000.0, 3000.0, 9000.0})
+        EXPECT_NEAR(db(rms(through(*nothing, tone(hz, 0.5)).left, 0.2, 0.5) / rms(tone(hz, 0.5).left, 0.2, 0.5)), 0.0, 0.1) << hz << ": flat together";
+}
+
 }  // namespace fw

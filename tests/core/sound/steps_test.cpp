@@ -125,6 +125,12 @@ TEST(Processors, EveryFieldChangesTheSound) {
                 // Loud, then hardly there: what opens also closes, and repeats are heard.
                 Sound s = noise(88200);
                 for (std::size_t i = 0; i < s.left.size(); ++i) s.left[i] *= i < 22050 ? 1.9F : 0.001F, s.right[i] *= i < 22050 ? 1.9F : 0.001F;
+                if (std::string_view(t->fields[f].id) == "run_up_s") {  // heard where the speed is another
+                    Sound first{{s.left.begin(), s.left.begin() + 22048}, {s.right.begin(), s.right.begin() + 22048}};
+                    first = through(*p, first);
+                    p->set(*index_of_field(t->fields, "rate"), value_at(t->fields[*index_of_field(t->fields, "rate")], 0.9));
+                    s.left.resize(22048), s.right.resize(22048);
+                }
                 s = through(*p, s);
                 s.left.insert(s.left.end(), s.right.begin(), s.right.end());
                 return s.left;

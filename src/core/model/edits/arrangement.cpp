@@ -22,9 +22,11 @@ void clear(PartVersion& part, Ticks from, Ticks to) {
 
 }  // namespace
 
-bool plays_in(const PartVersion& part, const Section& section) {
-    return std::any_of(part.placements.begin(), part.placements.end(),
-                       [&](const Placement& p) { return begins_in(p, section.start, section.start + section.length); });
+const Placement* placement_in(const PartVersion& part, const Section& section) {
+    const Placement* found = nullptr;
+    for (const Placement& p : part.placements)
+        if (begins_in(p, section.start, section.start + section.length)) found = &p;
+    return found;
 }
 
 Remake play_as(const Remake& remake, PartId id, SectionId section, SectionId like) {
@@ -75,16 +77,14 @@ Remake fill_with_original(const Remake& remake, Ticks from, Ticks to, bool alone
     Clip clip;
     clip.name = asset.name;
     clip.start = asset.start_s > tempo.seconds(from) + 1e-9 ? tempo.nearest_tick(asset.start_s) : from;
-    // The piece next to it goes on without a gap or a click.
+    // Nothing clicks where it begins and ends.
     clip.recipe = {{Treatment::Fade, 5.0, 5.0, 1.0, {}}};
     Remake next = add_clip(remake, std::move(asset), std::move(clip));
     if (!alone) return next;
-    for (auto& shared : next.parts) {
-        Part& part = shared.edit();
-        cut_patterns(part, from);
-        cut_patterns(part, to);
-        for (Placement& p : part.placements) p.muted = p.muted || begins_in(p, from, to);
-    }
+    next = cut_patterns(cut_patterns(next, from), to);
+    for (auto& shared : next.parts)
+        if (std::any_of(shared->placements.begin(), shared->placements.end(), [&](const Placement& p) { return begins_in(p, from, to) && !p.muted; }))
+            for (Placement& p : shared.edit().placements) p.muted = p.muted || begins_in(p, from, to);
     return next;
 }
 

@@ -6,8 +6,8 @@
 
 namespace fw {
 
-/// Whether a part plays anything that begins in a section.
-bool plays_in(const PartVersion& part, const Section& section);
+/// What of a part begins last in a section; null where it plays nothing there.
+const Placement* placement_in(const PartVersion& part, const Section& section);
 /// A part plays in one section what it plays in another, in the place of what it played there: once more from the beginning where the section is longer, cut
 /// where it is shorter. The patterns are shared: a change everywhere reaches both.
 Remake play_as(const Remake& remake, PartId part, SectionId section, SectionId like);

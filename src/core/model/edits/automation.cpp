@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/edits/automation.hpp"
 
+#include "model/edits/sound.hpp"
 #include "model/fields.hpp"
 
 #include <algorithm>
@@ -8,10 +9,51 @@
 namespace fw {
 
 namespace {
+const Section* section_at(const Remake& remake, Ticks at) {
+    const int i = remake.song->section_at(at);
+    return i < 0 ? nullptr : &remake.song->sections[static_cast<std::size_t>(i)];
+}
+
 /// The field's row where it can be moved in that section; else null.
 const Parameter* movable(const Remake& remake, const FieldRef& field, SectionId section) {
     const Parameter* row = find_field(remake, field);
     return row && row->moves && (!section || remake.song->section(section)) ? row : nullptr;
+}
+
+/// What moves a field in a stretch of the song that begins at a tick, counted from there, as points; one point where nothing does.
+std::vector<CurvePoint> moved_in(const Remake& remake, const FieldRef& field, SectionId section, Ticks start, Ticks end) {
+    if (const Curve* own = section ? find_curve(remake, field, section) : nullptr) return own->points;
+    const Curve* song = find_curve(remake, field, {});
+    const bool held = std::any_of(remake.automation->settings.begin(), remake.automation->settings.end(),
+                                  [&](const SectionSetting& s) { return s.field == field && s.section == section; });
+    std::vector<CurvePoint> points{{0, value_moved(remake, field, start)}};
+    if (!song || (section && held)) return points;
+    if (!section) return song->points;
+    for (const CurvePoint& p : song->points) {
+        if (p.tick <= start) points.front().shape = p.shape, points.front().bend = p.bend;
+        else if (p.tick < end) points.push_back({p.tick - start, p.value, p.shape, p.bend});
+    }
+    points.push_back({end - start - 1, song->at(static_cast<double>(end - 1))});
+    return points;
+}
+
+/// Points (counted like those of the curve) in the place of what a curve does from one tick to before another.
+std::vector<CurvePoint> laid_over(const std::vector<CurvePoint>& under, Ticks from, Ticks to, Ticks end, const std::vector<CurvePoint>& over) {
+    const Curve was{{}, {}, {}, under, {}};
+    std::vector<CurvePoint> points;
+    for (const CurvePoint& p : under)
+        if (p.tick < from - 1) points.push_back(p);
+    if (from > 0) points.push_back({from - 1, was.at(static_cast<double>(from - 1))});
+    points.insert(points.end(), over.begin(), over.end());
+    if (to >= end) return points;
+    if (!over.empty() && over.back().tick < to - 1) points.push_back({to - 1, over.back().value});
+    CurvePoint back{to, was.at(static_cast<double>(to))};
+    for (const CurvePoint& p : under)
+        if (p.tick <= to) back.shape = p.shape, back.bend = p.bend;
+    points.push_back(back);
+    for (const CurvePoint& p : under)
+        if (p.tick > to) points.push_back(p);
+    return points;
 }
 }  // namespace
 
@@ -50,6 +92,61 @@ Remake set_curve(const Remake& remake, const FieldRef& field, SectionId section,
         at->points = std::move(kept);
     } else {
         curves.push_back({CurveId(next.next_id++), field, section, std::move(kept), {}});
+    }
+    return next;
+}
+
+double value_moved(const Remake& remake, const FieldRef& field, Ticks at) {
+    if (const Section* section = section_at(remake, at)) {
+        if (const Curve* own = find_curve(remake, field, section->id)) return own->at(static_cast<double>(at - section->start));
+        for (const SectionSetting& s : remake.automation->settings)
+            if (s.field == field && s.section == section->id) return s.value;
+    }
+    if (const Curve* song = find_curve(remake, field, {})) return song->at(static_cast<double>(std::max<Ticks>(0, at)));
+    return field_value(remake, field).value_or(0.0);
+}
+
+Remake lay_over(const Remake& remake, const FieldRef& field, Ticks from, Ticks to, const std::vector<CurvePoint>& points) {
+    if (from >= to || !movable(remake, field, {})) return remake;
+    Remake next = remake;
+    const auto lay = [&](SectionId section, Ticks start, Ticks end, Ticks first, Ticks last) {
+        std::vector<CurvePoint> over;
+        for (CurvePoint p : points)
+            if (p.tick >= first && p.tick < last) p.tick -= start, over.push_back(p);
+        // A stretch that begins or ends between two points begins and ends where they lead.
+        const Curve line{{}, {}, {}, points, {}};
+        if (!points.empty()) {
+            if (over.empty() || over.front().tick > first - start) over.insert(over.begin(), {first - start, line.at(static_cast<double>(first))});
+            if (over.back().tick < last - 1 - start) over.push_back({last - 1 - start, line.at(static_cast<double>(last - 1))});
+        }
+        next = set_curve(next, field, section, laid_over(moved_in(remake, field, section, start, end), first - start, last - start, end - start, over));
+    };
+    Ticks at = from;
+    bool any = false;
+    for (const Section& s : remake.song->sections) {
+        const Ticks first = std::max(at, s.start), last = std::min(to, s.start + s.length);
+        if (first >= last) continue;
+        lay(s.id, s.start, s.start + s.length, first, last);
+        any = true;
+    }
+    if (!any) lay({}, 0, remake.end_tick() + 1, std::max<Ticks>(0, from), to);
+    return next;
+}
+
+Remake throw_notes(const Remake& remake, PartId part, BusId bus, const std::vector<NoteRef>& notes, double level_db) {
+    const Part* p = remake.part(part);
+    if (!p || !remake.mixer->bus(bus)) return remake;
+    constexpr double kClosed_db = kSendFields[0].low;
+    const bool sent = std::any_of(p->sends.begin(), p->sends.end(), [&](const Send& s) { return s.bus == bus; });
+    Remake next = sent ? remake : add_send(remake, part, bus, kClosed_db);
+    const FieldRef level{SendRef{part, bus}, kSendFields[0].id};
+    for (const PlacedNote& n : placed_notes(*p)) {
+        if (std::find(notes.begin(), notes.end(), n.ref()) == notes.end()) continue;
+        // Where the send was not moved yet it is closed but for what is thrown.
+        if (const Section* s = section_at(next, n.note.start); s && !find_curve(next, level, s->id))
+            next = set_curve(next, level, s->id, {{0, kClosed_db, Shape::Hold}});
+        const Ticks from = std::max<Ticks>(0, n.note.start);
+        next = lay_over(next, level, from, n.note.start + std::max<Ticks>(2, n.note.length), {{from, level_db, Shape::Hold}});
     }
     return next;
 }

@@ -12,6 +12,14 @@ Remake set_in_section(const Remake& remake, const FieldRef& field, SectionId sec
 Remake clear_in_section(const Remake& remake, const FieldRef& field, SectionId section);
 /// Moves a field along points (brought into order and range) in a section, or in the whole song for none; without points the curve is taken away.
 Remake set_curve(const Remake& remake, const FieldRef& field, SectionId section, std::vector<CurvePoint> points);
+/// What a field is at a tick of the song: by its section's curve or setting there, by the song's curve, or as it is set. 0 where there is no such field.
+double value_moved(const Remake& remake, const FieldRef& field, Ticks at);
+/// Lays points (in song time, from `from` on and before `to`) over what moves a field; outside it goes on as before, from one tick to the next. It becomes a
+/// curve of each section it touches, so that it goes with it; of the song where no section is.
+Remake lay_over(const Remake& remake, const FieldRef& field, Ticks from, Ticks to, const std::vector<CurvePoint>& points);
+/// Opens a send to a level for as long as each of some notes sounds, and leaves it closed elsewhere in their sections; a part that is not sent there yet is,
+/// closed. What was thrown before stays.
+Remake throw_notes(const Remake& remake, PartId part, BusId bus, const std::vector<NoteRef>& notes, double level_db);
 /// The curve of a field in a section or the song; null for none.
 const Curve* find_curve(const Remake& remake, const FieldRef& field, SectionId section);
 

@@ -85,14 +85,14 @@ Remake mute_clip(const Remake& remake, ClipId clip, bool muted) {
     return with_clip(remake, clip, [&](Clip& c) { c.mute = muted; });
 }
 
-Remake change_asset(const Remake& remake, ClipId clip, Asset asset) {
+Remake change_asset(const Remake& remake, ClipId clip, Asset asset, bool ends_here) {
     const Clip* found = remake.clips->clip(clip);
     if (!found) return remake;
     const AssetId had = found->asset;
     auto [next, now] = with_asset(remake, std::move(asset));
     Clips& clips = next.clips.edit();
     for (Clip& c : clips.clips)
-        if (c.id == clip) c.asset = now;
+        if (c.id == clip) c.asset = now, c.ends_here = ends_here;
     if (now != had && !is_played(next, had)) std::erase_if(clips.assets, [&](const Asset& a) { return a.id == had; });
     return next;
 }
@@ -104,6 +104,16 @@ Remake chop_clip(const Remake& remake, ClipId clip, Ticks length) {
     const double long_s = recipe_seconds(*remake.song, *remake.clips->asset(found->asset), *found);
     const auto& tempo = remake.song->tempo;
     const double begins_s = tempo.seconds(found->start);
+    // The pieces stand elsewhere, where bars may be of another length: they are stretched as the whole was.
+    std::vector<RecipeEntry> recipe;
+    for (const RecipeEntry& e : found->recipe) {
+        Clip until = *found;
+        until.recipe = recipe;
+        const double is_s = recipe_seconds(*remake.song, *remake.clips->asset(found->asset), until);
+        recipe.push_back(e);
+        if (e.treatment == Treatment::Bars && is_s > 0.0)
+            recipe.back() = {Treatment::Stretch, clamped(rows::kStretch[0], e.first * bar_seconds(*remake.song, found->start) / is_s), 0.0, e.on, {}};
+    }
     std::vector<Clip> pieces;
     for (int k = 0; k <= kMost; ++k) {
         const Ticks at = found->start + k * length;
@@ -112,6 +122,7 @@ Remake chop_clip(const Remake& remake, ClipId clip, Ticks length) {
         Clip piece = *found;
         piece.start = at;
         piece.name = found->name + " " + std::to_string(k + 1);
+        piece.recipe = recipe;
         piece.recipe.push_back({Treatment::Trim, 1000.0 * from_s, 1000.0 * to_s, 1.0, {}});
         // A cut through a sound must not click.
         piece.recipe.push_back({Treatment::Fade, 1.0, 3.0, 1.0, {}});

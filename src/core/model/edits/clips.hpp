@@ -18,10 +18,11 @@ Asset from_original(const Remake& remake, const std::string& name, double start_
 Remake move_clip(const Remake& remake, ClipId clip, Ticks start);
 Remake set_clip_level(const Remake& remake, ClipId clip, double db);
 Remake mute_clip(const Remake& remake, ClipId clip, bool muted);
-/// Another sound for a clip alone: other clips of the one it had keep theirs.
-Remake change_asset(const Remake& remake, ClipId clip, Asset asset);
-/// Cuts a clip that begins at its place into pieces of a length, the last one shorter, each a clip at its place with what was done to the whole. Nothing for
-/// one that ends at its place, whose sound is no longer than a piece, or would be cut into more than 256.
+/// Another sound for a clip alone: other clips of the one it had keep theirs. ends_here: whether it ends at its place from now on.
+Remake change_asset(const Remake& remake, ClipId clip, Asset asset, bool ends_here);
+/// Cuts a clip that begins at its place into pieces of a length, the last one shorter, each a clip at its place with what was done to the whole; a
+/// length in bars is kept as the ratio it is where the whole begins. Nothing for one that ends at its place, whose sound is no longer than a piece, or would be
+/// cut into more than 256.
 Remake chop_clip(const Remake& remake, ClipId clip, Ticks length);
 Remake set_recipe(const Remake& remake, ClipId clip, std::vector<RecipeEntry> recipe);
 /// Takes a clip away, and its asset where nothing else uses it.

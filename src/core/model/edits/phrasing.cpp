@@ -220,6 +220,24 @@ Remake double_notes(const Remake& r, PartId part, const NoteRefs& refs, int semi
     return copy_notes(r, part, refs, part, 0, 1, semitones, reach);
 }
 
+Remake rate_notes(const Remake& r, PartId part, const NoteRefs& refs, double times_as_fast, Reach reach) {
+    const auto notes = meant(r, part, refs);
+    if (notes.empty() || !(times_as_fast > 0.0)) return r;
+    const auto sooner = [&](Ticks t) { return std::llround(static_cast<double>(t) / times_as_fast); };
+    Wanted wanted;
+    for (const PlacedNote& n : notes) {
+        Note to = n.note;
+        to.start = notes.front().note.start + sooner(to.start - notes.front().note.start);
+        to.length = std::max<Ticks>(1, sooner(to.length));
+        if (to.roll.strokes > 1) to.roll.apart = std::max<Ticks>(1, sooner(to.roll.apart));
+        for (BendPoint& b : to.bend) b.tick = sooner(b.tick);
+        // At one place the later point counts.
+        to.bend.erase(std::unique(to.bend.begin(), to.bend.end(), [](const BendPoint& a, const BendPoint& b) { return a.tick == b.tick; }), to.bend.end());
+        wanted[key_of(n.note)] = std::move(to);
+    }
+    return set_notes(r, part, refs, reach, wanted);
+}
+
 Remake ramp_notes(const Remake& r, PartId part, const NoteRefs& refs, int from, int to, Reach reach) {
     const auto notes = meant(r, part, refs);
     if (notes.empty()) return r;

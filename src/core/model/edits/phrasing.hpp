@@ -40,6 +40,8 @@ Remake cut_overlaps(const Remake& remake, PartId part, const NoteRefs& notes, Re
 Remake step_notes(const Remake& remake, PartId part, const NoteRefs& notes, int scale_steps, Reach reach = Reach::Everywhere);
 /// Adds each note once more, semitones higher.
 Remake double_notes(const Remake& remake, PartId part, const NoteRefs& notes, int semitones, Reach reach = Reach::Everywhere);
+/// Notes twice as fast (2), half as fast (0.5) or in any other ratio, from where the first of them begins: times, lengths, rolls and bends.
+Remake rate_notes(const Remake& remake, PartId part, const NoteRefs& notes, double times_as_fast, Reach reach = Reach::Everywhere);
 /// Velocities from one to another, evenly by time.
 Remake ramp_notes(const Remake& remake, PartId part, const NoteRefs& notes, int from, int to, Reach reach = Reach::Everywhere);
 /// A short, soft note before each, so many semitones away.

@@ -45,7 +45,9 @@ public:
         const double attack = smoothed_[kAttack] / 1000.0 * rate_, hold = smoothed_[kHold] / 1000.0 * rate_, release = smoothed_[kRelease] * rate_;
         const bool whole = smoothed_[kBelow] > 0.999 * kWhole_hz;
         std::array<float, kSlice> low_l{}, low_r{};
-        if (!whole) {
+        if (whole) {
+            lows_.reset();
+        } else {
             for (std::size_t i = 0; i < io.size(); ++i)
                 low_l[i] = std::isfinite(io.left[i]) ? io.left[i] : 0.0F, low_r[i] = std::isfinite(io.right[i]) ? io.right[i] : 0.0F;
             lows_.low_pass(smoothed_[kBelow], 0.7071, rate_);

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "sound/catalogue.hpp"
+#include "sound/equaliser_curve.hpp"
 #include "sound/smoothed.hpp"
 #include "sound/svf.hpp"
 
@@ -24,6 +25,18 @@ constexpr std::array kFields{
 };
 enum Field { kLowCut, kLowHz, kLow, kMidHz, kMid, kMidQ, kTopHz, kTop, kTopQ, kHighHz, kHigh, kHighCut, kCount };
 static_assert(kFields.size() == kCount);
+
+/// Calls with each band's place, whether it does anything, and what sets a filter to it at a rate; value: of a field.
+template <class Value, class Band>
+void for_each_band(const Value& f, const Band& band) noexcept {
+    constexpr double kButterworth = 0.70710678118654752;
+    band(0, f(kLowCut) > 10.5, [&](Svf& s, double rate) { s.high_pass(f(kLowCut), kButterworth, rate); });
+    band(1, f(kLow) != 0.0, [&](Svf& s, double rate) { s.low_shelf(f(kLowHz), kButterworth, f(kLow), rate); });
+    band(2, f(kMid) != 0.0, [&](Svf& s, double rate) { s.bell(f(kMidHz), f(kMidQ), f(kMid), rate); });
+    band(3, f(kTop) != 0.0, [&](Svf& s, double rate) { s.bell(f(kTopHz), f(kTopQ), f(kTop), rate); });
+    band(4, f(kHigh) != 0.0, [&](Svf& s, double rate) { s.high_shelf(f(kHighHz), kButterworth, f(kHigh), rate); });
+    band(5, f(kHighCut) < 21500.0, [&](Svf& s, double rate) { s.low_pass(f(kHighCut), kButterworth, rate); });
+}
 
 class Equaliser final : public Processor {
 public:
@@ -52,19 +65,12 @@ private:
     };
     /// A band that does nothing is left out; where it comes in again it begins from rest, which is where a band of 0 dB is.
     void place() noexcept {
-        const auto f = [&](Field field) { return smoothed_[field]; };
-        const auto band = [&](std::size_t i, bool on, auto&& set) {
-            if (on && !bands_[i].on) bands_[i].filter.reset();
-            bands_[i].on = on;
-            if (on) set(bands_[i].filter);
-        };
-        constexpr double kButterworth = 0.70710678118654752;
-        band(0, f(kLowCut) > 10.5, [&](Svf& s) { s.high_pass(f(kLowCut), kButterworth, rate_); });
-        band(1, f(kLow) != 0.0, [&](Svf& s) { s.low_shelf(f(kLowHz), kButterworth, f(kLow), rate_); });
-        band(2, f(kMid) != 0.0, [&](Svf& s) { s.bell(f(kMidHz), f(kMidQ), f(kMid), rate_); });
-        band(3, f(kTop) != 0.0, [&](Svf& s) { s.bell(f(kTopHz), f(kTopQ), f(kTop), rate_); });
-        band(4, f(kHigh) != 0.0, [&](Svf& s) { s.high_shelf(f(kHighHz), kButterworth, f(kHigh), rate_); });
-        band(5, f(kHighCut) < 21500.0, [&](Svf& s) { s.low_pass(f(kHighCut), kButterworth, rate_); });
+        for_each_band([&](Field f) { return smoothed_[f]; },
+                      [&](std::size_t i, bool on, auto&& set) {
+                          if (on && !bands_[i].on) bands_[i].filter.reset();
+                          bands_[i].on = on;
+                          if (on) set(bands_[i].filter, rate_);
+                      });
     }
 
     double rate_;
@@ -75,6 +81,18 @@ private:
 constexpr std::array kTelling{"low", "mid", "high"};
 
 }  // namespace
+
+double equaliser_db(std::span<const double> values, double hz, double sample_rate_hz) {
+    double gain = 1.0;
+    for_each_band([&](Field f) { return values[f]; },
+                  [&](std::size_t, bool on, auto&& set) {
+                      if (!on) return;
+                      Svf filter;
+                      set(filter, sample_rate_hz);
+                      gain *= filter.gain(hz, sample_rate_hz);
+                  });
+    return 20.0 * std::log10(std::max(gain, 1e-9));
+}
 
 const StepType kEqualiser{"equaliser", "Equaliser", "Shelves, bells and cuts",
                           kFields,     false,       [](double rate) -> std::unique_ptr<Processor> {

@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "sound/catalogue.hpp"
-#include "sound/smoothed.hpp"
 
 #include <algorithm>
 #include <array>
@@ -12,7 +11,7 @@ namespace fw {
 namespace {
 
 enum Field { kHold, kLength, kDecay, kCount };
-constexpr double kLongest_s = 4.0;
+constexpr double kLongest_s = 8.0;  // four beats at 30 BPM
 constexpr std::array<Parameter, kCount> kFields{{
     {"hold", "Hold", Unit::None, 0.0, 1.0, 0.0, Scale::Switch, 1.0, true,
      "From where it is switched on, what sounds first comes again and again: a stutter, drawn as a curve"},

@@ -1,0 +1,32 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "app/session.hpp"
+#include "fit/fit_equaliser.hpp"
+
+#include <QWidget>
+
+namespace fw::app {
+
+/// An equaliser's curve in our ink over what the original asks of its part in the original's: where both lie on each other the tones agree. A button brings the
+/// curve there.
+class EqualiserPicture final : public QWidget {
+    Q_OBJECT
+
+public:
+    EqualiserPicture(Session& session, PartId part, StepId step, QWidget* parent = nullptr);
+    QSize sizeHint() const override { return {400, 116}; }
+    /// What the curve should be, by frequency; empty where it is not known.
+    std::vector<WantedGain> wanted() const;
+
+protected:
+    void paintEvent(QPaintEvent* event) override;
+
+private:
+    void match();
+    Session& session_;
+    PartId part_;
+    StepId step_;
+};
+
+}  // namespace fw::app
