@@ -1,9 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/arrangement_grid.hpp"
 
+#include "app/place_sound.hpp"
+
 #include <QContextMenuEvent>
+#include <QDropEvent>
 #include <QKeyEvent>
 #include <QMenu>
+#include <QMimeData>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QToolTip>
@@ -22,9 +26,10 @@ ArrangementGrid::ArrangementGrid(Session& session, QWidget* parent) : QWidget(pa
     setAccessibleName(tr("Arrangement"));
     setToolTip(
         tr("Click a cell to mute or unmute the part in that section; drag it onto another section to play the same there; click a name to select the part.\n"
-           "With the right button: what else can be done with a cell, a section or a clip."));
+           "With the right button: what else can be done with a cell, a section or a clip. Sound files can be dropped here."));
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     setFocusPolicy(Qt::StrongFocus);
+    setAcceptDrops(true);
     connect(&jobs_, &JobQueue::failed, &session_, &Session::failed);
     connect(&session_, &Session::document_changed, this, [this] {
         if (clip_ && !session_.remake().clips->clip(clip_)) clip_ = {};
@@ -291,6 +296,21 @@ void ArrangementGrid::mousePressEvent(QMouseEvent* e) {
     }
     choose(*cell);
     if (cell->part != kHeads) dragged_ = onto_ = cell;
+}
+
+/// A sound file becomes a clip at the beat it is dropped on. What else there is, the window opens.
+void ArrangementGrid::dragEnterEvent(QDragEnterEvent* e) {
+    const auto urls = e->mimeData()->urls();
+    if (session_.has_reference() && urls.size() == 1 && urls.first().isLocalFile() && !urls.first().toLocalFile().endsWith(".fakturwerk"))
+        e->acceptProposedAction();
+}
+
+void ArrangementGrid::dropEvent(QDropEvent* e) {
+    const auto urls = e->mimeData()->urls();
+    if (urls.isEmpty()) return;
+    const Ticks at = tick_at(e->position().x()), beat = std::max<Ticks>(1, beat_at(at));
+    place_sound(session_, urls.first().toLocalFile(), (at + beat / 2) / beat * beat);
+    e->acceptProposedAction();
 }
 
 void ArrangementGrid::mouseMoveEvent(QMouseEvent* e) {

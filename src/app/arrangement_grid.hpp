@@ -40,6 +40,8 @@ protected:
     bool event(QEvent* event) override;
     void paintEvent(QPaintEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
     void contextMenuEvent(QContextMenuEvent* event) override;
@@ -76,6 +78,11 @@ private:
     void choose(ClipId clip);
     void move_clip(ClipId clip, Ticks to);
     void print_here(PartId part, SectionId at, bool steps);
+    /// Trims a clip to the shortest time after which its sound begins again.
+    void trim_to_repeat(ClipId clip);
+    /// A part of its own that plays a clip's sound on keys.
+    void make_instrument(ClipId clip);
+    void with_clip_sound(ClipId clip, const QString& what, bool treated, std::function<void(const Audio&)> call);
     bool run(const Line& line) { return session_.documents().run(line); }
 
     Session& session_;

@@ -77,6 +77,7 @@ private:
     void notes_of(const Part& part);
     void chosen_notes(const Part& part);
     void partials(PartId part, const Note& n);
+    void send_to(const Part& part);
     void throws(PartId id);
     void patterns(const Part& part);
     void spreading(const Part& part);

@@ -9,6 +9,7 @@
 #include "app/facts_panel.hpp"
 #include "app/number_field.hpp"
 #include "app/painting.hpp"
+#include "app/sheet_widgets.hpp"
 #include "app/survey.hpp"
 #include "app/words.hpp"
 #include "audio/mono.hpp"
@@ -246,6 +247,7 @@ void FactsPanel::chosen_notes(const Part& p) {
          {{"times", 2, 0.125, 8, 0.5, "×", tr("How fast")}}, [=](const auto& v) {
              run("note.rate", {{"times", real(v[0])}});
          });
+    send_to(p);
     throws(id);
 }
 
@@ -267,6 +269,31 @@ void FactsPanel::partials(PartId part, const Note& n) {
         text += told.isEmpty() ? tr("; none of its partials stands out there") : tr("; of its partials stand out %1").arg(told.join(", "));
     }
     note(text, tr("Measured in the original through the lens of this element while the note lasts, at most a second, against the strongest of them"));
+}
+
+/// The chosen notes for another part to play: a line over two sounds, a chord over several instruments.
+void FactsPanel::send_to(const Part& p) {
+    auto* menu = new QMenu;
+    for (const bool keep : {false, true}) {
+        for (const auto& other : session_.remake().parts) {
+            if (other->id == p.id || (other->role == PartRole::Drums) != (p.role == PartRole::Drums)) continue;
+            const QString name = QString::fromStdString(other->name);
+            menu->addAction(keep ? tr("Also %1").arg(name) : tr("%1 in its place").arg(name), this,
+                            [this, id = p.id, keep, into = part_text(session_.remake(), other->id)] {
+                                Line line = session_.selection().on_notes("note.send", session_.remake(), id);
+                                line.with("into", into);
+                                if (keep) line.with("keep", "on");
+                                session_.documents().run(line);
+                            });
+        }
+        if (!keep && !menu->isEmpty()) menu->addSeparator();
+    }
+    if (menu->isEmpty()) {
+        delete menu;
+        return;
+    }
+    column_->addWidget(
+        menu_button(tr("Played by another part"), tr("Some notes of a line on another sound, or the tones of a chord over several parts"), "send_to", menu));
 }
 
 /// A send opened for the chosen notes only: to each bus there is, or to an echo made for it.

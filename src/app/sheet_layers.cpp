@@ -1,9 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The lines of a sound sheet that are layers.
 #include "app/calm_combo.hpp"
+#include "app/painting.hpp"
 #include "app/sheet_widgets.hpp"
 #include "app/sound_sheet.hpp"
 #include "app/words.hpp"
+#include "audio/mono.hpp"
+#include "dsp/likeness.hpp"
+#include "engine/clip_sound.hpp"
 #include "sound/sources/soundfont.hpp"
 
 #include <QFileDialog>
@@ -85,6 +89,61 @@ void SoundSheet::layer_line(const Part& part, std::size_t index) {
     Line removal("layer.remove");
     end_of_line(row, l.id, name_owner(removal, session_.remake(), l.id), "layer");
     unfolded(l.id, kTold);
+}
+
+/// Of a sampler's layer that is unfolded: its loop, found where its sound is most like itself.
+void SoundSheet::loop_line(LayerId layer) {
+    auto* row = new QHBoxLayout;
+    row->setContentsMargins(26, 0, 0, 2);
+    auto* find = new QPushButton(tr("Find its loop"));
+    find->setObjectName("find_loop");
+    find->setToolTip(tr("Sets length and loop start to the two places at which its waveform is most alike, so that held notes go round unheard"));
+    connect(find, &QPushButton::clicked, this, [this, layer] { find_loop(layer); });
+    row->addWidget(find);
+    row->addStretch(1);
+    column_->addLayout(row);
+}
+
+void SoundSheet::find_loop(LayerId id) {
+    const Layer* l = find_layer(session_.remake(), id);
+    if (!l || l->source != &kSampler) return;
+    const Asset* asset = session_.remake().clips->asset(l->asset);
+    if (!asset && l->file.empty()) {
+        emit session_.told(tr("The layer has no sound yet: choose a sound file first."));
+        return;
+    }
+    jobs_.run("loop", tr("looking for a loop"),
+              [this, id, asset = asset ? std::optional(*asset) : std::nullopt, file = l->file, start = l->value(*index_of_field(kSampler.fields, "start")),
+               assets = assets_beside(session_.recording().sound)]() -> JobQueue::Work {
+                  return [this, id, asset, file, start, assets](const Progress&) -> Result<JobQueue::Delivery> {
+                      const auto sound = asset ? assets(*asset) : read_audio(file);
+                      if (!sound) return sound.error();
+                      const std::vector<float> mono = mono_of(*sound);
+                      const auto from = static_cast<std::size_t>(start * static_cast<double>(mono.size()));
+                      const auto round = find_round(std::span(mono).subspan(from), sound->sample_rate_hz);
+                      const double played_s = static_cast<double>(mono.size() - from) / sound->sample_rate_hz;
+                      return JobQueue::Delivery([this, id, round, played_s] {
+                          if (!find_layer(session_.remake(), id)) return;
+                          if (!round) {
+                              emit session_.told(tr("Nowhere is it enough like itself to go round unheard: it is left as it is."));
+                              return;
+                          }
+                          session_.documents().end_gesture();
+                          const auto set = [&](const char* field, const std::string& value) {
+                              Line line("field.set");
+                              session_.documents().run(name_owner(line, session_.remake(), id).with("field", field).with("value", value), "loop");
+                          };
+                          set("length", QString::number(std::clamp(100.0 * round->end_s / played_s, 1.0, 100.0), 'f', 2).toStdString() + "%");
+                          set("loop_start", QString::number(std::clamp(100.0 * round->start_s / round->end_s, 0.0, 99.0), 'f', 2).toStdString() + "%");
+                          set("loop", "on");
+                          session_.documents().end_gesture();
+                          emit session_.told(tr("It goes round from %1 to %2 ms, %3 alike.")
+                                                 .arg(1000.0 * round->start_s, 0, 'f', 0)
+                                                 .arg(1000.0 * round->end_s, 0, 'f', 0)
+                                                 .arg(percent_text(round->likeness)));
+                      });
+                  };
+              });
 }
 
 }  // namespace fw::app

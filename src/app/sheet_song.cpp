@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What of a sound sheet belongs to the whole song: buses, the master, clips.
 #include "app/calm_combo.hpp"
+#include "app/place_sound.hpp"
+#include "app/record_panel.hpp"
 #include "app/sheet_widgets.hpp"
 #include "app/sound_sheet.hpp"
 #include "app/transition_menu.hpp"
@@ -9,9 +11,11 @@
 #include "model/fields.hpp"
 
 #include <QCheckBox>
+#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
+#include <QPushButton>
 #include <QVBoxLayout>
 #include <cmath>
 
@@ -52,6 +56,24 @@ void SoundSheet::clip_lines() {
             menu->addSection(tr("at bar %1").arg(song.meter.position(place).bar));
             add_transitions(*menu, session_, place);
         });
+        auto* file = new QPushButton(tr("Add sound…"));
+        file->setObjectName("add_sound");
+        file->setToolTip(tr("A sound file at the playhead; files can be dropped onto the arrangement, too"));
+        connect(file, &QPushButton::clicked, this, [this] {
+            const QString path = QFileDialog::getOpenFileName(this, tr("Sound to place at the playhead"), {},
+                                                              tr("Sound (*.wav *.flac *.ogg *.oga *.mp3 *.aif *.aiff);;All files (*)"));
+            if (!path.isEmpty()) place_sound(session_, path, session_.remake().song->tempo.nearest_tick(session_.transport().position_s()));
+        });
+        head->addWidget(file);
+        auto* record = new QPushButton(tr("Record…"));
+        record->setObjectName("record");
+        record->setToolTip(tr("Your own voice or instrument over what plays, take by take"));
+        connect(record, &QPushButton::clicked, this, [this] {
+            if (!recording_) recording_ = new RecordPanel(session_, window());
+            recording_->show();
+            recording_->raise();
+        });
+        head->addWidget(record);
         head->addWidget(menu_button(tr("Add transition"), tr("A sound made to lead into the bar line at the playhead, or out of it, tuned to the key"),
                                     "add_transition", menu));
     });
@@ -118,7 +140,7 @@ void SoundSheet::clip_lines() {
              "Where: a bar (5), a beat (5.3), a section (verse 2)");
         text(below, "clip_recipe", tr("done to it"), recipe_text(c.recipe), "clip.recipe", "recipe",
              "What is done to the sound, in this order: trim 0 400, fade 2 20, reverse, gain -6, pitch -12, stretch 2, bars 2, stop 500, gate 4 50%, freeze "
-             "200 4000");
+             "200 4000, clean 15, tune 100%");
         row->addStretch(1);
         auto* gone = small_button("×", tr("Take the clip away"), "remove_clip");
         connect(gone, &QToolButton::clicked, this,

@@ -14,6 +14,7 @@
 #include <QApplication>
 #include <QCheckBox>
 #include <QClipboard>
+#include <QContextMenuEvent>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QGridLayout>
@@ -39,18 +40,25 @@ namespace {
 /// A field's name: a click chooses the field for the curve below, a double-click resets it.
 class FieldName final : public QLabel {
 public:
-    FieldName(const QString& text, std::function<void()> choose, std::function<void()> reset)
-        : QLabel(text), choose_(std::move(choose)), reset_(std::move(reset)) {
+    FieldName(const QString& text, std::function<void()> choose, std::function<void()> reset, std::function<QMenu*()> menu)
+        : QLabel(text), choose_(std::move(choose)), reset_(std::move(reset)), menu_(std::move(menu)) {
         setCursor(Qt::PointingHandCursor);
-        setToolTip(tr("Click to see and draw how it moves, in the curve under the arrangement; double-click to put it back to where it starts"));
+        setToolTip(
+            tr("Click to see and draw how it moves, in the curve under the arrangement; double-click to put it back to where it starts; "
+               "the right button lets a macro move it"));
     }
 
 protected:
     void mousePressEvent(QMouseEvent*) override { choose_(); }
     void mouseDoubleClickEvent(QMouseEvent*) override { reset_(); }
+    void contextMenuEvent(QContextMenuEvent* event) override {
+        const std::unique_ptr<QMenu> menu(menu_());
+        menu->exec(event->globalPos());
+    }
 
 private:
     std::function<void()> choose_, reset_;
+    std::function<QMenu*()> menu_;
 };
 
 }  // namespace
@@ -70,6 +78,7 @@ SoundSheet::SoundSheet(Session& session, QWidget* parent) : QScrollArea(parent),
     connect(&session_, &Session::document_changed, this, later);
     connect(&session_, &Session::selection_changed, this, later);
     connect(&session_, &Session::opened, this, [this] { section_ = {}; });  // another song may have one with that number
+    connect(&jobs_, &JobQueue::failed, &session_, &Session::failed);
     lay_out();
 }
 
@@ -97,6 +106,10 @@ std::string SoundSheet::signature() const {
     for (const Bus& b : r.mixer->buses) s << '|' << b.id.number << b.name, chain(b.steps);
     s << '|';
     chain(r.mixer->master.steps);
+    for (const Macro& m : r.automation->macros) {
+        s << '%' << m.id.number << m.name;
+        for (const MacroTarget& t : m.targets) s << ',' << key_of(t.field.owner) << t.field.field << ' ' << t.from << ' ' << t.to;
+    }
     for (const Section& x : r.song->sections) s << '|' << x.name;
     for (const Clip& c : r.clips->clips)
         s << '#' << c.id.number << c.name << c.start << recipe_text(c.recipe) << c.gain_db << ':' << c.asset.number
@@ -161,7 +174,8 @@ QWidget* SoundSheet::field(const FieldOwner& owner, const Parameter& row) {
         },
         [box = QPointer<FieldBox>(box)] {
             if (box) box->reset();
-        });
+        },
+        [this, ref] { return macro_menu(ref); });
     line->addWidget(name);
     line->addWidget(box);
     return both;
@@ -233,6 +247,7 @@ void SoundSheet::unfolded(const FieldOwner& owner, const std::vector<std::string
             indented->setContentsMargins(26, 6, 0, 4);
             indented->addWidget(new SoundPicture(session_, part->id, *layer));
             column_->addLayout(indented);
+            if (find_layer(session_.remake(), *layer)->source == &kSampler) loop_line(*layer);
         }
     if (const auto* step = std::get_if<StepId>(&owner))
         if (const Part* part = part_with(session_.remake(), *step); part && find_step(session_.remake(), *step)->type == &kEqualiser) {
@@ -448,6 +463,7 @@ void SoundSheet::lay_out() {
     });
     send_lines(*part);
     clip_lines();
+    macro_lines();
     bus_lines();
     column_->addStretch(1);
     setWidget(inner);

@@ -17,6 +17,8 @@ class QPrinter;
 
 namespace fw::app {
 
+class RecordPanel;
+
 /// The selected part's sound written out in the order of the signal: layers, steps, where it goes, then the buses and the master. A line a thing, with the
 /// values that tell most; a line unfolds to all its fields. Values follow the document in place; lines are laid out anew only when there are others.
 class SoundSheet final : public QScrollArea {
@@ -35,6 +37,9 @@ public:
     /// In which section values are shown and set.
     void set_section(SectionId section);
 
+    /// What a field's name offers on the right button: the macros that may move it.
+    QMenu* macro_menu(const FieldRef& field);
+
 signals:
     void field_chosen();
     /// A sound for a layer is to be looked for.
@@ -49,6 +54,7 @@ private:
     void step_lines(const std::vector<Step>& steps);
     void duck_leaves(StepId duck);
     void send_lines(const Part& part);
+    void macro_lines();
     void bus_lines();
     void clip_lines();
     /// A line's beginning: a mark for on or off, the thing's name.
@@ -60,6 +66,8 @@ private:
     void end_of_line(QHBoxLayout* row, const FieldOwner& owner, const Line& removal, const QString& what);
     QMenu* step_menu(const Chain& chain);
     void choose_sample(LayerId layer);
+    void loop_line(LayerId layer);
+    void find_loop(LayerId layer);
     QWidget* instrument_box(const Part& part, const Layer& layer);
     std::string key_of(const FieldOwner& owner) const;
     void print();
@@ -73,6 +81,8 @@ private:
     std::optional<FieldRef> chosen_;
     SectionId section_;
     bool pending_ = false;
+    QPointer<RecordPanel> recording_;
+    JobQueue jobs_;
 };
 
 }  // namespace fw::app

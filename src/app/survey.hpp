@@ -2,11 +2,11 @@
 #pragma once
 
 #include "analysis/clearest.hpp"
-#include "analysis/probe.hpp"
 #include "analysis/readings.hpp"
 #include "app/job_queue.hpp"
 #include "app/session.hpp"
 #include "check/faint.hpp"
+#include "dsp/probe.hpp"
 
 #include <QObject>
 #include <QTimer>

@@ -172,25 +172,63 @@ private:
                 shot("3-rebuild-layer");
                 break;
             }
-            case 20: window_.show_desk(Desk::Check); break;
-            case 21: shot("4-check"); break;
+            case 20: {
+                // An equaliser over what the original asks of its part, and a control that moves several fields.
+                for (const Line& line : {Line("macro.add").with("name", "Open up"),
+                                         Line("macro.target")
+                                             .with("by", "Open up")
+                                             .with("part", "Bass")
+                                             .with("layer", "1")
+                                             .with("field", "cutoff")
+                                             .with("from", "200Hz")
+                                             .with("to", "3kHz"),
+                                         Line("macro.target")
+                                             .with("by", "Open up")
+                                             .with("part", "Bass")
+                                             .with("step", "duck")
+                                             .with("field", "depth")
+                                             .with("from", "9dB")
+                                             .with("to", "2dB"),
+                                         Line("field.set").with("macro", "Open up").with("field", "amount").with("value", "40%")})
+                    s.documents().run(line);
+                const auto folds = window_.rebuild_desk()->sheet()->widget()->findChildren<QToolButton*>("unfold");
+                if (folds.size() > 1) folds[0]->click();
+                break;
+            }
+            case 21: {
+                const auto folds = window_.rebuild_desk()->sheet()->widget()->findChildren<QToolButton*>("unfold");
+                if (folds.size() > 1) folds[1]->click();
+                break;
+            }
             case 22: {
+                if (!s.rebuild_is_current()) {
+                    --at_;
+                    return;
+                }
+                break;
+            }
+            case 23:
+                shot("3-rebuild-equaliser");
+                window_.show_desk(Desk::Check);
+                break;
+            case 24: shot("4-check"); break;
+            case 25: {
                 // Down to a bar: what is written over what was heard.
                 CheckDesk& check = *window_.check_desk();
                 check.findChild<QComboBox*>("what")->setCurrentIndex(static_cast<int>(OverprintView::What::Notes));
                 check.table()->choose({part(PartRole::Lead), false, 2, 17});
                 break;
             }
-            case 23: shot("4-check-bar"); break;
-            case 24: {
+            case 26: shot("4-check-bar"); break;
+            case 27: {
                 CheckDesk& check = *window_.check_desk();
                 check.table()->choose({});
                 check.findChild<QComboBox*>("what")->setCurrentIndex(static_cast<int>(OverprintView::What::Left));
                 check.show_list(CheckDesk::List::Left);
                 break;
             }
-            case 25: shot("4-check-left"); break;
-            case 26:
+            case 28: shot("4-check-left"); break;
+            case 29:
                 window_.show_desk(Desk::HandOff);
                 window_.hand_off()->deliver(QDir(folder_).filePath("hand-off"));
                 break;

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "analysis/hum.hpp"
 
-#include "analysis/probe.hpp"
 #include "base/pitch.hpp"
+#include "dsp/probe.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -74,6 +74,15 @@ const Bus& Call::bus(std::string_view name) const {
     refuse("there is no bus " + quoted(wanted) + "; there are " + listed(remake.mixer->buses, [](const Bus& b) { return b.name; }));
 }
 
+const Macro& Call::macro(std::string_view name) const {
+    const std::string wanted = text(name);
+    const auto& all = remake.automation->macros;
+    for (const Macro& m : all)
+        if (same_words(m.name, wanted)) return m;
+    if (all.empty()) refuse("there is no macro yet");
+    refuse("there is no macro " + quoted(wanted) + "; there are " + listed(all, [](const Macro& m) { return m.name; }));
+}
+
 const Section& Call::section(std::string_view name) const {
     const std::string wanted = text(name);
     if (const Section* s = find_section(remake, wanted)) return *s;
@@ -170,6 +179,7 @@ const Step& Call::step() const {
 }
 
 FieldOwner Call::owner() const {
+    if (has("macro")) return macro().id;
     if (has("step")) return step().id;
     if (has("send")) {
         const Part& p = part();
@@ -182,7 +192,7 @@ FieldOwner Call::owner() const {
     if (has("part")) return part().id;
     if (has("bus")) return bus().id;
     if (has("master")) return MasterRef{};
-    refuse("it does not say whose field: part=NAME, with layer=N, step=N or send=BUS where it is one of those, bus=NAME or master=on");
+    refuse("it does not say whose field: part=NAME, with layer=N, step=N or send=BUS where it is one of those, bus=NAME, master=on or macro=NAME");
 }
 
 FieldRef Call::field() const {
@@ -320,6 +330,7 @@ Line& name_owner(Line& line, const Remake& remake, const FieldOwner& owner) {
     }
     if (const auto* send = std::get_if<SendRef>(&owner)) return line.with("part", part_text(remake, send->part)).with("send", bus_text(remake, send->bus));
     if (const auto* bus = std::get_if<BusId>(&owner)) return line.with("bus", bus_text(remake, *bus));
+    if (const auto* macro = std::get_if<MacroId>(&owner)) return line.with("macro", owner_name(remake, *macro));
     return line.with("master", "on");
 }
 

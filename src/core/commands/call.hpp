@@ -29,6 +29,7 @@ public:
     std::string text(std::string_view name, std::string otherwise) const { return has(name) ? text(name) : std::move(otherwise); }
     const Part& part(std::string_view name = "part") const;
     const Bus& bus(std::string_view name = "bus") const;
+    const Macro& macro(std::string_view name = "macro") const;
     const Section& section(std::string_view name = "section") const;
     const Clip& clip(std::string_view name = "clip") const;
     Ticks place(std::string_view name) const;

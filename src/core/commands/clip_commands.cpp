@@ -28,7 +28,7 @@ std::string recipe_text(const std::vector<RecipeEntry>& recipe) {
 namespace {
 
 constexpr const char* kRecipeHelp =
-    "what is done to it, in order: \"fade 5 20, reverse, gain -6, pitch -12, stretch 2, bars 2, stop 500, gate 4 50%, freeze 200 4000\"";
+    "what is done to it, in order: \"fade 5 20, reverse, gain -6, pitch -12, stretch 2, bars 2, stop 500, gate 4 50%, freeze 200 4000, clean 15, tune 100%\"";
 constexpr Argument kCut[] = {{"from", "where it begins in the original: a place"},
                              {"length", "as 1/8"},
                              {"to", "where it is put: a place"},
@@ -40,6 +40,7 @@ constexpr Argument kCut[] = {{"from", "where it begins in the original: a place"
 constexpr Argument kFile[] = {{"file", "a sound file"},
                               {"to", "where it is put: a place"},
                               {"seconds", "how much of it, from its beginning"},
+                              {"origin", "file or recorded: whether it is of your own", false},
                               {"name", "what it is called", false},
                               {"ends", "on: it ends there instead of beginning", false},
                               {"recipe", kRecipeHelp, false},
@@ -198,6 +199,10 @@ const Command kCommands[] = {
          asset.name = c.text("name", file.substr(file.find_last_of('/') + 1));
          asset.path = file;
          asset.end_s = c.number("seconds", 0.001, limits::kAsset_s);
+         if (c.has("origin")) {
+             if (c.text("origin") != "file" && c.text("origin") != "recorded") throw Refused{"a sound file's origin is file or recorded"};
+             asset.origin = c.text("origin") == "recorded" ? AssetOrigin::Recorded : AssetOrigin::File;
+         }
          return placed(c, std::move(asset), c.has("ends") && c.on("ends"));
      }},
     {"clip.move", "Move clip", "Puts a clip elsewhere.", kMove, false, [](const Call& c) { return move_clip(c.remake, c.clip().id, c.place("to")); }},

@@ -56,6 +56,7 @@ constexpr auto kAt = some_and({{"at", "a place"}});
 constexpr auto kSpace = some_and({{"share", "of the time to the next, 0.05 to 1", false}, {"gap", "as 1/64: what is left free before the next", false}});
 constexpr auto kSteps = some_and({{"steps", "of the key's scale, up; negative down"}});
 constexpr auto kDouble = some_and({{"semitones", "12 for the octave above"}});
+constexpr auto kSendTo = some_and({{"into", "another part"}, {"keep", "on: they stay where they are, too", false}});
 constexpr auto kRate = some_and({{"times", "2 for twice as fast, 0.5 for half as fast"}});
 constexpr auto kRamp = some_and({{"first", "velocity of the first, 1 to 127"}, {"last", "of the last", false}});
 constexpr auto kGrace = some_and({{"semitones", "from the note: -1 from below"}, {"length", "as 1/32", false}});
@@ -258,6 +259,16 @@ const Command kCommands[] = {
                             c.reach());
      }},
     {"note.copy", "Copy notes", "Adds notes once more at another place, over and over or in another part.", kCopy, false, copy},
+    {"note.send", "Send notes to another part", "Lets another part play notes, in the place of this one or besides: a line split over two sounds.", kSendTo,
+     false,
+     [](const Call& c) {
+         const auto notes = c.notes(c.part());
+         const Part& into = c.part("into");
+         if (into.id == c.part().id) throw Refused{"they are in that part already"};
+         if ((into.role == PartRole::Drums) != (c.part().role == PartRole::Drums)) throw Refused{"notes of drums mean nothing elsewhere, nor others on drums"};
+         const Remake next = copy_notes(c.remake, c.part().id, notes, into.id, 0, 1, 0, c.reach());
+         return c.has("keep") && c.on("keep") ? next : remove_notes(next, c.part().id, notes, c.reach());
+     }},
     {"note.glide", "Glide", "Lets each note glide into the next.", kGlide, false,
      [](const Call& c) {
          return glide_notes(c.remake, c.part().id, c.notes(c.part()), length_or(c, "time", kTicksPerQuarter / 4, 1), shape_of(c), c.reach());

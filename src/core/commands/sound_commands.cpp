@@ -124,6 +124,7 @@ constexpr auto of_a_field(const Argument (&more)[N]) {
                                    {"send", "or its send to this bus", false},
                                    {"bus", "or of this bus", false},
                                    {"master", "or, on, of the master", false},
+                                   {"macro", "or of this macro", false},
                                    {"field", "which"}};
     std::array<Argument, std::size(kOwner) + N> all{};
     std::copy(std::begin(more), std::end(more), std::copy(std::begin(kOwner), std::end(kOwner), all.begin()));
@@ -134,6 +135,13 @@ constexpr auto kReset = of_a_field({{"section", "its own value in this section o
 constexpr auto kCurve =
     of_a_field({{"section", "in this section, with which it goes; without it in the song", false},
                 {"points", "place value shape, …: \"1 200Hz smooth, 4.4 4kHz\"; places count from the section's first bar; empty takes the curve away"}});
+
+constexpr Argument kNewMacro[] = {{"name", "what it is called"}};
+constexpr Argument kMacro[] = {{"macro", "which"}};
+constexpr auto kTarget = of_a_field({{"by", "the macro that moves it"},
+                                     {"from", "its value at no amount; as it is without", false},
+                                     {"to", "its value at the full amount; the end of its range without", false}});
+constexpr auto kNoTarget = of_a_field({{"by", "the macro that moves it"}});
 
 constexpr auto kLay = of_a_field({{"from", "a place"},
                                   {"to", "to before a place"},
@@ -332,6 +340,24 @@ const Command kCommands[] = {
      }},
     {"field.reset", "Reset field", "Puts a field back to where it starts, or takes its own value in a section away.", kReset, false,
      [](const Call& c) { return c.has("section") ? clear_in_section(c.remake, c.field(), c.section().id) : reset_field(c.remake, c.field()); }},
+    {"macro.add", "Add macro", "A control that moves many fields, each within a range of its own.", kNewMacro, false,
+     [](const Call& c) {
+         for (const Macro& m : c.remake.automation->macros)
+             if (same_words(m.name, c.text("name"))) throw Refused{"there is a macro \"" + m.name + "\" already"};
+         return add_macro(c.remake, c.text("name"));
+     }},
+    {"macro.remove", "Remove macro", "Takes a macro away; what it moved stays where it is.", kMacro, false,
+     [](const Call& c) { return remove_macro(c.remake, c.macro().id); }},
+    {"macro.target", "Let a macro move", "Lets a macro move a field between two values.", kTarget, false,
+     [](const Call& c) {
+         const FieldRef field = movable(c);
+         if (std::holds_alternative<MacroId>(field.owner)) throw Refused{"a macro moves no macro"};
+         const Parameter& row = c.row(field);
+         const double from = c.has("from") ? c.value(row, c.text("from")) : *field_value(c.remake, field);
+         return set_target(c.remake, c.macro("by").id, field, from, c.has("to") ? c.value(row, c.text("to")) : row.high);
+     }},
+    {"macro.untarget", "Move no more", "Lets a macro leave a field alone.", kNoTarget, false,
+     [](const Call& c) { return remove_target(c.remake, c.macro("by").id, c.field()); }},
     {"curve.set", "Draw curve", "Moves a field along a curve.", kCurve, false,
      [](const Call& c) {
          const FieldRef field = movable(c);

@@ -5,6 +5,7 @@
 #include "base/files.hpp"
 #include "engine/offline.hpp"
 #include "engine/transition.hpp"
+#include "engine/voice_mending.hpp"
 #include "model/recipe.hpp"
 
 #include <rubberband/RubberBandStretcher.h>
@@ -208,6 +209,8 @@ Audio follow_recipe(Audio sound, const std::vector<RecipeEntry>& recipe, double 
             case Treatment::Stop: stop(a, e.first); break;
             case Treatment::Gate: gate(a, time.beat_s / e.first, e.second); break;
             case Treatment::Freeze: freeze(a, e.first, e.second); break;
+            case Treatment::Clean: lower_noise(a, e.first); break;
+            case Treatment::Tune: centre_notes(a, e.first, e.second); break;
         }
     }
     return a;

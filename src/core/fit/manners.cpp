@@ -3,9 +3,9 @@
 
 #include "fit/sound_curves.hpp"
 
-#include "analysis/probe.hpp"
 #include "audio/mono.hpp"
 #include "base/pitch.hpp"
+#include "dsp/probe.hpp"
 #include "engine/offline.hpp"
 #include "model/edits/parts.hpp"
 

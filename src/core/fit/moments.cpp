@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "fit/moments.hpp"
 
-#include "analysis/probe.hpp"
 #include "audio/mono.hpp"
 #include "base/pitch.hpp"
 #include "dsp/fft.hpp"
+#include "dsp/probe.hpp"
 #include "engine/lens.hpp"
 #include "engine/offline.hpp"
 

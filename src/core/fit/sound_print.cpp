@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "fit/sound_print.hpp"
 
-#include "analysis/probe.hpp"
+#include "dsp/probe.hpp"
 #include "fit/planned_fft.hpp"
 
 #include <algorithm>

@@ -88,7 +88,7 @@ std::string owner_text(const FieldOwner& owner) {
     return std::visit(Each{[](PartId id) { return "part:" + std::to_string(id.number); }, [](LayerId id) { return "layer:" + std::to_string(id.number); },
                            [](StepId id) { return "step:" + std::to_string(id.number); }, [](BusId id) { return "bus:" + std::to_string(id.number); },
                            [](const SendRef& s) { return "send:" + std::to_string(s.part.number) + ":" + std::to_string(s.bus.number); },
-                           [](MasterRef) { return std::string("master"); }},
+                           [](MasterRef) { return std::string("master"); }, [](MacroId id) { return "macro:" + std::to_string(id.number); }},
                       owner);
 }
 
@@ -108,6 +108,7 @@ FieldOwner owner_from(const std::string& text) {
     if (kind == "layer") return LayerId(numbers[0]);
     if (kind == "step") return StepId(numbers[0]);
     if (kind == "bus") return BusId(numbers[0]);
+    if (kind == "macro") return MacroId(numbers[0]);
     if (kind == "send") return SendRef{PartId(numbers[0]), BusId(numbers[1])};
     throw DamagedRemake{};
 }

@@ -29,4 +29,10 @@ double Curve::at(double tick) const {
     return a.value + (next->value - a.value) * share;
 }
 
+const Macro* Automation::macro(MacroId id) const {
+    for (const Macro& m : macros)
+        if (m.id == id) return &m;
+    return nullptr;
+}
+
 }  // namespace fw

@@ -20,8 +20,8 @@ struct SendRef {
 struct MasterRef {
     auto operator<=>(const MasterRef&) const = default;
 };
-/// What has fields: a part (level, pan), a layer (level, … and its source's), a step (on, … and its kind's), a send, a bus, the master.
-using FieldOwner = std::variant<PartId, LayerId, StepId, SendRef, BusId, MasterRef>;
+/// What has fields: a part (level, pan), a layer (level, … and its source's), a step (on, … and its kind's), a send, a bus, the master, a macro (amount).
+using FieldOwner = std::variant<PartId, LayerId, StepId, SendRef, BusId, MasterRef, MacroId>;
 
 /// One field of one owner; field is its id in the owner's table (model/fields.hpp).
 struct FieldRef {
@@ -71,12 +71,34 @@ struct SectionSetting {
     bool operator==(const SectionSetting&) const = default;
 };
 
+/// A field a macro moves: at no amount it has one value, at the full one the other, between them as its scale goes.
+struct MacroTarget {
+    FieldRef field;
+    double from = 0.0, to = 1.0;
+    Unknown unknown{};
+    bool operator==(const MacroTarget&) const = default;
+};
+
+/// One control that moves many fields, each within a range of its own. Setting it or drawing its curve sets and draws those of its fields (edits/macros.hpp),
+/// so that each shows what it is and nothing is worked out twice.
+struct Macro {
+    MacroId id;
+    std::string name;
+    double amount = 0.0;  ///< 0 … 1
+    std::vector<MacroTarget> targets;
+    Unknown unknown{};
+    bool operator==(const Macro&) const = default;
+};
+
 /// What moves. Where several speak of one field at one time, a section's curve comes before its setting, and that before the song's curve.
 struct Automation {
     std::vector<Curve> curves;
     std::vector<SectionSetting> settings;
+    std::vector<Macro> macros;
     Unknown unknown{};
     bool operator==(const Automation&) const = default;
+
+    const Macro* macro(MacroId id) const;
 };
 
 }  // namespace fw

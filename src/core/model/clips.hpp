@@ -44,8 +44,8 @@ struct Asset {
 };
 
 /// What can be done to a piece of sound.
-enum class Treatment { Trim, Gain, Fade, Reverse, Pitch, Stretch, Bars, Stop, Gate, Freeze };
-inline constexpr int kTreatments = 10;
+enum class Treatment { Trim, Gain, Fade, Reverse, Pitch, Stretch, Bars, Stop, Gate, Freeze, Clean, Tune };
+inline constexpr int kTreatments = 12;
 
 /// One entry of a recipe; what its two numbers mean stands in model/recipe.hpp.
 struct RecipeEntry {

@@ -34,7 +34,7 @@ inline constexpr std::array kRoles{"bass", "lead", "chords", "other", "drums"};
 inline constexpr std::array kStates{"open", "draft", "confirmed", "left_out"};
 inline constexpr std::array kShapes{"straight", "smooth", "hold", "curved"};
 inline constexpr std::array kAssetOrigins{"made", "recorded", "file", "original"};
-inline constexpr std::array kTreatments{"trim", "gain", "fade", "reverse", "pitch", "stretch", "bars", "stop", "gate", "freeze"};
+inline constexpr std::array kTreatments{"trim", "gain", "fade", "reverse", "pitch", "stretch", "bars", "stop", "gate", "freeze", "clean", "tune"};
 inline constexpr std::array kTransitions{"none", "riser", "sweep", "fall", "impact", "crash", "swell", "sub_drop", "noise_build", "snare_build", "chord_swell"};
 inline constexpr std::array kMembers{"start", "length", "pitch", "velocity", "rest", "muted"};
 inline constexpr std::array kFromChords{"nothing", "block", "lowest", "roots", "top", "arpeggio", "tone"};
@@ -360,11 +360,31 @@ void describe(V& v, T& s) {
     v.unknown(s.unknown);
 }
 
+template <class V, Either<MacroTarget> T>
+void describe(V& v, T& t) {
+    v.what("what a macro moves");
+    v.field_ref("owner", "field", t.field, "the field");
+    v.number("from", t.from, -limits::kMostNumber, limits::kMostNumber, "its value at no amount");
+    v.number("to", t.to, -limits::kMostNumber, limits::kMostNumber, "its value at the full amount");
+    v.unknown(t.unknown);
+}
+
+template <class V, Either<Macro> T>
+void describe(V& v, T& m) {
+    v.what("a macro", m.name);
+    v.id("id", m.id, "what it is meant by");
+    v.text("name", m.name, "what it is called");
+    v.field(kMacroFields[0], m.amount);
+    v.list("targets", m.targets, limits::kMacroTargets, "the fields it moves");
+    v.unknown(m.unknown);
+}
+
 template <class V, Either<Automation> T>
 void describe(V& v, T& a) {
     v.what("the automation");
     v.list("curves", a.curves, limits::kCurves, "fields that are moved");
     v.list("settings", a.settings, limits::kSettings, "fields that have a value of their own in a section");
+    v.list("macros", a.macros, limits::kMacros, "controls that move many fields");
     v.unknown(a.unknown);
 }
 

@@ -100,7 +100,10 @@ std::vector<const Parameter*> fields_of(const Remake& r, const FieldOwner& owner
                     [&](BusId id) {
                         if (r.mixer->bus(id)) append(all, kBusFields);
                     },
-                    [&](MasterRef) { append(all, kMasterFields); }},
+                    [&](MasterRef) { append(all, kMasterFields); },
+                    [&](MacroId id) {
+                        if (r.automation->macro(id)) append(all, kMacroFields);
+                    }},
                owner);
     return all;
 }
@@ -116,18 +119,18 @@ std::optional<double> field_value(const Remake& r, const FieldRef& ref) {
     const auto row = std::find_if(all.begin(), all.end(), [&](const Parameter* p) { return ref.field == p->id; });
     if (row == all.end()) return std::nullopt;
     const auto i = static_cast<std::size_t>(row - all.begin());
-    return std::visit(
-        Each{[&](PartId id) {
-                 return std::array{r.part(id)->gain_db, r.part(id)->pan, r.part(id)->early_ms}[i];
-             },
-             [&](LayerId id) { return layer_value(*find_layer(r, id), i); },
-             [&](StepId id) {
-                 const Step& s = *find_step(r, id);
-                 return i == 0 ? s.on : s.value(i - 1);
-             },
-             [&](const SendRef& s) { return i == 0 ? find_send(r, s)->level_db : find_send(r, s)->on; },
-             [&](BusId id) { return i == 0 ? r.mixer->bus(id)->gain_db : r.mixer->bus(id)->pan; }, [&](MasterRef) { return r.mixer->master.gain_db; }},
-        ref.owner);
+    return std::visit(Each{[&](PartId id) {
+                               return std::array{r.part(id)->gain_db, r.part(id)->pan, r.part(id)->early_ms}[i];
+                           },
+                           [&](LayerId id) { return layer_value(*find_layer(r, id), i); },
+                           [&](StepId id) {
+                               const Step& s = *find_step(r, id);
+                               return i == 0 ? s.on : s.value(i - 1);
+                           },
+                           [&](const SendRef& s) { return i == 0 ? find_send(r, s)->level_db : find_send(r, s)->on; },
+                           [&](BusId id) { return i == 0 ? r.mixer->bus(id)->gain_db : r.mixer->bus(id)->pan; },
+                           [&](MasterRef) { return r.mixer->master.gain_db; }, [&](MacroId id) { return r.automation->macro(id)->amount; }},
+                      ref.owner);
 }
 
 std::string owner_name(const Remake& r, const FieldOwner& owner) {
@@ -143,7 +146,8 @@ std::string owner_name(const Remake& r, const FieldOwner& owner) {
                  const Bus* bus = r.mixer->bus(s.bus);
                  return part && bus ? part->name + " to " + bus->name : std::string();
              },
-             [&](BusId id) { return r.mixer->bus(id) ? r.mixer->bus(id)->name : std::string(); }, [&](MasterRef) { return std::string("Master"); }},
+             [&](BusId id) { return r.mixer->bus(id) ? r.mixer->bus(id)->name : std::string(); }, [&](MasterRef) { return std::string("Master"); },
+             [&](MacroId id) { return r.automation->macro(id) ? r.automation->macro(id)->name : std::string(); }},
         owner);
 }
 

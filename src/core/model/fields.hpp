@@ -41,6 +41,9 @@ inline constexpr std::array kSendFields{
 };
 inline constexpr std::array kBusFields{rows::kLevel, rows::kPan};
 inline constexpr std::array kMasterFields{rows::kLevel};
+inline constexpr std::array kMacroFields{
+    Parameter{"amount", "Amount", Unit::Share, 0.0, 1.0, 0.0, Scale::Linear, 0.02, true, "All it moves goes from one end of its range to the other"},
+};
 
 /// The fields of an owner, its own before those of its source or kind; empty where the document has no such owner.
 std::vector<const Parameter*> fields_of(const Remake& remake, const FieldOwner& owner);

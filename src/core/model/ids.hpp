@@ -29,6 +29,7 @@ using SectionId = Id<struct SectionTag>;
 using AssetId = Id<struct AssetTag>;
 using ClipId = Id<struct ClipTag>;
 using CurveId = Id<struct CurveTag>;
+using MacroId = Id<struct MacroTag>;
 using RowId = Id<struct RowTag>;
 // Unique in a part. A variant's notes keep the ids of the parent's notes they change.
 using PatternId = Id<struct PatternTag>;

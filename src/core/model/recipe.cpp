@@ -37,7 +37,9 @@ double recipe_seconds(const Song& song, const Asset& asset, const Clip& clip, do
             case Treatment::Fade:
             case Treatment::Reverse:
             case Treatment::Pitch:
-            case Treatment::Gate: break;
+            case Treatment::Gate:
+            case Treatment::Clean:
+            case Treatment::Tune: break;
         }
         most = std::max(most, now);
     }

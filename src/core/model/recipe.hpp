@@ -39,6 +39,11 @@ inline constexpr std::array kGate{Parameter{"a_beat", "A beat", Unit::None, 0.25
 inline constexpr std::array kFreeze{
     Parameter{"at_ms", "At", Unit::Milliseconds, 0.0, 600'000.0, 0.0, Scale::Linear, 1.0, false, "The moment that is held"},
     Parameter{"for_ms", "For", Unit::Milliseconds, 50.0, 60'000.0, 4'000.0, Scale::Linear, 10.0, false, "How long it is held; nothing else is left"}};
+inline constexpr std::array kClean{Parameter{"by_db", "Noise softer by", Unit::Decibels, 0.0, 40.0, 15.0, Scale::Linear, 0.5, false,
+                                             "What is always there, also where nothing else is, is turned down"}};
+inline constexpr std::array kTune{
+    Parameter{"strength", "Strength", Unit::Share, 0.0, 1.0, 1.0, Scale::Linear, 0.02, false, "How far each note is brought to the middle of its semitone"},
+    Parameter{"tuning", "Tuning", Unit::Cents, -50.0, 50.0, 0.0, Scale::Linear, 1.0, false, "How far semitones lie above those of A4 = 440 Hz"}};
 }  // namespace rows
 
 inline constexpr std::array<TreatmentType, kTreatments> kTreatmentTypes{{
@@ -52,6 +57,8 @@ inline constexpr std::array<TreatmentType, kTreatments> kTreatmentTypes{{
     {Treatment::Stop, "stop", "Tape stop", rows::kStop},
     {Treatment::Gate, "gate", "Gate", rows::kGate},
     {Treatment::Freeze, "freeze", "Freeze", rows::kFreeze},
+    {Treatment::Clean, "clean", "Lower noise", rows::kClean},
+    {Treatment::Tune, "tune", "Centre notes", rows::kTune},
 }};
 
 /// Whether a transition leads to a place and ends there, as what rises or swells does; what falls or strikes begins there.

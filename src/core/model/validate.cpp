@@ -429,6 +429,16 @@ private:
             value(moved(s.field, "a section setting"), s.value, "a section setting");
             if (!set.insert({s.field, s.section}).second) fail("a field has two settings in one section");
         }
+        for (const Macro& m : r_.automation->macros) {
+            number(m.id.number, "a macro");
+            std::set<FieldRef> fields;
+            for (const MacroTarget& t : m.targets) {
+                if (std::holds_alternative<MacroId>(t.field.owner)) fail("the macro " + quoted(m.name) + " moves a macro");
+                const Parameter* row = moved(t.field, "a macro");
+                value(row, t.from, "a macro"), value(row, t.to, "a macro");
+                if (!fields.insert(t.field).second) fail("the macro " + quoted(m.name) + " moves a field twice");
+            }
+        }
     }
 
     void the_clips() {

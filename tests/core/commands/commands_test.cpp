@@ -443,4 +443,34 @@ TEST(Commands, ClipsRefuseWhatTheyAreNot) {
     EXPECT_EQ(pieces.clips->assets.size(), 1u);
 }
 
+TEST(Commands, AMacroAMoveAThrowAndAnotherRateAreLines) {
+    const Remake r = after(R"(macro.add name="Open up"
+macro.target by="Open up" part=Bass layer=1 field=cutoff from=200Hz to=4kHz
+field.set macro="Open up" field=amount value=100%
+curve.set macro="Open up" field=amount section=#2 points="1 0%, 3 100%"
+curve.lay part=Drums field=level from=2 to=3 points="2 -6dB, 2.3 0dB"
+bus.add name=Echo
+send.throw part=Bass bus=Echo level=-3dB from=1 to=1.2
+note.rate part=Bass from=1 to=2 times=2 reach=here
+steps.amp part=Bass
+)");
+    ASSERT_EQ(r.automation->macros.size(), 1u);
+    EXPECT_NEAR(*field_value(r, {r.part(kBass)->layers[0].id, "cutoff"}), 4000.0, 1e-6);
+    EXPECT_EQ(r.automation->curves.size(), 4u) << "the macro's, its field's, the drums' level, the send's";
+    EXPECT_EQ(r.part(kBass)->sends.size(), 1u);
+    EXPECT_EQ(r.part(kBass)->steps.size(), 3u);
+    EXPECT_EQ(r.part(kBass)->steps[2].type, &kCabinet);
+    // Each is named back by the words it was told with.
+    Line line("field.set");
+    EXPECT_EQ(name_owner(line, r, r.automation->macros[0].id).text(), "field.set macro=\"Open up\"");
+    for (const char* wrong :
+         {"macro.add name=\"Open up\"", "macro.target by=Nothing part=Bass field=level", "macro.target by=\"Open up\" part=Bass field=early_ms",
+          "macro.target by=\"Open up\" macro=\"Open up\" field=amount", "curve.lay part=Bass field=level from=3 to=2 points=\"2 0dB\"",
+          "curve.lay part=Bass field=level from=2 to=3 points=\"\"", "clip.from-file file=/a.wav to=1 seconds=1 origin=stolen"}) {
+        const auto done = run_command(r, **parse_line(wrong));
+        EXPECT_FALSE(done) << wrong;
+    }
+    EXPECT_EQ(after("clip.from-file file=/a.wav to=1 seconds=1 origin=recorded\n", r).clips->assets.back().origin, AssetOrigin::Recorded);
+}
+
 }  // namespace fw

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/edits/automation.hpp"
 
+#include "model/edits/macros.hpp"
 #include "model/edits/sound.hpp"
 #include "model/fields.hpp"
 
@@ -62,12 +63,16 @@ Remake set_in_section(const Remake& remake, const FieldRef& field, SectionId sec
     if (!row) return remake;
     Remake next = clear_in_section(remake, field, section);
     next.automation.edit().settings.push_back({field, section, clamped(*row, value), {}});
+    if (const Macro* m = macro_of(remake, field))
+        for (const MacroTarget& t : m->targets) next = set_in_section(next, t.field, section, moved_by(next, t, value));
     return next;
 }
 
 Remake clear_in_section(const Remake& remake, const FieldRef& field, SectionId section) {
     Remake next = remake;
     std::erase_if(next.automation.edit().settings, [&](const SectionSetting& s) { return s.field == field && s.section == section; });
+    if (const Macro* m = macro_of(remake, field))
+        for (const MacroTarget& t : m->targets) next = clear_in_section(next, t.field, section);
     return next;
 }
 
@@ -84,6 +89,12 @@ Remake set_curve(const Remake& remake, const FieldRef& field, SectionId section,
         else kept.push_back(p);
     }
     Remake next = remake;
+    if (const Macro* m = macro_of(remake, field))
+        for (const MacroTarget& t : m->targets) {
+            std::vector<CurvePoint> moved = kept;
+            for (CurvePoint& p : moved) p.value = moved_by(next, t, p.value);
+            next = set_curve(next, t.field, section, std::move(moved));
+        }
     auto& curves = next.automation.edit().curves;
     const auto at = std::find_if(curves.begin(), curves.end(), [&](const Curve& c) { return c.field == field && c.section == section; });
     if (kept.empty()) {

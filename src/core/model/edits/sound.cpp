@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/edits/sound.hpp"
 
+#include "model/edits/macros.hpp"
 #include "model/edits/parts.hpp"
 
 #include <algorithm>
@@ -84,6 +85,7 @@ Remake put_field(const Remake& remake, const FieldRef& ref, std::optional<double
             for (Send& s : p.sends)
                 if (s.bus == send->bus) (i == 0 ? s.level_db : s.on) = value;
         });
+    if (const auto* macro = std::get_if<MacroId>(&ref.owner)) return set_macro(remake, *macro, value);
     return with_mixer(remake, [&](Mixer& m) {
         if (std::holds_alternative<MasterRef>(ref.owner)) m.master.gain_db = value;
         else

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "analysis/probe.hpp"
+#include "dsp/probe.hpp"
 
 #include "base/pitch.hpp"
 

@@ -1,0 +1,155 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What is done at the desk in a few lines, measured in the sound that comes of it.
+#include "check/sound_summary.hpp"
+#include "commands/command.hpp"
+#include "engine/offline.hpp"
+#include "model/remake.hpp"
+#include "support/remakes.hpp"
+#include "support/rendering.hpp"
+
+#include <gtest/gtest.h>
+#include <cmath>
+#include <string>
+
+namespace fw {
+
+namespace {
+
+using test::rendered;
+using test::small_remake;
+
+/// The sections of the small remake, in seconds.
+constexpr double kFirst_s = 0.6, kMiddle_s = 8.4, kSecond_s = 8.6, kEnd_s = 16.4;
+
+Remake after(const std::string& script, const Remake& r = small_remake()) {
+    const auto done = run_script(r, script, "the scenario");
+    EXPECT_TRUE(done) << (done ? "" : done.error().message());
+    return done ? *done : r;
+}
+
+SoundSummary sound(const Remake& r) { return summarise(rendered(r)); }
+double level(const SoundSummary& s, double from_s, double to_s) { return level_db(s, from_s, to_s); }
+/// Level in a third octave, dB.
+double at_hz(const SoundSummary& s, double hz, double from_s, double to_s) {
+    const auto all = third_octaves_db(s, from_s, to_s);
+    const auto& middles = third_octave_centers_hz();
+    std::size_t near = 0;
+    for (std::size_t i = 0; i < middles.size(); ++i)
+        if (std::abs(std::log(middles[i] / hz)) < std::abs(std::log(middles[near] / hz))) near = i;
+    return all[near];
+}
+/// How much the level differs from beat to beat over a stretch, dB.
+double liveliness(const SoundSummary& s, double from_s, double to_s) {
+    double sum = 0.0, squares = 0.0, count = 0.0;
+    for (double at = from_s; at + 0.5 <= to_s; at += 0.5) {
+        const double db = level_db(s, at, at + 0.5);
+        sum += db, squares += db * db, count += 1.0;
+    }
+    return std::sqrt(std::max(0.0, squares / count - sum * sum / count / count));
+}
+
+}  // namespace
+
+TEST(Scenarios, ABassOfAnotherSoundAndAnotherPatternInOneSection) {
+    const Remake r = after(R"(part.mute part=Drums on=on
+part.add-layer part=Bass source=synth patch="Bright lead"
+field.set part=Bass layer=2 field=on value=off section=#1
+note.change part=Bass from=5 to=6 semitones=12 reach=here
+)");
+    const SoundSummary s = sound(r);
+    EXPECT_GT(at_hz(s, 2500.0, kSecond_s, kEnd_s), at_hz(s, 2500.0, kFirst_s, kMiddle_s) + 12.0) << "its second sound in the second section only";
+    const auto notes = placed_notes(*r.part(test::kBass));
+    EXPECT_EQ(notes[16].note.pitch, notes[0].note.pitch + 12) << "and other notes there";
+}
+
+TEST(Scenarios, ALimiterInOneSectionMakesItSteadyAndLeavesTheOtherLively) {
+    const std::string lively = "part.mute part=Drums on=on\nnote.ramp part=Bass from=1 to=5 first=15 last=127\n";
+    const SoundSummary loose = sound(after(lively)),
+                       held =
+                           sound(after(lively + "step.add part=Bass kind=limiter gain=24dB\nfield.set part=Bass step=limiter field=on value=off section=#1\n"));
+    EXPECT_GT(liveliness(loose, kFirst_s, kMiddle_s), 3.0);
+    EXPECT_NEAR(liveliness(held, kFirst_s, kMiddle_s), liveliness(loose, kFirst_s, kMiddle_s), 0.5);
+    EXPECT_LT(liveliness(held, kSecond_s, kEnd_s), 0.5 * liveliness(loose, kSecond_s, kEnd_s));
+}
+
+TEST(Scenarios, ABassIsHeardOnSmallSpeakersByItsPartials) {
+    const SoundSummary sub = sound(after("part.mute part=Drums on=on\nlayer.source part=Bass source=synth patch=\"Sub bass\"\n")),
+                       driven = sound(
+                           after("part.mute part=Drums on=on\nlayer.source part=Bass source=synth patch=\"Sub bass\"\nstep.add part=Bass kind=drive drive=24 "
+                                 "bias=30% level=-12dB\n"));
+    const auto middle = [](const SoundSummary& s) { return at_hz(s, 315.0, kFirst_s, kEnd_s) - at_hz(s, 80.0, kFirst_s, kEnd_s); };
+    EXPECT_GT(middle(driven), middle(sub) + 15.0);
+}
+
+TEST(Scenarios, TheWholeIsThinNarrowAndHollowBeforeItOpensByOneControl) {
+    const Remake r = after(R"(step.add part=Drums kind=width width=200% later_ms=8
+step.add master=on kind=filter cutoff=20Hz
+field.set master=on step=filter field=kind value=high-pass
+step.add master=on kind=width width=100%
+macro.add name=Build
+macro.target by=Build master=on step=filter field=cutoff from=20Hz to=900Hz
+macro.target by=Build master=on step=width field=width from=100% to=0%
+curve.set macro=Build field=amount section=#1 points="1 0%, 2 0%, 4.4.900 100%"
+)");
+    const SoundSummary s = sound(r);
+    EXPECT_LT(at_hz(s, 80.0, 7.4, kMiddle_s), at_hz(s, 80.0, kSecond_s, 9.6) - 15.0) << "hollow at the end of the build";
+    const auto wide = [&](double from, double to) { return width_of(s, from, to)[2]; };
+    EXPECT_LT(wide(7.6, kMiddle_s), 0.3 * wide(kSecond_s, 10.0));
+    EXPECT_NEAR(level(s, kFirst_s, 2.0), level(s, kSecond_s, 10.0), 2.0) << "and open before and behind it";
+}
+
+TEST(Scenarios, PartsAreGluedByOneBusAndAChainIsTakenOverWithoutOneOfItsSteps) {
+    const Remake r = after(R"(bus.add name=Together
+part.output part=Bass bus=Together
+part.output part=Drums bus=Together
+step.add bus=Together kind=reverb mix=35% decay_s=2
+step.add bus=Together kind=width width=40%
+step.add part=Bass kind=equaliser high=-6dB
+step.add part=Bass kind=drive drive=6
+step.add part=Bass kind=chorus
+part.copy-sheet part=Bass to=Drums take=steps
+step.remove part=Drums step=drive
+)");
+    ASSERT_EQ(r.part(test::kDrums)->steps.size(), 2u);
+    EXPECT_EQ(r.part(test::kDrums)->steps[0].type, &kEqualiser);
+    EXPECT_EQ(r.part(test::kDrums)->steps[1].type, &kChorus);
+    EXPECT_EQ(r.part(test::kBass)->steps.size(), 3u) << "the one it was taken from has all";
+    const SoundSummary glued = sound(r), apart = sound(small_remake());
+    EXPECT_GT(level(glued, 16.6, 17.5), level(apart, 16.6, 17.5) + 10.0) << "one room rings behind both";
+}
+
+TEST(Scenarios, ALevelCurveAndVelocitiesAreTwoThingsThatStandBesideEachOther) {
+    const Remake r = after(
+        "part.mute part=Drums on=on\nnote.ramp part=Bass from=1 to=5 first=30 last=120 reach=here\n"
+        "curve.set part=Bass field=level section=#1 points=\"1 0dB, 5 -20dB\"\n");
+    const auto notes = placed_notes(*r.part(test::kBass));
+    EXPECT_LT(notes[0].note.velocity, 40);
+    EXPECT_GT(notes[15].note.velocity, 110);
+    const SoundSummary both = sound(r), velocity = sound(after("part.mute part=Drums on=on\nnote.ramp part=Bass from=1 to=5 first=30 last=120 reach=here\n"));
+    EXPECT_LT(level(both, 7.5, kMiddle_s), level(velocity, 7.5, kMiddle_s) - 12.0) << "the fader comes down";
+    EXPECT_GT(at_hz(velocity, 800.0, 7.5, kMiddle_s) - at_hz(velocity, 80.0, 7.5, kMiddle_s),
+              at_hz(velocity, 800.0, kFirst_s, 1.5) - at_hz(velocity, 80.0, kFirst_s, 1.5))
+        << "harder is brighter, which a fader is not";
+}
+
+TEST(Scenarios, ALineIsSplitOverTwoPartsAndAChordOverSeveral) {
+    Remake r = after("part.add name=Answer role=lead source=synth patch=\"Reed lead\"\nnote.send part=Bass into=Answer from=2 to=3 reach=here\n");
+    const auto in_bar = [](const Part& p, int bar) {
+        int n = 0;
+        for (const PlacedNote& x : placed_notes(p)) n += x.note.start >= (bar - 1) * 3840 - 20 && x.note.start < bar * 3840 - 20 && !x.muted;
+        return n;
+    };
+    const Part &bass = *r.part(test::kBass), &answer = *r.parts.back();
+    EXPECT_EQ(in_bar(bass, 2), 0);
+    EXPECT_EQ(in_bar(answer, 2), 4);
+    EXPECT_EQ(in_bar(bass, 1), 4);
+    EXPECT_EQ(in_bar(answer, 1), 0);
+    EXPECT_EQ(in_bar(bass, 6), 4) << "here only";
+    r = after("note.send part=Bass into=Answer from=3 to=4 keep=on reach=here\n", r);
+    EXPECT_EQ(in_bar(*r.part(test::kBass), 3), 4);
+    EXPECT_EQ(in_bar(*r.parts.back(), 3), 4);
+    for (const char* wrong : {"note.send part=Bass into=Bass from=1 to=2", "note.send part=Bass into=Drums from=1 to=2"})
+        EXPECT_FALSE(run_command(r, **parse_line(wrong)));
+}
+
+}  // namespace fw
