@@ -201,6 +201,8 @@ private:
                 break;
             }
             case 22: {
+                auto* sheet = window_.rebuild_desk()->sheet();
+                if (auto* picture = sheet->widget()->findChild<QWidget*>("equaliser_picture")) sheet->ensureWidgetVisible(picture, 0, 260);
                 if (!s.rebuild_is_current()) {
                     --at_;
                     return;

@@ -30,7 +30,12 @@ protected:
         window->show_desk(Desk::Rebuild);
         select(PartRole::Bass);
     }
-    void TearDown() override { session->transport().player().stop(); }
+    void TearDown() override {
+        session->transport().player().stop();
+        // What was unfolded is folded again: the sheet is shared with other tests.
+        for (int i = 0; auto* b = in_sheet<QToolButton>("unfold", i); ++i)
+            if (b->text() == "▾") QTest::mouseClick(b, Qt::LeftButton), i = -1;
+    }
     /// A note of a voice, a third of a semitone too high, once or over and over; as a file.
     static QString voice(const char* name, double seconds, double every_s = 0.0) {
         Audio a{44100, 1, {}, {}};

@@ -384,6 +384,29 @@ rival.choose part=Lead rival=1
     EXPECT_NE(run(folder, "render " + changed + " -o " + (folder / "x.wav").string() + " --part Kazoo").code, 0);
 }
 
+TEST(CommandLine, TheDemosRemakeIsWhatItsScriptMakesOfTheDraftAndAsNearAsTheGuideSays) {
+    const TemporaryFolder folder;
+    const std::string song = (folder / "song.fakturwerk").string(), json = (folder / "check.json").string();
+    const auto figures = [&](const std::string& remake) {
+        EXPECT_EQ(run(folder, "check " + remake + " -o " + json).code, 0);
+        std::ifstream in(json);
+        return nlohmann::json::parse(in)["match"];
+    };
+    ASSERT_EQ(run(folder, "new " + kDemo + " -o " + song).code, 0);
+    const auto draft = figures(song);
+    const Outcome done = run(folder, "do " + song + " " + std::string(FW_DEMO_DIR) + "/mix.script");
+    ASSERT_EQ(done.code, 0) << done.err;
+    auto made = load_remake(song), shipped = load_remake(std::string(FW_DEMO_DIR) + "/lantern-ferry.fakturwerk");
+    ASSERT_TRUE(made && shipped);
+    EXPECT_TRUE(std::filesystem::equivalent(shipped->reference.path, kDemo)) << "its recording lies beside it";
+    shipped->reference.path = made->reference.path;
+    EXPECT_EQ(*made, *shipped) << "./fw demo-remake makes it anew";
+    const auto mix = figures(song);
+    EXPECT_LT(draft["sound"].get<double>(), 0.7);
+    EXPECT_GT(mix["sound"].get<double>(), 0.95);
+    EXPECT_GE(mix["notes"].get<double>(), draft["notes"].get<double>());
+}
+
 TEST(CommandLine, AScriptThatCannotBeDoneSaysWhereAndWritesNothing) {
     const TemporaryFolder folder;
     const std::string song = (folder / "a.fakturwerk").string(), script = (folder / "bad.txt").string();

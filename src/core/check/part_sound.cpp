@@ -69,11 +69,25 @@ Stems render_stems(const Remake& remake, const Plan& plan, const Progress& progr
     return out;
 }
 
-std::vector<PartSound> part_sounds(const SoundSummary& original, const Stems& stems, double match_gain_db) {
+namespace {
+
+/// How much louder the rebuild is, in the stretches its parts were rendered in, than these together, dB.
+double louder_than_stems(const SoundSummary& rebuild, const Stems& stems) {
+    double all = 0.0, together = 0.0;
+    for (std::size_t k = 0; k < stems.stretches.size(); ++k) {
+        all += power(level_db(rebuild, stems.stretches[k].first, stems.stretches[k].second));
+        for (const auto& sounds : stems.sounds) together += power(level_db(sounds[k], 0.0, stems.stretches[k].second - stems.stretches[k].first));
+    }
+    return all > 0.0 && together > 0.0 ? decibels(all / together) : 0.0;
+}
+
+}  // namespace
+
+std::vector<PartSound> part_sounds(const SoundSummary& original, const SoundSummary& rebuild, const Stems& stems, double match_gain_db) {
     const auto parts = static_cast<Eigen::Index>(stems.parts.size());
     if (parts == 0) return {};
     constexpr double kDominates = 0.5, kEnough = 0.12, kFaint = 0.02, kMost_db = 24.0;
-    const double match = power(match_gain_db);
+    const double match = power(match_gain_db + louder_than_stems(rebuild, stems));
     std::array<Octave, kOctaves> octaves;
     for (std::size_t b = 0; b < kOctaves; ++b) {
         Octave& o = octaves[b];
@@ -206,7 +220,7 @@ FullCheck full_check(const Remake& remake, const Analysis& analysis, const Plan&
                      const Progress& progress) {
     FullCheck all{check(remake, analysis, &original, &rebuild), {}, {}};
     const double match_db = all.report.sound.match_gain_db;
-    all.parts = part_sounds(original, render_stems(remake, plan, progress), match_db);
+    all.parts = part_sounds(original, rebuild, render_stems(remake, plan, progress), match_db);
     tell_part_sounds(remake, all.parts, all.report);
     all.left = left_over(remake, original, rebuild, match_db);
     return all;

@@ -35,8 +35,9 @@ struct PartSound {
 };
 
 /// Least squares with gains that cannot be negative, by octave, each cell weighed by its own level; a part's level is the mean over the octaves it is clear in.
-/// Nothing of a part that is nowhere clear. Pure, thread-safe.
-std::vector<PartSound> part_sounds(const SoundSummary& original, const Stems& stems, double match_gain_db);
+/// Nothing of a part that is nowhere clear. match_gain_db: what brings the rebuild to the original's loudness. What its buses and its master add to the parts
+/// is not theirs: they are taken as loud together as the rebuild is. Pure, thread-safe.
+std::vector<PartSound> part_sounds(const SoundSummary& original, const SoundSummary& rebuild, const Stems& stems, double match_gain_db);
 
 /// Adds findings of them to a report, in its order.
 void tell_part_sounds(const Remake& remake, const std::vector<PartSound>& sounds, CheckReport& report);

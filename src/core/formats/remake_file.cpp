@@ -78,7 +78,13 @@ Status save_remake(const std::filesystem::path& path, const Remake& remake) {
         all += a.bytes->size();
         if (all > kMostSounds) return Error{ErrorCode::FileTooLarge, a.path, {}};
     }
-    const auto bytes = zipped(remake_to_json(remake), sounds);
+    // A recording that lies beside its remake is kept by its name alone: the folder may be moved as a whole.
+    Remake kept = remake;
+    const std::filesystem::path recording = remake.reference.path;
+    std::error_code ec;
+    if (!recording.empty() && std::filesystem::absolute(recording, ec).parent_path() == std::filesystem::absolute(path, ec).parent_path())
+        kept.reference.path = recording.filename().string();
+    const auto bytes = zipped(remake_to_json(kept), sounds);
     if (!bytes) return Error{ErrorCode::OutOfMemory, "saving " + path.string(), {}};
     return write_atomically(path, *bytes);
 }
@@ -86,7 +92,11 @@ Status save_remake(const std::filesystem::path& path, const Remake& remake) {
 Result<Remake> load_remake(const std::filesystem::path& path) {
     const auto bytes = read_file(path, kMostBytes);
     if (!bytes) return bytes.error();
-    return remake_from_zip(*bytes, path.string());
+    auto remake = remake_from_zip(*bytes, path.string());
+    std::error_code ec;
+    if (remake && !remake->reference.path.empty() && std::filesystem::path(remake->reference.path).is_relative())
+        remake->reference.path = (std::filesystem::absolute(path, ec).parent_path() / remake->reference.path).lexically_normal().string();
+    return remake;
 }
 
 Result<Remake> remake_from_zip(std::span<const unsigned char> bytes, const std::string& name) {

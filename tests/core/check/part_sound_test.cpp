@@ -34,7 +34,7 @@ std::vector<Finding> told(const std::function<void(Part&)>& change, PartId id = 
     if (also) r = also(r);
     const SoundSummary original = sound_of(right), rebuild = sound_of(r);
     CheckReport report;
-    tell_part_sounds(r, part_sounds(original, render_stems(r, *plan_of(r)), original.lufs - rebuild.lufs), report);
+    tell_part_sounds(r, part_sounds(original, rebuild, render_stems(r, *plan_of(r)), original.lufs - rebuild.lufs), report);
     return report.findings;
 }
 
@@ -42,6 +42,18 @@ std::vector<Finding> told(const std::function<void(Part&)>& change, PartId id = 
 
 TEST(PartSound, OfTheRightSoundsNothingIsTold) {
     EXPECT_TRUE(told([](Part&) {}).empty());
+}
+
+TEST(PartSound, WhatTheMasterAndABusDoIsNotTheParts) {
+    for (const double db : {-9.0, 7.0})
+        EXPECT_TRUE(told([](Part&) {}, kBass, [&](Remake r) { return set_field(r, {MasterRef{}, "level"}, db); }).empty()) << db << " dB on the master";
+    EXPECT_TRUE(told([](Part&) {}, kBass,
+                     [](Remake r) {
+                         r = add_bus(r, "Both");
+                         const BusId both = r.mixer->buses[0].id;
+                         return set_field(set_output(set_output(r, kBass, both), kDrums, both), {both, "level"}, 8.0);
+                     })
+                    .empty());
 }
 
 TEST(PartSound, APartTooSoftOrTooLoudIsNamedWithItsRemedy) {
@@ -93,7 +105,7 @@ TEST(PartSound, AnEqualisersCurveIsFoundAgainByOctave) {
     const StepId eq = theirs.part(kBass)->steps[0].id;
     theirs = set_field(set_field(set_field(theirs, {eq, "mid"}, 9.0), {eq, "mid_hz"}, 300.0), {eq, "mid_q"}, 0.7);
     const SoundSummary original = sound_of(theirs), rebuild = sound_of(mine);
-    const auto sounds = part_sounds(original, render_stems(mine, *plan_of(mine)), 0.0);
+    const auto sounds = part_sounds(original, rebuild, render_stems(mine, *plan_of(mine)), 0.0);
     const auto bass = std::find_if(sounds.begin(), sounds.end(), [](const PartSound& s) { return s.part == kBass; });
     ASSERT_NE(bass, sounds.end());
     ASSERT_GE(bass->octaves.size(), 2u);
@@ -104,7 +116,7 @@ TEST(PartSound, AnEqualisersCurveIsFoundAgainByOctave) {
         EXPECT_GT(o.weight, 0.0);
     }
     EXPECT_LT(there - low, -4.0) << "softer there than the original, against its own lows";
-    for (const PartSound& s : part_sounds(rebuild, render_stems(mine, *plan_of(mine)), 0.0))
+    for (const PartSound& s : part_sounds(rebuild, rebuild, render_stems(mine, *plan_of(mine)), 0.0))
         for (const auto& o : s.octaves) EXPECT_NEAR(o.off_db, 0.0, 1.5) << "against itself nothing is off";
 }
 

@@ -10,6 +10,7 @@
 #include <gtest/gtest.h>
 #include <zip.h>
 #include <cstdlib>
+#include <filesystem>
 #include <fstream>
 #include <random>
 #include <tuple>
@@ -315,6 +316,28 @@ TEST(FindReference, LooksAtTheStoredPlaceThenBesideTheRemake) {
     ASSERT_TRUE(write_audio(folder / "song.wav", test::sine(440, 1)));
     ASSERT_TRUE(find_reference(r, folder / "a.fakturwerk"));
     EXPECT_EQ(*find_reference(r, folder / "a.fakturwerk"), folder / "song.wav");
+}
+
+TEST(RemakeFile, ARecordingBesideItsRemakeMovesWithTheFolder) {
+    namespace fs = std::filesystem;
+    const fs::path here = fs::temp_directory_path() / "fw_folder", there = fs::temp_directory_path() / "fw_folder_moved";
+    fs::remove_all(here), fs::remove_all(there);
+    fs::create_directories(here);
+    std::ofstream(here / "song.wav") << "x";
+    Remake r = test::small_remake();
+    r.reference.path = (here / "song.wav").string();
+    ASSERT_TRUE(save_remake(here / "song.fakturwerk", r));
+    const auto same = load_remake(here / "song.fakturwerk");
+    ASSERT_TRUE(same);
+    EXPECT_EQ(same->reference.path, r.reference.path) << "opened where it lies it is as it was";
+    fs::rename(here, there);
+    const auto moved = load_remake(there / "song.fakturwerk");
+    ASSERT_TRUE(moved);
+    EXPECT_EQ(moved->reference.path, (there / "song.wav").string());
+    // One that lies elsewhere is kept by its whole path.
+    ASSERT_TRUE(save_remake(fs::temp_directory_path() / "elsewhere.fakturwerk", *moved));
+    EXPECT_EQ(load_remake(fs::temp_directory_path() / "elsewhere.fakturwerk")->reference.path, (there / "song.wav").string());
+    fs::remove_all(there);
 }
 
 }  // namespace fw
