@@ -111,6 +111,7 @@ private:
     PartId manners_part_;                               ///< and which part it was
     std::optional<SoundManners> manners_;
     std::vector<std::pair<StepId, double>> unheard_;   ///< steps that nobody hears, with how far below the sound they lie
+    std::vector<std::pair<LayerId, int>> cut_short_;   ///< samplers' layers, and how many notes break off
     std::shared_ptr<const Remake> dips_of_;            ///< the document in whose sections and kicks the original's ducking was measured
     std::vector<std::pair<SectionId, KickDip>> dips_;  ///< where it ducks
     Ticks chord_tick_ = 0;

@@ -8,16 +8,53 @@
 #include "audio/mono.hpp"
 #include "dsp/likeness.hpp"
 #include "engine/clip_sound.hpp"
+#include "fit/manners.hpp"
 #include "sound/sources/soundfont.hpp"
 
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QPainter>
 #include <QPushButton>
 #include <QSettings>
+#include <algorithm>
+#include <optional>
 
 namespace fw::app {
+
+namespace {
+
+/// A layer's share of its part, as a bar in our ink and a figure.
+class LayerShare final : public QWidget {
+public:
+    LayerShare() {
+        setObjectName("layer_share");
+        setFixedSize(54, 20);
+        setToolTip(QObject::tr("How much of the part's energy this layer makes on the note the part plays most"));
+    }
+    void show_share(std::optional<double> share) {
+        share_ = share;
+        setAccessibleName(share ? percent_text(*share) : QString());
+        update();
+    }
+
+protected:
+    void paintEvent(QPaintEvent*) override {
+        if (!share_) return;
+        QPainter p(this);
+        p.fillRect(QRectF(0, 15, width() * *share_, 3), theme().rebuild);
+        p.fillRect(QRectF(width() * *share_, 15, width() * (1.0 - *share_), 3), theme().hairline);
+        p.setPen(theme().text);
+        p.setFont(figure_font(8));
+        p.drawText(QRectF(0, 0, width(), 14), Qt::AlignRight | Qt::AlignVCenter, percent_text(*share_));
+    }
+
+private:
+    std::optional<double> share_;
+};
+
+}  // namespace
 
 QWidget* SoundSheet::instrument_box(const Part& part, const Layer& layer) {
     auto* box = new CalmCombo;
@@ -56,6 +93,26 @@ QWidget* SoundSheet::instrument_box(const Part& part, const Layer& layer) {
     return box;
 }
 
+/// How much of the part each layer makes: measured anew where its sound is another.
+void SoundSheet::measure_shares() {
+    const auto document = session_.documents().document();
+    const Part* p = session_.selection().part();
+    if (!p || p->layers.size() < 2 || session_.provisional()) return;
+    const Part* was = shares_of_ && shares_part_ == p->id ? shares_of_->part(p->id) : nullptr;
+    if (was && was->layers == p->layers && was->steps == p->steps) return;
+    jobs_.run(
+        "shares", tr("measuring layers"),
+        [this, document, id = p->id, sound = session_.recording().sound]() -> JobQueue::Work {
+            return [this, document, id, sound](const Progress&) -> Result<JobQueue::Delivery> {
+                return JobQueue::Delivery([this, document, id, shares = layer_shares(*document, id, assets_beside(sound))] {
+                    shares_of_ = document, shares_part_ = id, shares_ = shares;
+                    emit shares_changed();
+                });
+            };
+        },
+        {}, JobQueue::Pace::Patient);
+}
+
 void SoundSheet::choose_sample(LayerId layer) {
     const QString file = QFileDialog::getOpenFileName(this, tr("Sound for the sampler"), QSettings().value("samples").toString(),
                                                       tr("Sounds (*.wav *.flac *.ogg *.aif *.aiff *.mp3);;All files (*)"));
@@ -80,6 +137,14 @@ void SoundSheet::layer_line(const Part& part, std::size_t index) {
         row->addWidget(mark);
     }
     fields_of_line(row, l.id, kTold);
+    if (part.layers.size() > 1) {
+        auto* share = new LayerShare;
+        connect(this, &SoundSheet::shares_changed, share, [this, share, id = l.id] {
+            const auto at = std::find_if(shares_.begin(), shares_.end(), [&](const auto& s) { return s.first == id; });
+            share->show_share(at == shares_.end() ? std::nullopt : std::optional(at->second));
+        });
+        row->addWidget(share);
+    }
     auto* finder = new QPushButton(tr("Find…"));
     finder->setObjectName("find_sound");
     finder->setProperty("compact", true);

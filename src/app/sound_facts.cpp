@@ -1,8 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // How the chosen part's sound behaves, measured: whether it speaks late, is out of tune, beats, and whether all its steps are heard.
 #include "app/facts_panel.hpp"
+#include "app/painting.hpp"
 #include "app/sheet_widgets.hpp"
 #include "app/words.hpp"
+#include "audio/audio_file.hpp"
 #include "base/pitch.hpp"
 #include "model/fields.hpp"
 
@@ -15,6 +17,15 @@ namespace {
 
 /// What decides how a part sounds.
 bool same_sound(const Part& a, const Part& b) { return a.layers == b.layers && a.steps == b.steps; }
+
+/// How long the sound is that a sampler's layer plays; nothing where it plays none or cannot be told.
+std::optional<double> sampled_seconds(const Remake& remake, const Layer& l) {
+    if (l.source != &kSampler) return std::nullopt;
+    if (const Asset* asset = remake.clips->asset(l.asset)) return asset->end_s - asset->start_s;
+    const auto reader = l.file.empty() ? Result<std::unique_ptr<AudioReader>>(Error{}) : AudioReader::open(l.file);
+    if (!reader || (*reader)->stated_frames() <= 0) return std::nullopt;
+    return static_cast<double>((*reader)->stated_frames()) / (*reader)->sample_rate_hz();
+}
 
 }  // namespace
 
@@ -35,11 +46,17 @@ void FactsPanel::measure_sound(const Part& p) {
                     if (s.on < 0.5 || s.trigger.part) continue;
                     if (const auto db = heard_db(*document, id, s.id, assets); db && *db < kUnheard_db) unheard.emplace_back(s.id, *db);
                 }
-                return JobQueue::Delivery([this, document, id, measured, unheard = std::move(unheard)]() mutable {
+                std::vector<std::pair<LayerId, int>> cut;
+                for (const Layer& l : document->part(id)->layers)
+                    if (const auto sound_s = sampled_seconds(*document, l))
+                        if (const int notes = notes_cut_short(*document->part(id), l, document->song->tempo, *sound_s); notes > 0)
+                            cut.emplace_back(l.id, notes);
+                return JobQueue::Delivery([this, document, id, measured, unheard = std::move(unheard), cut = std::move(cut)]() mutable {
                     manners_of_ = document;
                     manners_part_ = id;
                     manners_ = measured;
                     unheard_ = std::move(unheard);
+                    cut_short_ = std::move(cut);
                     pending_ = true;
                     rebuild_when_free();
                 });
@@ -94,6 +111,23 @@ void FactsPanel::sound_manners(const Part& p) {
     if (m.beats_db > 0.0)
         note(tr("beats %1 times a second, %2 dB deep").arg(m.beats_hz, 0, 'f', 1).arg(m.beats_db, 0, 'f', 0),
              tr("Voices beside each other cancel in turn: less detune, or phases that begin alike, make it even"));
+    for (const auto& [id, notes] : cut_short_)
+        if (const Layer* l = find_layer(session_.remake(), id))
+            note(tr("%1 notes are longer than %2 lasts").arg(notes).arg(layer_name(session_.remake(), *l)),
+                 tr("They break off: find its loop on the sheet, or take a longer sound"));
+    constexpr double kLost_db = 2.0, kLowsOff = 0.1;
+    if (m.mono_db > kLost_db)
+        note(tr("loses %1 dB where both sides become one").arg(m.mono_db, 0, 'f', 1),
+             tr("Both sides cancel in part: fewer milliseconds between them, or less width, keeps it there on one loudspeaker"));
+    if (m.lows_off > kLowsOff && p.role != PartRole::Drums) {
+        note(tr("%1 of its lows are not in the middle").arg(percent_text(m.lows_off)), tr("Below 150 Hz; a lead or a bass stands firmer in the middle"));
+        button(
+            tr("Put its lows in the middle"), tr("Adds a Width step that is mono below 150 Hz"),
+            [this, id = p.id] {
+                session_.documents().run(Line("step.add").with("part", part_text(session_.remake(), id)).with("kind", kWidth.id).with("mono_hz", "150Hz"));
+            },
+            "centre_lows");
+    }
     for (const auto& [id, db] : unheard_)
         if (std::any_of(p.steps.begin(), p.steps.end(), [&, wanted = id](const Step& s) { return s.id == wanted; }))
             note(tr("%1 is not heard").arg(QString::fromStdString(owner_name(session_.remake(), id))),

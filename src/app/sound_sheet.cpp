@@ -129,6 +129,7 @@ void SoundSheet::follow() {
     if (section_ && !session_.remake().song->section(section_)) section_ = {};
     if (chosen_ && !find_field(session_.remake(), *chosen_)) chosen_.reset(), emit field_chosen();
     if (signature() != laid_out_) lay_out();
+    measure_shares();
 }
 
 void SoundSheet::set_section(SectionId section) {
@@ -468,6 +469,7 @@ void SoundSheet::lay_out() {
     column_->addStretch(1);
     setWidget(inner);
     verticalScrollBar()->setValue(scrolled);
+    emit shares_changed();     // what was measured before holds until it is measured anew
     if (has_keys) setFocus();  // not some field that happens to stand first and keeps the window's keys to itself
 }
 

@@ -42,6 +42,7 @@ public:
 
 signals:
     void field_chosen();
+    void shares_changed();
     /// A sound for a layer is to be looked for.
     void finder_wanted(fw::PartId part, fw::LayerId layer);
 
@@ -66,6 +67,7 @@ private:
     void end_of_line(QHBoxLayout* row, const FieldOwner& owner, const Line& removal, const QString& what);
     QMenu* step_menu(const Chain& chain);
     void choose_sample(LayerId layer);
+    void measure_shares();
     void loop_line(LayerId layer);
     void find_loop(LayerId layer);
     QWidget* instrument_box(const Part& part, const Layer& layer);
@@ -82,6 +84,9 @@ private:
     SectionId section_;
     bool pending_ = false;
     QPointer<RecordPanel> recording_;
+    std::shared_ptr<const Remake> shares_of_;  ///< the document the shares are of
+    PartId shares_part_;
+    std::vector<std::pair<LayerId, double>> shares_;
     JobQueue jobs_;
 };
 

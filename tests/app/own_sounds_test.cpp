@@ -206,4 +206,17 @@ TEST_F(OwnSoundsTest, ASamplersLoopIsFoundByLikeness) {
     EXPECT_EQ(session->documents().document(), before);
 }
 
+TEST_F(OwnSoundsTest, EachLayersShareIsDrawnAndALayerSwitchedOffHasNone) {
+    run("part.add-layer part=Bass source=synth patch=\"Sub bass\" level=-12dB\n");
+    const auto share = [](int i) {
+        auto* w = in_sheet<QWidget>("layer_share", i);
+        return w ? w->accessibleName() : QString();
+    };
+    ASSERT_TRUE(QTest::qWaitFor([&] { return share(0).endsWith("%") && share(1).endsWith("%"); }, 20000));
+    EXPECT_EQ(share(0).chopped(2).toInt() + share(1).chopped(2).toInt(), 100) << share(0).toStdString() << " and " << share(1).toStdString();
+    EXPECT_GT(share(0).chopped(2).toInt(), share(1).chopped(2).toInt());
+    run("field.set part=Bass layer=2 field=on value=off\n");
+    EXPECT_TRUE(QTest::qWaitFor([&] { return share(1).isEmpty(); }, 20000));
+}
+
 }  // namespace fw::app

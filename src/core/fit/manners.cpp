@@ -8,6 +8,7 @@
 #include "dsp/probe.hpp"
 #include "engine/offline.hpp"
 #include "model/edits/parts.hpp"
+#include "sound/svf.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -96,6 +97,25 @@ SoundManners manners_of(const Audio& sound, double hz) {
     const double rate = sound.sample_rate_hz;
     const std::size_t frames = sound.frames();
     const std::vector<float> mono = mono_of(sound);
+    if (sound.channels == 2) {
+        std::vector<float> side(frames), low = mono;
+        double both = 0.0;
+        for (std::size_t i = 0; i < frames; ++i) {
+            const float l = sound.samples[2 * i], r = sound.samples[2 * i + 1];
+            side[i] = 0.5F * (l - r);
+            both += 0.5 * (static_cast<double>(l) * static_cast<double>(l) + static_cast<double>(r) * static_cast<double>(r));
+        }
+        if (const double one = energy(mono); both > 0.0) m.mono_db = 10.0 * std::log10(both / std::max(one, 1e-9 * both));
+        constexpr double kLow_hz = 150.0;
+        Svf first, second;
+        for (Svf* f : {&first, &second}) {
+            f->low_pass(kLow_hz, 0.7071, rate);
+            f->process({std::span(low), std::span(side)});
+        }
+        // Of a sound that is hardly there below nothing is told.
+        const double there = energy(low) + energy(side);
+        m.lows_off = there > 1e-3 * both ? energy(side) / there : 0.0;
+    }
     // Level over a period of the lowest pitch there is, or 3 ms where the note is high.
     const double window_s = hz > 0.0 ? std::clamp(1.5 / hz, 0.003, 0.04) : 0.004;
     const auto window = static_cast<std::size_t>(window_s * rate), hop = std::max<std::size_t>(1, static_cast<std::size_t>(0.001 * rate));
@@ -191,6 +211,37 @@ std::optional<std::vector<float>> played_alone(const Remake& remake, PartId id, 
     std::vector<float> mono = mono_of(*audio);
     mono.erase(mono.begin(), mono.begin() + std::min<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(kLead_s * kRate), static_cast<std::ptrdiff_t>(mono.size())));
     return mono;
+}
+
+std::vector<std::pair<LayerId, double>> layer_shares(const Remake& remake, PartId id, const AssetLoader& assets) {
+    const Part* part = remake.part(id);
+    const auto key = part ? usual_key(*part) : std::nullopt;
+    if (!key || std::count_if(part->layers.begin(), part->layers.end(), [](const Layer& l) { return l.on >= 0.5; }) < 2) return {};
+    std::vector<std::pair<LayerId, double>> shares;
+    double all = 0.0;
+    for (const Layer& l : part->layers) {
+        if (l.on < 0.5) continue;
+        const auto sound = played_alone(remake, id, *key, 100, 0.8, 1.4, assets, l.id);
+        shares.emplace_back(l.id, sound ? energy(*sound) : 0.0);
+        all += shares.back().second;
+    }
+    if (all <= 0.0) return {};
+    for (auto& [layer, share] : shares) share /= all;
+    return shares;
+}
+
+int notes_cut_short(const Part& part, const Layer& l, const TempoMap& tempo, double sound_s) {
+    if (l.source != &kSampler || l.on < 0.5 || part.role == PartRole::Drums) return 0;
+    const auto value = [&](const char* field) { return l.value(*index_of_field(kSampler.fields, field)); };
+    if (value("loop") >= 0.5 || value("one_shot") >= 0.5) return 0;
+    const double start = value("start"), played_s = sound_s * (1.0 - start) * value("length"), root = value("root") - 12.0 * l.octave;
+    int count = 0;
+    for (const PlacedNote& n : placed_notes(part)) {
+        if (n.muted || n.note.pitch < l.low_key || n.note.pitch > l.high_key) continue;
+        const double held_s = tempo.seconds(n.note.start + n.note.length) - tempo.seconds(n.note.start);
+        count += held_s > 1.05 * played_s * std::exp2((root - n.note.pitch) / 12.0);
+    }
+    return count;
 }
 
 std::optional<double> heard_db(const Remake& remake, PartId id, StepId step, const AssetLoader& assets) {

@@ -112,4 +112,30 @@ TEST(VoiceMending, AreEntriesOfARecipeLikeAnyOther) {
     EXPECT_NEAR(pitch_between(made, 0.2, 0.6), 57.0, 0.06);
 }
 
+TEST(ClipSound, AnOctaveUpWithItsColourKeptIsAVoiceStillAndNotAChipmunk) {
+    // A hum with a formant at 600 Hz: an octave up the formant stays where the octave alone would move it.
+    Audio voice{kRate, 2, {}, {}};
+    for (int i = 0; i < kRate; ++i) {
+        const double t = static_cast<double>(i) / kRate;
+        double s = 0.0;
+        for (int k = 1; k < 25; ++k) s += 0.2 * std::exp(-std::pow(std::log2(130.8 * k / 600.0), 2.0) * 3.0) * std::sin(2.0 * std::numbers::pi * 130.8 * k * t);
+        voice.samples.push_back(static_cast<float>(s)), voice.samples.push_back(static_cast<float>(s));
+    }
+    const auto above_900 = [](const Audio& a) {
+        double low = 0.0, high = 0.0, mean = 0.0;
+        const double way = 1.0 - std::exp(-2.0 * std::numbers::pi * 900.0 / kRate);
+        for (std::size_t i = a.frames() / 4; i < a.frames() * 3 / 4; ++i) {
+            mean += way * (static_cast<double>(a.samples[2 * i]) - mean);
+            low += mean * mean, high += std::pow(static_cast<double>(a.samples[2 * i]) - mean, 2.0);
+        }
+        return high / (low + high);
+    };
+    const Audio kept = follow_recipe(voice, {{Treatment::Pitch, 12.0, 1.0, 1.0, {}}}, kRate),
+                moved = follow_recipe(voice, {{Treatment::Pitch, 12.0, 0.0, 1.0, {}}}, kRate);
+    EXPECT_NEAR(pitch_between(kept, 0.3, 0.6), 60.0, 0.1);
+    EXPECT_NEAR(pitch_between(moved, 0.3, 0.6), 60.0, 0.1);
+    EXPECT_GT(above_900(moved), 1.5 * above_900(kept));
+    EXPECT_NEAR(static_cast<double>(kept.frames()), static_cast<double>(voice.frames()), 0.02 * kRate);
+}
+
 }  // namespace fw

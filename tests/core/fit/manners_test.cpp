@@ -88,4 +88,54 @@ TEST(HeardEffect, ADriveIsHeardAndAnEqualiserThatDoesNothingIsNot) {
     EXPECT_LT(*not_heard, -60.0);
 }
 
+TEST(SoundManners, WhatIsLostInMonoAndWhatOfTheLowsIsNotInTheMiddle) {
+    const auto sides = [](double hz, double turned) {
+        Audio a{44100, 2, {}, {}};
+        for (int i = 0; i < 66150; ++i) {
+            const double t = i / 44100.0;
+            a.samples.push_back(static_cast<float>(0.3 * std::sin(2.0 * std::numbers::pi * hz * t)));
+            a.samples.push_back(static_cast<float>(0.3 * std::sin(2.0 * std::numbers::pi * hz * t + turned)));
+        }
+        return a;
+    };
+    EXPECT_NEAR(manners_of(sides(100.0, 0.0), 100.0).mono_db, 0.0, 0.01);
+    EXPECT_NEAR(manners_of(sides(100.0, 0.0), 100.0).lows_off, 0.0, 1e-6);
+    EXPECT_NEAR(manners_of(sides(100.0, std::numbers::pi / 2), 100.0).mono_db, 3.0, 0.1) << "a quarter turn apart";
+    EXPECT_NEAR(manners_of(sides(100.0, std::numbers::pi / 2), 100.0).lows_off, 0.5, 0.05);
+    EXPECT_GT(manners_of(sides(100.0, std::numbers::pi), 100.0).mono_db, 40.0) << "gone";
+    EXPECT_EQ(manners_of(sides(2000.0, std::numbers::pi / 2), 2000.0).lows_off, 0.0) << "there are no lows";
+}
+
+TEST(SoundManners, EachLayersShareOfTheWholeAndNoneOfOneAlone) {
+    Remake r = test::small_remake();
+    EXPECT_TRUE(layer_shares(r, test::kBass).empty());
+    r = add_layer(r, test::kBass, {&kSynth, "Round bass"});
+    const LayerId first = r.part(test::kBass)->layers[0].id, second = r.part(test::kBass)->layers[1].id;
+    auto shares = layer_shares(r, test::kBass);
+    ASSERT_EQ(shares.size(), 2u);
+    EXPECT_NEAR(shares[0].second, 0.5, 0.02) << "the same sound twice";
+    r = set_field(r, {second, "level"}, -10.0);
+    shares = layer_shares(r, test::kBass);
+    EXPECT_EQ(shares[0].first, first);
+    EXPECT_NEAR(shares[1].second, 1.0 / 11.0, 0.01) << "a tenth of the energy beside one";
+    EXPECT_TRUE(layer_shares(set_field(r, {second, "on"}, 0.0), test::kBass).empty());
+}
+
+TEST(SoundManners, NotesLongerThanASampleAreCounted) {
+    const Remake r = test::small_remake();  // sixteen notes of 0.36 s, twice, on keys 38 to 41
+    const TempoMap& tempo = r.song->tempo;
+    Layer l;
+    l.source = &kSampler;
+    l.settings.set(*index_of_field(kSampler.fields, "root"), 38.0);
+    EXPECT_EQ(notes_cut_short(*r.part(test::kBass), l, tempo, 1.0), 0);
+    EXPECT_EQ(notes_cut_short(*r.part(test::kBass), l, tempo, 0.2), 32);
+    EXPECT_EQ(notes_cut_short(*r.part(test::kBass), l, tempo, 0.37), 16) << "higher keys play it faster";
+    Layer loops = l, shot = l;
+    loops.settings.set(*index_of_field(kSampler.fields, "loop"), 1.0);
+    shot.settings.set(*index_of_field(kSampler.fields, "one_shot"), 1.0);
+    EXPECT_EQ(notes_cut_short(*r.part(test::kBass), loops, tempo, 0.2), 0);
+    EXPECT_EQ(notes_cut_short(*r.part(test::kBass), shot, tempo, 0.2), 0);
+    EXPECT_EQ(notes_cut_short(*r.part(test::kBass), r.part(test::kBass)->layers[0], tempo, 0.01), 0) << "a synth holds as long as asked";
+}
+
 }  // namespace fw
