@@ -148,8 +148,10 @@ void ArrangementGrid::paint_still(QPainter& p) const {
     for (int s = 0; s < static_cast<int>(r.song->sections.size()); ++s) {
         const QRectF head = cell_rect(kHeads, s);
         const Section& section = r.song->sections[static_cast<std::size_t>(s)];
-        p.setPen(theme().text);
-        p.setFont(text_font(10, true));
+        p.setPen(section.condensed_out ? theme().faint : theme().text);
+        QFont letter = text_font(10, true);
+        letter.setStrikeOut(section.condensed_out);
+        p.setFont(letter);
         paint_text(p, QRectF(head.left() + 6, 4, head.width() - 8, 18), Qt::AlignVCenter, QString::fromStdString(section.label));
         p.setFont(text_font(8.5));
         p.setPen(theme().faint);

@@ -80,6 +80,8 @@ private:
     void print_here(PartId part, SectionId at, bool steps);
     /// Trims a clip to the shortest time after which its sound begins again.
     void trim_to_repeat(ClipId clip);
+    /// Chops a clip where it is struck; onto: the grid its pieces go onto, none: they stay.
+    void chop_at_hits(ClipId clip, const std::string& onto);
     /// A part of its own that plays a clip's sound on keys.
     void make_instrument(ClipId clip);
     void with_clip_sound(ClipId clip, const QString& what, bool treated, std::function<void(const Audio&)> call);

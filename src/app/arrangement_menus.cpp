@@ -7,6 +7,7 @@
 #include "app/words.hpp"
 #include "audio/mono.hpp"
 #include "base/pitch.hpp"
+#include "dsp/hits.hpp"
 #include "dsp/likeness.hpp"
 #include "engine/print.hpp"
 #include "fit/moments.hpp"
@@ -57,6 +58,14 @@ QMenu* ArrangementGrid::cell_menu(int part_row, int column) {
                       [this, p, s, like] { run(Line("part.play-as").with("part", p).with("section", s).with("like", like)); });
     }
     as->setEnabled(!as->isEmpty());
+    QMenu* turns = menu->addMenu(tr("Take turns, bar by bar, with"));
+    turns->setObjectName("cell_turns");
+    for (const auto& other : r.parts)
+        if (other->id != part.id && placement_in(*other, section))
+            turns->addAction(QString::fromStdString(other->name), this, [this, p, s, with = part_text(r, other->id)] {
+                run(Line("part.take-turns").with("part", p).with("with", with).with("section", s));
+            });
+    turns->setEnabled(here && !turns->isEmpty());
     QMenu* fall = menu->addMenu(tr("Let it fall out at the end, for"));
     fall->setObjectName("cell_fall_out");
     fall->setEnabled(here);
@@ -131,6 +140,11 @@ QMenu* ArrangementGrid::head_menu(int column) {
         stop->addAction(name, this, [this, from, before = place_text(r.song->meter, section.start - length)] {
             run(Line("part.fall-out").with("from", before).with("to", from));
         });
+    menu->addAction(section.condensed_out ? tr("Take it into the condensed version again") : tr("Leave it out of the condensed version"), this,
+                    [this, name = section_text(r, section.id), out = section.condensed_out] {
+                        run(Line("section.condense").with("section", name).with("on", out ? "off" : "on"));
+                    })
+        ->setObjectName("head_condense");
     menu->addAction(tr("Fill it with the original, its parts muted"), this,
                     [this, from, to] { run(Line("original.fill").with("from", from).with("to", to).with("alone", "on")); })
         ->setObjectName("head_fill");
@@ -175,6 +189,9 @@ QMenu* ArrangementGrid::clip_menu(ClipId id) {
     for (const auto& [text, n] :
          {std::pair(tr("bars"), "1 bar"), std::pair(tr("quarters"), "1/4"), std::pair(tr("eighths"), "1/8"), std::pair(tr("sixteenths"), "1/16")})
         chop->addAction(text, this, [this, name, n = std::string(n)] { run(Line("clip.chop").with("clip", name).with("length", n)); });
+    chop->addSeparator();
+    chop->addAction(tr("pieces at its hits, where they are"), this, [this, id] { chop_at_hits(id, {}); })->setObjectName("clip_hits");
+    chop->addAction(tr("pieces at its hits, onto sixteenths"), this, [this, id] { chop_at_hits(id, "1/16"); })->setObjectName("clip_hits_onto");
     chop->setEnabled(!clip.ends_here);
     menu->addSeparator();
     menu->addAction(tr("Make an instrument of it"), this, [this, id] { make_instrument(id); })->setObjectName("clip_instrument");
@@ -216,6 +233,24 @@ void ArrangementGrid::trim_to_repeat(ClipId id) {
         if (run(Line("clip.recipe").with("clip", clip_text(r, id)).with("recipe", recipe.empty() ? trim : recipe + ", " + trim)))
             emit session_.told(
                 tr("It begins again after %1 ms, %2 alike: trimmed to that.").arg(1000.0 * repeat->seconds, 0, 'f', 0).arg(percent_text(repeat->likeness)));
+    });
+}
+
+void ArrangementGrid::chop_at_hits(ClipId id, const std::string& onto) {
+    with_clip_sound(id, tr("looking for hits"), true, [this, id, onto](const Audio& sound) {
+        const Remake& r = session_.remake();
+        const Clip* clip = r.clips->clip(id);
+        if (!clip) return;
+        QStringList hits;
+        for (const double at_s : find_hits(mono_of(sound), sound.sample_rate_hz)) hits << QString::number(1000.0 * at_s, 'f', 1);
+        if (hits.isEmpty()) {
+            emit session_.told(tr("No hit stands out in %1: it is left whole.").arg(QString::fromStdString(clip->name)));
+            return;
+        }
+        Line line("clip.chop");
+        line.with("clip", clip_text(r, id)).with("hits", hits.join(" ").toStdString());
+        if (!onto.empty()) line.with("onto", onto);
+        run(line);
     });
 }
 

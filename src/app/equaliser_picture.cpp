@@ -135,8 +135,10 @@ void EqualiserPicture::paintEvent(QPaintEvent*) {
     QPolygonF curve;
     for (double x = area.left(); x <= area.right(); x += 2.0) {
         const double hz = kLowest_hz * std::pow(kHighest_hz / kLowest_hz, (x - area.left()) / area.width());
-        curve << QPointF(x, y_of(equaliser_db(values, hz, session_.transport().rate_hz())));
+        // What leaves the picture leaves it: it is not drawn along its edge.
+        curve << QPointF(x, area.center().y() - area.height() / 2 * equaliser_db(values, hz, session_.transport().rate_hz()) / kRange_db);
     }
+    p.setClipRect(area);
     p.setPen(QPen(theme().rebuild, 2.0));
     p.drawPolyline(curve);
 }

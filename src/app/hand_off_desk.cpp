@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/desks.hpp"
 #include "app/words.hpp"
+#include "model/edits/condense.hpp"
 
 #include "app/theme.hpp"
 #include "formats/hand_off.hpp"
@@ -90,8 +91,13 @@ void HandOffDesk::follow() {
                                                                : QFileInfo(session_.documents().file()).completeBaseName();
     const QString base = QSettings().value("hand_off_folder", QDir::homePath()).toString();
     folder_->setText(QDir(base).filePath(stem.isEmpty() ? QString("hand-off") : stem + tr(" hand-off")));
+    for (std::size_t i = 0; i < kDeliveries.size(); ++i)
+        if (kDeliveries[i].delivery == Delivery::Condensed) {
+            choices_[i]->setEnabled(is_condensed(*r.song));
+            choices_[i]->setToolTip(is_condensed(*r.song) ? QString() : tr("Rebuild ▸ a section's head, right button: leave it out of the condensed version"));
+        }
     bool any = false;
-    for (const auto* box : choices_) any = any || box->isChecked();
+    for (const auto* box : choices_) any = any || (box->isChecked() && box->isEnabled());
     go_->setEnabled(session_.has_reference() && !session_.provisional() && any && !jobs_.busy("hand-off"));
     if (!session_.has_reference()) {
         preview_->setText(tr("Open a recording first; then choose what to hand over."));
@@ -124,7 +130,7 @@ void HandOffDesk::deliver(const QString& folder) {
     job.inputs.emplace_back(session_.remake().reference.path);
     if (!session_.documents().file().isEmpty()) job.inputs.emplace_back(session_.documents().file().toStdString());
     for (std::size_t i = 0; i < kDeliveries.size(); ++i)
-        if (choices_[i]->isChecked()) job.wanted.push_back(kDeliveries[i].delivery);
+        if (choices_[i]->isChecked() && choices_[i]->isEnabled()) job.wanted.push_back(kDeliveries[i].delivery);
     jobs_.run(
         "hand-off", "the hand-off",
         [this, job = std::move(job)]() -> JobQueue::Work {

@@ -12,12 +12,14 @@
 #include "engine/offline.hpp"
 #include "formats/analysis_json.hpp"
 #include "formats/beat_text.hpp"
+#include "formats/chart_html.hpp"
 #include "formats/check_html.hpp"
 #include "formats/check_json.hpp"
 #include "formats/hand_off.hpp"
 #include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
 #include "model/edits/clips.hpp"
+#include "model/edits/condense.hpp"
 #include "model/edits/parts.hpp"
 #include "model/places.hpp"
 
@@ -116,7 +118,7 @@ public:
     /// What of a remake is rendered, as it was asked for.
     struct RenderWish {
         std::string out, stems, part, bus, range;
-        bool dry = false, without_original = false;
+        bool dry = false, without_original = false, condensed = false;
     };
 
     Status render_command(const std::string& file, const RenderWish& wish) {
@@ -170,20 +172,22 @@ public:
     }
 
     Status export_command(const std::string& file, const std::string& midi, const std::string& json, const std::string& wav, const std::string& copy,
-                          const std::string& beats, const std::string& part, bool without) {
+                          const std::string& beats, const std::string& chart, const std::string& part, bool without) {
         auto remake = load_remake(file);
         if (!remake) return remake.error();
         const Part* only = part.empty() ? nullptr : find_part(*remake, part);
         if (!part.empty() && !only) return Error{ErrorCode::WrongUsage, "--part " + part + " names no part of " + file, {}};
         const Remake some = only ? only_part(*remake, only->id) : *remake;
         const auto reference = find_reference(*remake, file);
-        if (auto spared = spare({midi, json, wav, copy, beats}, {file, reference ? reference->string() : std::string()}); !spared) return spared;
+        if (auto spared = spare({midi, json, wav, copy, beats, chart}, {file, reference ? reference->string() : std::string()}); !spared) return spared;
         if (!copy.empty())
             if (auto s = save_remake(copy, without ? without_original(*remake) : *remake); !s) return s;
         if (!midi.empty())
             if (auto s = write_midi(midi, some); !s) return s;
         if (!beats.empty())
             if (auto s = write_beat_text(beats, *remake->song, remake->reference.duration_s); !s) return s;
+        if (!chart.empty())
+            if (auto s = write_atomically(chart, chart_to_html(some)); !s) return s;
         if (!wav.empty()) {
             RenderWish mix;
             mix.out = wav;
@@ -214,7 +218,8 @@ private:
     static constexpr std::uint64_t kMostScript = 4ULL << 20;
 
     Status render(const Remake& given, const std::string& file, const RenderWish& wish) {
-        const Remake remake = wish.without_original ? without_original(given) : given;
+        const Remake whole = wish.without_original ? without_original(given) : given;
+        const Remake remake = wish.condensed ? condensed(whole) : whole;
         if (auto spared = spare({wish.out}, {file, remake.reference.path}); !spared) return spared;
         const auto refuse = [](const std::string& what, const std::string& why) { return Error{ErrorCode::CommandRefused, what, why}; };
         RenderRange range;
@@ -280,7 +285,7 @@ int main(int argc, char** argv) {
     CLI::App app{"Fakturwerk without a window: hear a recording, draft a remake of it, render, check and export it."};
     app.require_subcommand(1);
     app.set_version_flag("--version", FW_VERSION);
-    std::string ref, out, midi, json, wav, copy, beats, file, script, html;
+    std::string ref, out, midi, json, wav, copy, beats, chart, file, script, html;
     Cli::RenderWish wish;
     bool without = false;
     std::string only_part_name;
@@ -314,6 +319,7 @@ int main(int argc, char** argv) {
     render->add_option("--bus", wish.bus, "only what comes out of this bus")->excludes(part);
     render->add_option("--range", wish.range, "only these bars, as 5-12");
     render->add_flag("--dry", wish.dry, "without any effect");
+    render->add_flag("--condensed", wish.condensed, "without the sections that are left out of the condensed version");
     render->add_flag("--without-original", wish.without_original, "without sounds from the original");
     render->callback([&] {
         if (wish.out.empty() && wish.stems.empty()) throw CLI::ValidationError("render", "name a file with -o or a folder with --stems");
@@ -349,12 +355,13 @@ int main(int argc, char** argv) {
     exporting->add_option("--wav", wav, "mix to write");
     exporting->add_option("--remake", copy, "remake to write, a copy");
     exporting->add_option("--beats", beats, "beats to write as label text: seconds, seconds, bar.beat");
+    exporting->add_option("--chart", chart, "chart to write, a page that prints: tempo, key, chords, elements and their effects");
     exporting->add_option("--part", only_part_name, "of MIDI only this part");
     exporting->add_flag("--without-original", without, "leave sounds from the original out of mix and copy");
     exporting->callback([&] {
-        if (midi.empty() && json.empty() && wav.empty() && copy.empty() && beats.empty())
-            throw CLI::ValidationError("export", "name a file with --midi, --json, --wav, --beats or --remake");
-        work = [&] { return cli.export_command(file, midi, json, wav, copy, beats, only_part_name, without); };
+        if (midi.empty() && json.empty() && wav.empty() && copy.empty() && beats.empty() && chart.empty())
+            throw CLI::ValidationError("export", "name a file with --midi, --chart, --json, --wav, --beats or --remake");
+        work = [&] { return cli.export_command(file, midi, json, wav, copy, beats, chart, only_part_name, without); };
     });
 
     try {

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "devices/audio_input.hpp"
+#include "devices/portaudio_stream.hpp"
 #include "devices/quiet_stderr.hpp"
 
-#include <portaudio.h>
 #include <algorithm>
 #include <atomic>
 
@@ -13,33 +13,19 @@ namespace {
 class PortAudioInput final : public AudioInput {
 public:
     PortAudioInput(PaDeviceIndex device, double rate) : device_(device), rate_(rate), ring_(kRoom) {}
-    ~PortAudioInput() override {
-        stop();
-        Pa_Terminate();
-    }
     std::string name() const override { return Pa_GetDeviceInfo(device_)->name; }
     double sample_rate_hz() const override { return rate_; }
 
     Status start() override {
-        stop();
         read_ = written_.load();
         const PaStreamParameters in{device_, 1, paFloat32, Pa_GetDeviceInfo(device_)->defaultLowInputLatency, nullptr};
         const auto run = [](const void* input, void*, unsigned long frames, const PaStreamCallbackTimeInfo*, PaStreamCallbackFlags, void* self) -> int {
             static_cast<PortAudioInput*>(self)->keep(static_cast<const float*>(input), frames);
             return paContinue;
         };
-        if (Pa_OpenStream(&stream_, &in, nullptr, rate_, 256, paNoFlag, run, this) != paNoError || Pa_StartStream(stream_) != paNoError) {
-            stop();
-            return Error{ErrorCode::DeviceUnusable, name(), {}};
-        }
-        return Done{};
+        return stream_.start(&in, nullptr, rate_, run, this);
     }
-    void stop() override {
-        if (!stream_) return;
-        Pa_StopStream(stream_);
-        Pa_CloseStream(stream_);
-        stream_ = nullptr;
-    }
+    void stop() override { stream_.stop(); }
     std::vector<float> take() override {
         std::vector<float> heard;
         const std::size_t until = written_.load(std::memory_order_acquire);
@@ -62,7 +48,7 @@ private:
     std::vector<float> ring_;
     std::atomic<std::size_t> written_{0};
     std::size_t read_ = 0;
-    PaStream* stream_ = nullptr;
+    PortAudioStream stream_;  // last: it stops before what it writes to goes
 };
 
 }  // namespace

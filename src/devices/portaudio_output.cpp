@@ -1,8 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "devices/audio_output.hpp"
+#include "devices/portaudio_stream.hpp"
 #include "devices/quiet_stderr.hpp"
-
-#include <portaudio.h>
 
 namespace fw {
 
@@ -11,10 +10,6 @@ namespace {
 class PortAudioOutput final : public AudioOutput {
 public:
     PortAudioOutput(PaDeviceIndex device, double rate) : device_(device), rate_(rate) {}
-    ~PortAudioOutput() override {
-        stop();
-        Pa_Terminate();
-    }
     std::string name() const override { return Pa_GetDeviceInfo(device_)->name; }
     bool simulated() const override { return false; }
     double sample_rate_hz() const override { return rate_; }
@@ -22,30 +17,21 @@ public:
     Status start(Callback callback) override {
         stop();
         callback_ = std::move(callback);
-        PaStreamParameters out{device_, 2, paFloat32 | paNonInterleaved, Pa_GetDeviceInfo(device_)->defaultLowOutputLatency, nullptr};
+        const PaStreamParameters out{device_, 2, paFloat32 | paNonInterleaved, Pa_GetDeviceInfo(device_)->defaultLowOutputLatency, nullptr};
         const auto run = [](const void*, void* output, unsigned long frames, const PaStreamCallbackTimeInfo*, PaStreamCallbackFlags, void* self) -> int {
             auto** channels = static_cast<float**>(output);
             static_cast<PortAudioOutput*>(self)->callback_(std::span(channels[0], frames), std::span(channels[1], frames));
             return paContinue;
         };
-        if (Pa_OpenStream(&stream_, nullptr, &out, rate_, 256, paNoFlag, run, this) != paNoError || Pa_StartStream(stream_) != paNoError) {
-            stop();
-            return Error{ErrorCode::DeviceUnusable, name(), {}};
-        }
-        return Done{};
+        return stream_.start(nullptr, &out, rate_, run, this);
     }
-    void stop() override {
-        if (!stream_) return;
-        Pa_StopStream(stream_);
-        Pa_CloseStream(stream_);
-        stream_ = nullptr;
-    }
+    void stop() override { stream_.stop(); }
 
 private:
     PaDeviceIndex device_;
     double rate_;
     Callback callback_;
-    PaStream* stream_ = nullptr;
+    PortAudioStream stream_;  // last: it stops before what it calls goes
 };
 
 }  // namespace

@@ -7,6 +7,7 @@
 #include "model/recipe.hpp"
 #include "support/ducked_song.hpp"
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
@@ -331,6 +332,35 @@ TEST(KeptFile, TheSameSoundIsOneFileAndAnotherOneIsAnother) {
     ASSERT_TRUE(other);
     EXPECT_NE(*first, *other);
     std::filesystem::remove_all(std::filesystem::path(*first).parent_path());
+}
+
+TEST_F(ArrangementTest, ASectionIsLeftOutOfTheCondensedVersionAndTwoPartsTakeTurns) {
+    settle();
+    const int s = 1;
+    const auto before = session->documents().document();
+    entry(grid->head_menu(s), {"head_condense"})->trigger();
+    EXPECT_TRUE(section(s).condensed_out);
+    window->show_desk(Desk::HandOff);
+    auto* box = window->hand_off()->findChild<QCheckBox*>("deliver_Condensed mix");
+    ASSERT_TRUE(box);
+    EXPECT_TRUE(box->isEnabled());
+    window->show_desk(Desk::Rebuild);
+    entry(grid->head_menu(s), {"head_condense"})->trigger();
+    EXPECT_FALSE(box->isEnabled()) << "nothing is left out any more";
+    const QByteArray lead = part(PartRole::Lead)->name.c_str();
+    entry(grid->cell_menu(row(PartRole::Bass), s), {"cell_turns", lead.constData()})->trigger();
+    const Ticks bar = session->remake().song->meter.at_bar(session->remake().song->meter.position(section(s).start).bar).bar_ticks();
+    const auto plays_in = [&](PartRole role, int n) {
+        int count = 0;
+        for (const PlacedNote& x : placed_notes(*part(role)))
+            count += !x.muted && x.note.start >= section(s).start + n * bar + 60 && x.note.start < section(s).start + (n + 1) * bar - 60;
+        return count;
+    };
+    EXPECT_GT(plays_in(PartRole::Bass, 0), 0);
+    EXPECT_EQ(plays_in(PartRole::Lead, 0), 0);
+    EXPECT_EQ(plays_in(PartRole::Bass, 1), 0);
+    while (session->documents().document() != before && session->documents().history().can_undo()) session->documents().undo();
+    EXPECT_EQ(session->documents().document(), before);
 }
 
 }  // namespace fw::app

@@ -219,4 +219,17 @@ TEST_F(OwnSoundsTest, EachLayersShareIsDrawnAndALayerSwitchedOffHasNone) {
     EXPECT_TRUE(QTest::qWaitFor([&] { return share(1).isEmpty(); }, 20000));
 }
 
+TEST_F(OwnSoundsTest, AClipIsChoppedAtItsHitsAndAHeldToneIsLeftWhole) {
+    drop(voice("strokes.wav", 2.0, 0.45), grid()->cell_rect(0, 1).left() + 2.0);
+    const Ticks at = last_clip().start;
+    choose("clip_hits_onto");
+    ASSERT_TRUE(QTest::qWaitFor([] { return session->remake().clips->clips.size() == 5; }, 20000)) << session->remake().clips->clips.size();
+    for (const Clip& c : session->remake().clips->clips) EXPECT_EQ((c.start - at) % 240, 0);
+    drop(voice("held.wav", 2.0), grid()->cell_rect(0, 2).left() + 2.0);
+    const auto before = session->documents().document();
+    choose("clip_hits");
+    ASSERT_TRUE(QTest::qWaitFor([] { return window->last_message().contains("No hit stands out in held"); }, 20000)) << window->last_message().toStdString();
+    EXPECT_EQ(session->documents().document(), before);
+}
+
 }  // namespace fw::app

@@ -52,7 +52,10 @@ constexpr Argument kKeep[] = {{"clip", "its name"}, {"on", "on or off"}};
 constexpr Argument kClip[] = {{"clip", "its name"}};
 constexpr Argument kLevel[] = {{"clip", "its name"}, {"level", "as -6dB"}};
 constexpr Argument kMute[] = {{"clip", "its name"}, {"on", "on or off"}};
-constexpr Argument kChop[] = {{"clip", "its name"}, {"length", "of each piece: as 1/8"}};
+constexpr Argument kChop[] = {{"clip", "its name"},
+                              {"length", "of each piece: as 1/8", false},
+                              {"hits", "or where it is cut, in ms from its beginning: \"250 495 740\"", false},
+                              {"onto", "with hits: the grid its pieces go onto, as 1/16", false}};
 std::string transition_kinds();
 constexpr Argument kTransition[] = {{"kind", "what", true, transition_kinds},
                                     {"to", "where it is put: a place"},
@@ -178,7 +181,15 @@ const Command kCommands[] = {
     {"clip.mute", "Mute clip", "Silences a clip or lets it sound.", kMute, false, [](const Call& c) { return mute_clip(c.remake, c.clip().id, c.on("on")); }},
     {"clip.chop", "Chop clip", "Cuts a clip into pieces of one length, each a clip of its own that can be moved, muted and treated.", kChop, false,
      [](const Call& c) {
-         Remake next = chop_clip(c.remake, c.clip().id, c.length("length"));
+         if (c.has("length") == c.has("hits")) throw Refused{"it does not say where: length= of each piece, or hits="};
+         std::vector<double> hits_s;
+         for (const auto& words : entries_of(c.text("hits", "")))
+             for (const std::string& word : words) {
+                 const Parameter ms{"ms", "A hit", Unit::Milliseconds, 0.0, 600'000.0, 0.0, Scale::Linear, 0.1, false, ""};
+                 hits_s.push_back(c.value(ms, word) / 1000.0);
+             }
+         Remake next = c.has("hits") ? chop_clip_at(c.remake, c.clip().id, hits_s, c.has("onto") ? c.length("onto") : 0)
+                                     : chop_clip(c.remake, c.clip().id, c.length("length"));
          if (next == c.remake) throw Refused{"the clip is not longer than one piece, or longer than 256 of them"};
          return next;
      }},

@@ -16,6 +16,7 @@ constexpr Argument kRename[] = {{"part", "which"}, {"name", "its new name"}};
 constexpr Argument kSwitch[] = {{"part", "which"}, {"on", "on or off"}};
 constexpr Argument kCell[] = {{"part", "which"}, {"section", "where"}, {"on", "on or off"}};
 constexpr Argument kPlayAs[] = {{"part", "which"}, {"section", "where"}, {"like", "the section in which it plays that"}};
+constexpr Argument kTurns[] = {{"part", "which plays first"}, {"with", "the other"}, {"section", "where"}};
 constexpr Argument kLeaveOut[] = {{"part", "which"}, {"section", "where"}};
 constexpr Argument kFallOut[] = {{"part", "which; without it all of them", false}, {"from", "a place"}, {"to", "a place"}};
 constexpr Argument kNewRival[] = {{"part", "which"}, {"name", "what the part goes on as"}};
@@ -159,6 +160,11 @@ const Command kCommands[] = {
      [](const Call& c) {
          if (!placement_in(c.part(), c.section())) throw Refused{"it plays nothing there"};
          return leave_out(c.remake, c.part().id, c.section().id);
+     }},
+    {"part.take-turns", "Take turns", "Lets two parts take turns bar by bar in a section.", kTurns, false,
+     [](const Call& c) {
+         if (c.part().id == c.part("with").id) throw Refused{"a part takes turns with another one"};
+         return take_turns(c.remake, c.part().id, c.part("with").id, c.section().id);
      }},
     {"part.fall-out", "Fall out", "Takes away what a part, or every part, plays between two places: a stop, a drop-out, the end of a phrase.", kFallOut, false,
      [](const Call& c) {

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "commands/call.hpp"
 
+#include <algorithm>
+
 namespace fw {
 
 namespace {
@@ -10,6 +12,7 @@ constexpr Argument kSection[] = {{"section", "which"}};
 constexpr Argument kStart[] = {{"section", "which"}, {"to", "a place: the bar line nearest to it"}};
 constexpr Argument kRepeat[] = {{"section", "which"}, {"of", "an earlier one, or none"}};
 constexpr Argument kRename[] = {{"section", "which"}, {"name", "its new name"}};
+constexpr Argument kCondense[] = {{"section", "which"}, {"on", "on: left out; off: taken in again"}};
 constexpr Argument kCopy[] = {{"section", "which"}, {"to", "where the copy begins: a place"}};
 
 const Command kCommands[] = {
@@ -17,6 +20,13 @@ const Command kCommands[] = {
      [](const Call& c) { return rename_section(c.remake, c.section().id, c.text("name")); }},
     {"section.copy", "Copy section", "Plays what a section plays once more, with its clips, curves and settings, in the place of what is there.", kCopy, false,
      [](const Call& c) { return copy_section(c.remake, c.section().id, c.place("to")); }},
+    {"section.condense", "Condense", "Leaves a section out of the condensed version, which is rendered and handed off besides the whole.", kCondense, false,
+     [](const Call& c) {
+         Remake next = leave_out_of_condensed(c.remake, c.section().id, c.on("on"));
+         const auto& all = next.song->sections;
+         if (std::all_of(all.begin(), all.end(), [](const Section& s) { return s.condensed_out; })) throw Refused{"nothing would be left"};
+         return next;
+     }},
     {"section.split", "Split section", "Cuts a section in two at a bar line; where there is none, one begins there.", kAt, false,
      [](const Call& c) {
          Remake next = split_section(c.remake, c.place("at"));

@@ -2,6 +2,7 @@
 #include "formats/check_html.hpp"
 
 #include "check/words.hpp"
+#include "formats/html.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -13,28 +14,7 @@ namespace fw {
 
 namespace {
 
-constexpr const char* kStyle = R"(
-body{font:10pt/1.45 sans-serif;color:#26221d;background:#fff;max-width:52em;margin:2em auto;padding:0 1em}
-h1{font-size:17pt;margin:0}h2{font-size:12pt;margin:1.8em 0 .4em;border-bottom:1px solid #ccc4b4}
-p{margin:.4em 0}.faint{color:#6d665b}.figures{font-size:14pt;margin:.8em 0}
-table{border-collapse:collapse;width:100%}td,th{text-align:left;vertical-align:top;padding:.25em .6em .25em 0;border-bottom:1px solid #e4ddcf}
-th{font-weight:600}td.n,th.n{text-align:right;font-variant-numeric:tabular-nums;white-space:nowrap}td.cell{min-width:3.4em}
-svg{display:block;max-width:100%}tr{break-inside:avoid}h2{break-after:avoid}
-@media print{body{margin:0;max-width:none;font-size:9pt}}
-)";
 constexpr const char *kOriginal = "#0f6e79", *kRebuild = "#d2522d";
-
-std::string escaped(const std::string& text) {
-    std::string out;
-    for (const char c : text) switch (c) {
-            case '&': out += "&amp;"; break;
-            case '<': out += "&lt;"; break;
-            case '>': out += "&gt;"; break;
-            case '"': out += "&quot;"; break;
-            default: out += c;
-        }
-    return out;
-}
 
 std::string number(double v, int places = 1) {
     char text[32];
@@ -57,7 +37,7 @@ public:
 
     std::string run() {
         const std::string name = std::filesystem::path(r_.reference.path).stem().string();
-        out_ = "<!DOCTYPE html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><title>Check of " + escaped(name) + "</title><style>" + kStyle +
+        out_ = "<!DOCTYPE html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><title>Check of " + escaped(name) + "</title><style>" + kPageStyle +
                "</style></head><body>\n";
         out_ += "<h1>Check of " + escaped(name) + "</h1><p class=\"faint\">How far the rebuild agrees with the original. Fakturwerk " FW_VERSION ".</p>\n";
         figures();

@@ -7,10 +7,12 @@
 #include "check/check.hpp"
 #include "check/part_sound.hpp"
 #include "formats/analysis_json.hpp"
+#include "formats/chart_html.hpp"
 #include "formats/check_html.hpp"
 #include "formats/check_json.hpp"
 #include "formats/midi_file.hpp"
 #include "model/edits/clips.hpp"
+#include "model/edits/condense.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -98,6 +100,12 @@ Result<int> hand_off(const HandOff& job, const Progress& progress) {
             }
             rebuild = meter.summary();
         }
+        if (wants(Delivery::Condensed) && is_condensed(*remake.song)) {
+            const auto shorter = compile_for_rendering(condensed(remake), {kRate_hz, job.assets});
+            if (!shorter) return shorter.error();
+            if (auto s = render_to_file(**shorter, {}, job.folder / "mix condensed.wav", progress); !s) return s.error();
+            ++files;
+        }
         if (wants(Delivery::Stems)) {
             const auto stems = write_stems(**plan, job.folder / "stems", job.inputs, progress.stretch(share, 1.0));
             if (!stems) return stems.error();
@@ -111,6 +119,8 @@ Result<int> hand_off(const HandOff& job, const Progress& progress) {
             if (auto s = write_midi(job.folder / "parts.mid", remake); !s) return s.error();
             ++files;
         }
+        if (wants(Delivery::Chart))
+            if (auto s = write("chart.html", chart_to_html(remake)); !s) return s.error();
         if (wants(Delivery::Analysis) && job.analysis)
             if (auto s = write("analysis.json", analysis_to_json(*job.analysis)); !s) return s.error();
         if (wants(Delivery::Report) && job.analysis) {

@@ -19,17 +19,19 @@
 namespace fw {
 
 /// What can be handed over, in the order it is written and shown.
-enum class Delivery { Mix, Stems, Midi, Analysis, Report };
+enum class Delivery { Mix, Condensed, Stems, Midi, Chart, Analysis, Report };
 struct DeliveryKind {
     Delivery delivery;
     const char* name;  ///< for people
     const char* file;  ///< in the chosen folder; a folder of its own ends in a slash
     const char* what;
 };
-inline constexpr std::array<DeliveryKind, 5> kDeliveries{{
+inline constexpr std::array<DeliveryKind, 7> kDeliveries{{
     {Delivery::Mix, "Mix", "mix.wav", "the rebuild as it sounds, 24-bit stereo, through the limiter"},
+    {Delivery::Condensed, "Condensed mix", "mix condensed.wav", "the same without the sections that are left out of it"},
     {Delivery::Stems, "Stems", "stems/", "one WAV a part and a bus at its own level, before the limiter; one for the clips"},
     {Delivery::Midi, "MIDI", "parts.mid", "tempo map, meters, keys, section markers, a named track a part"},
+    {Delivery::Chart, "Chart", "chart.html", "tempo, key, chords by section, elements with their sounds and effects: a page that prints"},
     {Delivery::Analysis, "Analysis", "analysis.json", "what was heard in the original"},
     {Delivery::Report, "Check report", "check.html", "figures, findings, what is left and next: a page that prints; and check.json beside it"},
 }};

@@ -81,6 +81,7 @@ void describe(V& v, T& s) {
     v.text("name", s.name, "what it is called");
     v.meant("repeat_of", s.repeat_of, "an earlier section that it repeats");
     v.number("confidence", s.confidence, 0.0, 1.0, "how sure it is");
+    v.flag("condensed_out", s.condensed_out, "whether it is left out of the condensed version");
     v.unknown(s.unknown);
 }
 

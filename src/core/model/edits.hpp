@@ -7,6 +7,7 @@
 #include "model/edits/automation.hpp"
 #include "model/edits/chord_parts.hpp"
 #include "model/edits/clips.hpp"
+#include "model/edits/condense.hpp"
 #include "model/edits/macros.hpp"
 #include "model/edits/notebook.hpp"
 #include "model/edits/notes.hpp"

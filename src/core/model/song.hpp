@@ -50,6 +50,7 @@ struct Section {
     double confidence = 1.0;
     SectionId id{};
     Unknown unknown{};
+    bool condensed_out = false;  ///< left out of the condensed version (edits/condense.hpp)
     bool operator==(const Section&) const = default;
 };
 

@@ -152,4 +152,27 @@ TEST(Scenarios, ALineIsSplitOverTwoPartsAndAChordOverSeveral) {
         EXPECT_FALSE(run_command(r, **parse_line(wrong)));
 }
 
+TEST(Scenarios, TheMudOfAKickIsTakenOutAndItsClickAndSubStay) {
+    const std::string kicks = "part.mute part=Bass on=on\nnote.remove part=Drums from=1 to=9 pitch=Snare\n";
+    const SoundSummary whole = sound(after(kicks)), clean = sound(after(kicks + "step.add part=Drums kind=equaliser mid=-24dB mid_hz=350Hz mid_q=0.7\n"));
+    EXPECT_LT(at_hz(clean, 315.0, kFirst_s, kEnd_s), at_hz(whole, 315.0, kFirst_s, kEnd_s) - 12.0);
+    EXPECT_NEAR(at_hz(clean, 50.0, kFirst_s, kEnd_s), at_hz(whole, 50.0, kFirst_s, kEnd_s), 3.0);
+    EXPECT_NEAR(at_hz(clean, 5000.0, kFirst_s, kEnd_s), at_hz(whole, 5000.0, kFirst_s, kEnd_s), 3.0);
+}
+
+TEST(Scenarios, ALineShadowsAnotherAStepBelowAndAccentsStandOnlyNearTheEnd) {
+    const Remake r = after(R"(part.add name=Shadow role=lead source=synth patch="Reed lead"
+note.send part=Bass into=Shadow from=1 to=9 keep=on
+note.step part=Shadow from=1 to=9 steps=-2
+note.change part=Bass from=8 to=9 velocity=20 reach=here
+)");
+    const auto line = placed_notes(*r.part(test::kBass)), shadow = placed_notes(*r.parts.back());
+    ASSERT_EQ(shadow.size(), line.size());
+    for (std::size_t i = 0; i < line.size(); ++i) {
+        EXPECT_EQ(shadow[i].note.start, line[i].note.start);
+        EXPECT_TRUE(line[i].note.pitch - shadow[i].note.pitch >= 3 && line[i].note.pitch - shadow[i].note.pitch <= 4) << "a third, as the scale has it";
+    }
+    EXPECT_EQ(line.back().note.velocity, line[15].note.velocity + 20) << "harder in the last bar, and not where the pattern plays before";
+}
+
 }  // namespace fw

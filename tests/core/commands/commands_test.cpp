@@ -473,4 +473,11 @@ steps.amp part=Bass
     EXPECT_EQ(after("clip.from-file file=/a.wav to=1 seconds=1 origin=recorded\n", r).clips->assets.back().origin, AssetOrigin::Recorded);
 }
 
+TEST(Commands, ACondensedVersionAndTurnsAreLines) {
+    const Remake r = after("section.condense section=#1 on=on\npart.take-turns part=Bass with=Drums section=#2\n");
+    EXPECT_TRUE(r.song->sections[0].condensed_out);
+    EXPECT_FALSE(run_command(r, **parse_line("section.condense section=#2 on=on"))) << "something must be left";
+    EXPECT_FALSE(run_command(r, **parse_line("part.take-turns part=Bass with=Bass section=#2")));
+}
+
 }  // namespace fw

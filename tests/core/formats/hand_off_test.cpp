@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "formats/hand_off.hpp"
 
+#include "audio/audio_file.hpp"
 #include "base/files.hpp"
 #include "model/edits.hpp"
 #include "support/remakes.hpp"
@@ -102,6 +103,22 @@ TEST(HandOffWork, NothingIsWrittenOverTheOriginal) {
     job.inputs = {folder / "01 Bass.wav"};
     EXPECT_EQ(hand_off(job, {}).error().code, ErrorCode::OverwritesInput);
     EXPECT_NEAR(read_audio(folder / "01 Bass.wav")->duration_s(), 1.0, 1e-6);
+}
+
+TEST(HandOffWork, TheCondensedMixIsShorterAndIsThereOnlyWhereSomethingIsLeftOut) {
+    const auto folder = std::filesystem::temp_directory_path() / "fw_hand_off_condensed";
+    std::filesystem::remove_all(folder);
+    const Remake whole = test::small_remake(), shorter = leave_out_of_condensed(whole, whole.song->sections[0].id, true);
+    const auto none = hand_off(job_for(whole, folder / "whole", {Delivery::Mix, Delivery::Condensed}), {});
+    ASSERT_TRUE(none);
+    EXPECT_EQ(*none, 1);
+    const auto both = hand_off(job_for(shorter, folder / "both", {Delivery::Mix, Delivery::Condensed}), {});
+    ASSERT_TRUE(both) << both.error().message();
+    EXPECT_EQ(*both, 2);
+    const auto mix = read_audio(folder / "both/mix.wav"), condensed_mix = read_audio(folder / "both/mix condensed.wav");
+    ASSERT_TRUE(mix && condensed_mix);
+    EXPECT_NEAR(mix->duration_s() - condensed_mix->duration_s(), 8.0, 0.05) << "four bars at 120";
+    std::filesystem::remove_all(folder);
 }
 
 }  // namespace fw

@@ -204,4 +204,27 @@ TEST(Clips, PiecesOfWhatWasStretchedToBarsAreStretchedAsTheWholeWas) {
     EXPECT_NEAR(sum, whole_s, 1e-6) << "together they are the whole";
 }
 
+TEST(Clips, AreChoppedAtTheirHitsWhichStayOrGoOntoAGrid) {
+    Asset file;
+    file.name = "loop";
+    file.path = "/loop.wav";
+    file.end_s = 2.0;
+    Clip clip;
+    clip.name = "loop";
+    clip.start = 4 * kBar;
+    const Remake r = add_clip(small_remake(), file, clip);
+    const ClipId id = r.clips->clips[0].id;
+    const Remake stay = chop_clip_at(r, id, {0.47, 1.03, 1.49}, 0);
+    ASSERT_EQ(stay.clips->clips.size(), 4u);
+    double whole = 0.0;
+    for (const Clip& c : stay.clips->clips) whole += recipe_seconds(*stay.song, *stay.clips->asset(c.asset), c);
+    EXPECT_NEAR(whole, 2.0, 1e-9) << "together they are the whole";
+    EXPECT_NEAR(stay.song->tempo.seconds(stay.clips->clips[1].start) - stay.song->tempo.seconds(clip.start), 0.47, 0.001);
+    const Remake onto = chop_clip_at(r, id, {0.47, 1.03, 1.49}, 960);
+    for (int k = 0; k < 4; ++k) EXPECT_EQ(onto.clips->clips[static_cast<std::size_t>(k)].start, 4 * kBar + k * 960) << "on the beats they were meant for";
+    EXPECT_FALSE(what_is_wrong(onto));
+    EXPECT_EQ(chop_clip_at(r, id, {}, 0), r) << "no hit, no piece";
+    EXPECT_EQ(chop_clip_at(r, id, {-1.0, 5.0}, 0), r);
+}
+
 }  // namespace fw

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "model/edits/patterns.hpp"
 
+#include "model/edits/arrangement.hpp"
 #include "model/edits/notes.hpp"
 #include "model/edits/parts.hpp"
 #include "model/validate.hpp"
@@ -315,6 +316,9 @@ TEST(SpreadStretch, OneBarBecomesAPatternPlayedWhereItIsToldAndDiffersOnlyThere)
 TEST(SpreadStretch, WithoutPlacesOrAPartNothingSoundsOtherwise) {
     const Remake r = small_remake();
     EXPECT_EQ(sounding(spread_stretch(r, kBass, 0, kBar, {})), sounding(r));
+    // A bar of silence played elsewhere is silence there.
+    const Remake hole = fall_out(small_remake(), kBass, 0, kBar), silent = spread_stretch(hole, kBass, 0, kBar, {{2 * kBar, {}, {}}});
+    for (const auto& [at, pitch] : sounding(silent)) EXPECT_FALSE(at >= 2 * kBar && at < 3 * kBar) << at;
     EXPECT_EQ(spread_stretch(r, PartId(99), 0, kBar, {{kBar, {}, {}}}), r);
     EXPECT_EQ(spread_stretch(r, kBass, 0, 0, {{kBar, {}, {}}}), r);
 }

@@ -69,6 +69,17 @@ Remake fall_out(const Remake& remake, PartId id, Ticks from, Ticks to) {
     });
 }
 
+Remake take_turns(const Remake& remake, PartId one, PartId other, SectionId section) {
+    const Section* s = remake.song->section(section);
+    if (!s || one == other || !remake.part(one) || !remake.part(other)) return remake;
+    const MeterMap& meter = remake.song->meter;
+    const int first = meter.position(s->start).bar;
+    Remake next = remake;
+    for (int bar = first; meter.tick_of_bar(bar) < s->start + s->length; ++bar)
+        next = fall_out(next, (bar - first) % 2 ? one : other, meter.tick_of_bar(bar), std::min(meter.tick_of_bar(bar + 1), s->start + s->length));
+    return next;
+}
+
 Remake fill_with_original(const Remake& remake, Ticks from, Ticks to, bool alone) {
     const auto& tempo = remake.song->tempo;
     Asset asset = from_original(remake, "Original", tempo.seconds(from), tempo.seconds(to));

@@ -15,6 +15,8 @@ Remake play_as(const Remake& remake, PartId part, SectionId section, SectionId l
 Remake leave_out(const Remake& remake, PartId part, SectionId section);
 /// From a tick to another a part is silent, because its notes are gone there: a stop, a drop-out, the end of a phrase before the next begins.
 Remake fall_out(const Remake& remake, PartId part, Ticks from, Ticks to);
+/// Two parts take turns bar by bar in a section: the one plays in its first, third, … bars, the other in those between, each what it plays there now.
+Remake take_turns(const Remake& remake, PartId one, PartId other, SectionId section);
 /// The original itself stands from a tick to another, at its own time and level, marked as such; with alone, what parts play there is muted.
 Remake fill_with_original(const Remake& remake, Ticks from, Ticks to, bool alone);
 

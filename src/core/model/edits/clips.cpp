@@ -97,6 +97,48 @@ Remake change_asset(const Remake& remake, ClipId clip, Asset asset, bool ends_he
     return next;
 }
 
+namespace {
+
+/// A piece of a clip: where it stands, and what of the clip's sound it is.
+struct Piece {
+    Ticks place = 0;
+    double from_s = 0.0, to_s = 0.0;
+};
+
+Remake cut_up(const Remake& remake, const Clip& clip, const std::vector<Piece>& pieces) {
+    constexpr std::size_t kMost = 256;
+    if (pieces.size() < 2 || pieces.size() > kMost) return remake;
+    const Asset& asset = *remake.clips->asset(clip.asset);
+    // The pieces stand elsewhere, where bars may be of another length: they are stretched as the whole was.
+    std::vector<RecipeEntry> recipe;
+    for (const RecipeEntry& e : clip.recipe) {
+        Clip until = clip;
+        until.recipe = recipe;
+        const double is_s = recipe_seconds(*remake.song, asset, until);
+        recipe.push_back(e);
+        if (e.treatment == Treatment::Bars && is_s > 0.0)
+            recipe.back() = {Treatment::Stretch, clamped(rows::kStretch[0], e.first * bar_seconds(*remake.song, clip.start) / is_s), 0.0, e.on, {}};
+    }
+    Remake next = remake;
+    auto& all = next.clips.edit().clips;
+    const Clip whole = clip;
+    std::erase_if(all, [&](const Clip& c) { return c.id == whole.id; });
+    for (std::size_t k = 0; k < pieces.size(); ++k) {
+        Clip piece = whole;
+        piece.id = ClipId(next.next_id++);
+        piece.start = pieces[k].place;
+        piece.name = whole.name + " " + std::to_string(k + 1);
+        piece.recipe = recipe;
+        piece.recipe.push_back({Treatment::Trim, 1000.0 * pieces[k].from_s, 1000.0 * pieces[k].to_s, 1.0, {}});
+        // A cut through a sound must not click.
+        piece.recipe.push_back({Treatment::Fade, 1.0, 3.0, 1.0, {}});
+        all.push_back(std::move(piece));
+    }
+    return next;
+}
+
+}  // namespace
+
 Remake chop_clip(const Remake& remake, ClipId clip, Ticks length) {
     constexpr int kMost = 256;
     const Clip* found = remake.clips->clip(clip);
@@ -104,39 +146,33 @@ Remake chop_clip(const Remake& remake, ClipId clip, Ticks length) {
     const double long_s = recipe_seconds(*remake.song, *remake.clips->asset(found->asset), *found);
     const auto& tempo = remake.song->tempo;
     const double begins_s = tempo.seconds(found->start);
-    // The pieces stand elsewhere, where bars may be of another length: they are stretched as the whole was.
-    std::vector<RecipeEntry> recipe;
-    for (const RecipeEntry& e : found->recipe) {
-        Clip until = *found;
-        until.recipe = recipe;
-        const double is_s = recipe_seconds(*remake.song, *remake.clips->asset(found->asset), until);
-        recipe.push_back(e);
-        if (e.treatment == Treatment::Bars && is_s > 0.0)
-            recipe.back() = {Treatment::Stretch, clamped(rows::kStretch[0], e.first * bar_seconds(*remake.song, found->start) / is_s), 0.0, e.on, {}};
-    }
-    std::vector<Clip> pieces;
+    std::vector<Piece> pieces;
     for (int k = 0; k <= kMost; ++k) {
         const Ticks at = found->start + k * length;
-        const double from_s = tempo.seconds(at) - begins_s, to_s = std::min(long_s, tempo.seconds(at + length) - begins_s);
+        const double from_s = tempo.seconds(at) - begins_s;
         if (from_s > long_s - 0.001) break;
-        Clip piece = *found;
-        piece.start = at;
-        piece.name = found->name + " " + std::to_string(k + 1);
-        piece.recipe = recipe;
-        piece.recipe.push_back({Treatment::Trim, 1000.0 * from_s, 1000.0 * to_s, 1.0, {}});
-        // A cut through a sound must not click.
-        piece.recipe.push_back({Treatment::Fade, 1.0, 3.0, 1.0, {}});
-        pieces.push_back(std::move(piece));
+        pieces.push_back({at, from_s, std::min(long_s, tempo.seconds(at + length) - begins_s)});
     }
-    if (pieces.size() < 2 || pieces.size() > kMost) return remake;
-    Remake next = remake;
-    auto& all = next.clips.edit().clips;
-    std::erase_if(all, [&](const Clip& c) { return c.id == clip; });
-    for (Clip& p : pieces) {
-        p.id = ClipId(next.next_id++);
-        all.push_back(std::move(p));
+    return cut_up(remake, *found, pieces);
+}
+
+Remake chop_clip_at(const Remake& remake, ClipId clip, std::vector<double> hits_s, Ticks onto) {
+    const Clip* found = remake.clips->clip(clip);
+    if (!found || found->ends_here) return remake;
+    const double long_s = recipe_seconds(*remake.song, *remake.clips->asset(found->asset), *found);
+    const auto& tempo = remake.song->tempo;
+    const double begins_s = tempo.seconds(found->start);
+    hits_s.push_back(0.0);
+    std::sort(hits_s.begin(), hits_s.end());
+    std::erase_if(hits_s, [&](double s) { return s < 0.0 || s > long_s - 0.005; });
+    hits_s.erase(std::unique(hits_s.begin(), hits_s.end(), [](double a, double b) { return b - a < 0.005; }), hits_s.end());
+    std::vector<Piece> pieces;
+    for (std::size_t k = 0; k < hits_s.size(); ++k) {
+        Ticks at = k == 0 ? found->start : tempo.nearest_tick(begins_s + hits_s[k]);
+        if (onto > 0 && k > 0) at = found->start + (at - found->start + onto / 2) / onto * onto;
+        pieces.push_back({at, hits_s[k], k + 1 < hits_s.size() ? hits_s[k + 1] : long_s});
     }
-    return next;
+    return cut_up(remake, *found, pieces);
 }
 
 Remake set_recipe(const Remake& remake, ClipId clip, std::vector<RecipeEntry> recipe) {

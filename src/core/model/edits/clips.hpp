@@ -7,6 +7,8 @@
 #include <string>
 #include <utility>
 
+#include <vector>
+
 namespace fw {
 
 /// Adds a sound and gives its id, its own being given here; where the very same sound is there already it is used again.
@@ -24,6 +26,9 @@ Remake change_asset(const Remake& remake, ClipId clip, Asset asset, bool ends_he
 /// length in bars is kept as the ratio it is where the whole begins. Nothing for one that ends at its place, whose sound is no longer than a piece, or would be
 /// cut into more than 256.
 Remake chop_clip(const Remake& remake, ClipId clip, Ticks length);
+/// The same at its hits, seconds from its beginning: each piece stays where it is heard, or goes onto the nearest place of a grid that begins with the clip
+/// (onto > 0): the whole is re-timed, and each piece can be dragged on.
+Remake chop_clip_at(const Remake& remake, ClipId clip, std::vector<double> hits_s, Ticks onto);
 Remake set_recipe(const Remake& remake, ClipId clip, std::vector<RecipeEntry> recipe);
 /// Takes a clip away, and its asset where nothing else uses it.
 Remake remove_clip(const Remake& remake, ClipId clip);

@@ -289,6 +289,7 @@ public:
         sort_notes(parent.notes);
         if (parent.notes.empty()) {  // nothing that most have: each is its own
             --letters_;
+            if (members == 1) return;  // it plays nothing at all
             for (const std::size_t m : kind.members) fold({{m}});
             return;
         }
