@@ -228,6 +228,13 @@ void CurveView::mouseDoubleClickEvent(QMouseEvent* e) {
     set_points(section, points, false);
 }
 
+void CurveView::reuse_in_repeats(int section) {
+    const Remake& r = session_.remake();
+    Line line("curve.reuse");
+    name_owner(line, r, field_->owner).with("field", field_->field).with("section", section_text(r, r.song->sections[static_cast<std::size_t>(section)].id));
+    session_.documents().run(line);
+}
+
 void CurveView::contextMenuEvent(QContextMenuEvent* e) {
     const int section = row_ ? section_at(e->pos().x()) : -1, point = point_at(QPointF(e->pos()), section);
     if (point < 0) return;
@@ -239,6 +246,9 @@ void CurveView::contextMenuEvent(QContextMenuEvent* e) {
             if (s == static_cast<int>(Shape::Curved)) points[static_cast<std::size_t>(point)].bend = 0.5;
             set_points(section, points, false);
         });
+    menu.addSeparator();
+    auto* reuse = menu.addAction(tr("The same in every repeat of this section"), this, [this, section] { reuse_in_repeats(section); });
+    reuse->setObjectName("curve_reuse");
     menu.exec(e->globalPos());
 }
 

@@ -23,6 +23,8 @@ public:
     /// Which field is shown; none for nothing.
     void show_field(std::optional<FieldRef> field);
     QPointF place_of(Ticks tick, double value) const;
+    /// What the field does in a section it does in every section that repeats it.
+    void reuse_in_repeats(int section);
 
 protected:
     void paintEvent(QPaintEvent* event) override;

@@ -184,4 +184,30 @@ TEST_F(ShapingTest, TheReckonerGoesBothWays) {
     EXPECT_TRUE(session->documents().document() == first) << "it changes nothing";
 }
 
+TEST_F(ShapingTest, TheWholeIsMadeAsLoudAsTheOriginalByOneButtonAndACurveGoesToRepeats) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Rebuild);
+    run("field.set master=on field=level value=-9dB\n");
+    ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
+    const double off = session->report()->sound.match_gain_db;
+    ASSERT_GT(off, 3.0);
+    QTest::mouseClick(in_sheet<QPushButton>("match_loudness"), Qt::LeftButton);
+    EXPECT_NEAR(session->remake().mixer->master.gain_db, -9.0 + off, 0.26);
+    ASSERT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
+    EXPECT_LT(std::abs(session->report()->sound.match_gain_db), 2.0) << "the limiter may take a little of it";
+    // A curve of a section that comes again.
+    const auto& sections = session->remake().song->sections;
+    std::size_t once = 0, again = 0;
+    for (std::size_t i = 0; i < sections.size() && again == 0; ++i)
+        for (std::size_t k = i + 1; k < sections.size() && again == 0; ++k)
+            if (sections[k].label == sections[i].label) once = i, again = k;
+    ASSERT_GT(again, 0u);
+    const FieldRef pan{part(PartRole::Bass)->id, "pan"};
+    run("curve.set part=Bass field=pan section=#" + std::to_string(once + 1) + " points=\"1 -50%, 3 50%\"\n");
+    auto* curve = window->rebuild_desk()->curve();
+    curve->show_field(pan);
+    curve->reuse_in_repeats(static_cast<int>(once));
+    EXPECT_TRUE(find_curve(session->remake(), pan, session->remake().song->sections[again].id));
+}
+
 }  // namespace fw::app

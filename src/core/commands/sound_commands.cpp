@@ -143,6 +143,7 @@ constexpr auto kTarget = of_a_field({{"by", "the macro that moves it"},
                                      {"to", "its value at the full amount; the end of its range without", false}});
 constexpr auto kNoTarget = of_a_field({{"by", "the macro that moves it"}});
 
+constexpr auto kReuse = of_a_field({{"section", "whose curve"}});
 constexpr auto kLay = of_a_field({{"from", "a place"},
                                   {"to", "to before a place"},
                                   {"points", "place value shape, …, between them: \"5 -12dB, 5.3 -6dB\"; places count from the song's first bar"}});
@@ -363,6 +364,14 @@ const Command kCommands[] = {
          const FieldRef field = movable(c);
          const Section* section = c.has("section") ? &c.section() : nullptr;
          return set_curve(c.remake, field, section ? section->id : SectionId(), points_of(c, c.row(field), section ? section->start : 0));
+     }},
+    {"curve.reuse", "Use curve on repeats", "Moves a field in every section that repeats one as it moves there.", kReuse, false,
+     [](const Call& c) {
+         const FieldRef field = movable(c);
+         if (!find_curve(c.remake, field, c.section().id)) throw Refused{"there is no curve of it in that section"};
+         Remake next = reuse_curve(c.remake, field, c.section().id);
+         if (next == c.remake) throw Refused{"nothing repeats that section"};
+         return next;
      }},
     {"curve.lay", "Record moves", "Lays points over a stretch of what moves a field; before and after it goes on as it did.", kLay, false,
      [](const Call& c) {

@@ -175,4 +175,15 @@ note.change part=Bass from=8 to=9 velocity=20 reach=here
     EXPECT_EQ(line.back().note.velocity, line[15].note.velocity + 20) << "harder in the last bar, and not where the pattern plays before";
 }
 
+TEST(Scenarios, ABassIsStackedOfSubMiddlePunchAndTop) {
+    const std::string alone = "part.mute part=Drums on=on\nlayer.source part=Bass source=synth patch=\"Sub bass\"\n";
+    const SoundSummary sub = sound(after(alone)), stack = sound(after(alone + R"(part.add-layer part=Bass source=synth patch="Round bass" level=-6dB
+part.add-layer part=Bass source=synth patch="Bright lead" octave=1 level=-16dB
+part.add-layer part=Bass source=drum_voice patch="Deep kick" level=-12dB
+)"));
+    EXPECT_NEAR(at_hz(stack, 63.0, kFirst_s, kEnd_s), at_hz(sub, 63.0, kFirst_s, kEnd_s), 6.0) << "the sub carries it still";
+    EXPECT_GT(at_hz(stack, 250.0, kFirst_s, kEnd_s), at_hz(sub, 250.0, kFirst_s, kEnd_s) + 6.0) << "a middle";
+    EXPECT_GT(at_hz(stack, 2000.0, kFirst_s, kEnd_s), at_hz(sub, 2000.0, kFirst_s, kEnd_s) + 20.0) << "a top";
+}
+
 }  // namespace fw

@@ -91,4 +91,19 @@ TEST(Automation, ASendIsOpenForTheNotesThrownAndClosedOtherwise) {
     EXPECT_DOUBLE_EQ(value_moved(more, level, notes[5].note.start + 10), -6.0);
 }
 
+TEST(Automation, ACurveIsUsedAgainOnRepeatsAndCutWhereOneIsShorter) {
+    Remake r = set_curve(small_remake(), kLevel, SectionId(3), {{0, -10.0}, {kBar, -4.0}, {3 * kBar, 0.0}});
+    r.song.edit().sections[1].length = 2 * kBar;
+    const Remake again = reuse_curve(r, kLevel, SectionId(3));
+    const Curve* there = find_curve(again, kLevel, SectionId(4));
+    ASSERT_TRUE(there);
+    EXPECT_EQ(there->points.size(), 2u);
+    EXPECT_DOUBLE_EQ(value_moved(again, kLevel, 5 * kBar), -4.0);
+    EXPECT_EQ(reuse_curve(r, {kBass, "pan"}, SectionId(3)), r) << "it has no curve there";
+    Remake other = r;
+    other.song.edit().sections[1].repeat_of = {};
+    other.song.edit().sections[1].label = "B";
+    EXPECT_EQ(reuse_curve(other, kLevel, SectionId(3)), other) << "what repeats nothing is left alone";
+}
+
 }  // namespace fw

@@ -144,6 +144,21 @@ Remake lay_over(const Remake& remake, const FieldRef& field, Ticks from, Ticks t
     return next;
 }
 
+Remake reuse_curve(const Remake& remake, const FieldRef& field, SectionId id) {
+    const Curve* curve = find_curve(remake, field, id);
+    const Section* from = remake.song->section(id);
+    if (!curve || !from) return remake;
+    Remake next = remake;
+    for (const Section& s : remake.song->sections) {
+        const bool alike = s.repeat_of == id || from->repeat_of == s.id || (from->repeat_of && s.repeat_of == from->repeat_of) || s.label == from->label;
+        if (s.id == id || !alike) continue;
+        std::vector<CurvePoint> points = curve->points;
+        std::erase_if(points, [&](const CurvePoint& p) { return p.tick >= s.length; });
+        if (!points.empty()) next = set_curve(next, field, s.id, std::move(points));
+    }
+    return next;
+}
+
 Remake throw_notes(const Remake& remake, PartId part, BusId bus, const std::vector<NoteRef>& notes, double level_db) {
     const Part* p = remake.part(part);
     if (!p || !remake.mixer->bus(bus)) return remake;

@@ -17,6 +17,9 @@ double value_moved(const Remake& remake, const FieldRef& field, Ticks at);
 /// Lays points (in song time, from `from` on and before `to`) over what moves a field; outside it goes on as before, from one tick to the next. It becomes a
 /// curve of each section it touches, so that it goes with it; of the song where no section is.
 Remake lay_over(const Remake& remake, const FieldRef& field, Ticks from, Ticks to, const std::vector<CurvePoint>& points);
+/// What a field does along a curve in one section it does in every other section that repeats it, or is repeated by it, or has its letter; cut where one is
+/// shorter. The same where it has no curve there.
+Remake reuse_curve(const Remake& remake, const FieldRef& field, SectionId section);
 /// Opens a send to a level for as long as each of some notes sounds, and leaves it closed elsewhere in their sections; a part that is not sent there yet is,
 /// closed. What was thrown before stays.
 Remake throw_notes(const Remake& remake, PartId part, BusId bus, const std::vector<NoteRef>& notes, double level_db);
