@@ -30,7 +30,7 @@ class LayerShare final : public QWidget {
 public:
     LayerShare() {
         setObjectName("layer_share");
-        setFixedSize(54, 20);
+        setFixedSize(36, 20);
         setToolTip(QObject::tr("How much of the part's energy this layer makes on the note the part plays most"));
     }
     void show_share(std::optional<double> share) {
@@ -60,7 +60,7 @@ QWidget* SoundSheet::instrument_box(const Part& part, const Layer& layer) {
     auto* box = new CalmCombo;
     box->setObjectName("instrument");
     box->setToolTip(tr("What the layer sounds with"));
-    box->setMinimumWidth(132);
+    box->setMinimumWidth(104);
     const bool drums = part.role == PartRole::Drums;
     for (const SourceType* type : {&kSynth, &kDrumKit, &kDrumVoice})
         if ((type != &kSynth) == drums || layer.source == type)

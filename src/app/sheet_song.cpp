@@ -35,32 +35,33 @@ void SoundSheet::bus_lines() {
         auto* row = line(b.id, tr("to the master"));
         fields_of_line(row, b.id, {"level", "pan"});
     }
-    heading(tr("Master"),
-            [&](QHBoxLayout* head) {
-                auto* loud = new QPushButton(tr("As loud as the original"));
-                loud->setObjectName("match_loudness");
-                const auto tell = [this, loud] {
-                    const auto report = session_.report();
-                    const bool known = report && session_.rebuild_is_current() && !report->sound.tone.empty();
-                    loud->setEnabled(known);
-                    loud->setToolTip(known ? tr("Moves the master by %1 dB: both are then as loud as each other by their integrated loudness (ITU-R BS.1770)")
-                                                 .arg(report->sound.match_gain_db, 0, 'f', 1)
-                                           : tr("The rebuild is being rendered: a moment"));
-                };
-                tell();
-                connect(&session_, &Session::report_changed, loud, tell);
-                connect(&session_, &Session::document_changed, loud, tell);
-                connect(loud, &QPushButton::clicked, this, [this] {
-                    const auto report = session_.report();
-                    const Parameter& row = kMasterFields[0];
-                    if (!report) return;
-                    const double now = session_.remake().mixer->master.gain_db;
-                    session_.documents().run(Line("field.set").with("master", "on").with("field", row.id).with(
-                        "value", value_text(row, clamped(row, std::round(2.0 * (now + report->sound.match_gain_db)) / 2.0))));
-                });
-                head->addWidget(loud);
-                head->addWidget(menu_button(tr("Add step"), tr("An effect on the whole"), "add_master_step", step_menu(MasterRef{})));
-            });
+    heading(tr("Master"), [&](QHBoxLayout* head) {
+        auto* loud = new QPushButton(tr("As loud as the original"));
+        loud->setObjectName("match_loudness");
+        const auto tell = [this, loud] {
+            const auto report = session_.report();
+            const bool known = report && session_.rebuild_is_current() && !report->sound.tone.empty();
+            loud->setEnabled(known);
+            loud->setToolTip(known ? tr("Moves the master by %1 dB: both are then as loud as each other by their integrated loudness (ITU-R BS.1770)")
+                                         .arg(report->sound.match_gain_db, 0, 'f', 1)
+                                   : tr("The rebuild is being rendered: a moment"));
+        };
+        tell();
+        connect(&session_, &Session::report_changed, loud, tell);
+        connect(&session_, &Session::document_changed, loud, tell);
+        connect(loud, &QPushButton::clicked, this, [this] {
+            const auto report = session_.report();
+            const Parameter& row = kMasterFields[0];
+            if (!report) return;
+            const double now = session_.remake().mixer->master.gain_db;
+            session_.documents().run(Line("field.set")
+                                         .with("master", "on")
+                                         .with("field", row.id)
+                                         .with("value", value_text(row, clamped(row, std::round(2.0 * (now + report->sound.match_gain_db)) / 2.0))));
+        });
+        head->addWidget(loud);
+        head->addWidget(menu_button(tr("Add step"), tr("An effect on the whole"), "add_master_step", step_menu(MasterRef{})));
+    });
     step_lines(r.mixer->master.steps);
     auto* row = line(MasterRef{}, "out");
     fields_of_line(row, MasterRef{}, {"level"});
@@ -159,13 +160,12 @@ void SoundSheet::clip_lines() {
             const auto length = static_cast<Ticks>(std::llround(asset->made.beats * kTicksPerQuarter));
             text(row, "clip_length", tr("over"), length_text(length), "transition.change", "length", tr("How long it is: 2 bars, 4 beats, 1/2"));
         }
-        if (asset && asset->made.kind == Transition::None) {
-            auto* origin = new QLabel(asset->origin == AssetOrigin::Original   ? tr("from the original")
-                                      : asset->origin == AssetOrigin::Recorded ? tr("your own recording")
-                                      : asset->origin == AssetOrigin::Made     ? tr("made here")
-                                                                               : tr("from a file"));
+        if (asset && asset->made.kind == Transition::None && asset->origin != AssetOrigin::Original) {  // whose name says so
+            auto* origin = new QLabel(asset->origin == AssetOrigin::Recorded ? tr("your own recording")
+                                      : asset->origin == AssetOrigin::Made   ? tr("made here")
+                                                                             : tr("from a file"));
             origin->setObjectName("clip_origin");
-            origin->setToolTip(asset->path.empty() ? tr("It is a stretch of the recording") : words(asset->path));
+            origin->setToolTip(words(asset->path));
             row->addWidget(origin);
         }
         text(row, "clip_level", tr("level"), value_text(rows::kLevel, c.gain_db), "clip.level", "level", tr("How loud it is: -6dB"));
