@@ -258,18 +258,13 @@ void ArrangementGrid::make_instrument(ClipId id) {
     with_clip_sound(id, tr("listening for its key"), false, [this, id](const Audio& sound) {
         const Remake& r = session_.remake();
         const Clip* clip = r.clips->clip(id);
-        const Asset* asset = clip ? r.clips->asset(clip->asset) : nullptr;
-        if (!asset) return;
+        if (!clip) return;
         const auto root = find_root(sound);
         const auto round = find_round(mono_of(sound), sound.sample_rate_hz);
-        std::string file = asset->path;
-        if (file.empty() || asset->start_s > 0.0 || !asset->bytes->empty()) {
-            const auto kept = kept_as_file(sound, "instruments");
-            if (!kept) {
-                emit session_.failed(of_core(kept.error().message()));
-                return;
-            }
-            file = *kept;
+        const auto file = kept_as_file(sound, "instruments");
+        if (!file) {
+            emit session_.failed(of_core(file.error().message()));
+            return;
         }
         std::string name = clip->name;
         for (int n = 2; std::any_of(r.parts.begin(), r.parts.end(), [&](const auto& p) { return same_words(p->name, name); }); ++n)
@@ -279,7 +274,7 @@ void ArrangementGrid::make_instrument(ClipId id) {
         documents.end_gesture();
         if (!documents.run(Line("part.add").with("name", name), key)) return;
         Line source("layer.source");
-        source.with("part", name).with("source", kSampler.id).with("file", file);
+        source.with("part", name).with("source", kSampler.id).with("file", *file);
         if (root) source.with("root", note_name(root->key, false)).with("tune", QString::number(-root->cents, 'f', 1).toStdString());
         if (round) {
             const double length = std::clamp(round->end_s / sound.duration_s(), 0.01, 1.0);

@@ -63,8 +63,8 @@ bool MoveRecorder::moved(const FieldRef& field, const Parameter& row, double val
     const Ticks ahead = session_.remake().song->tempo.nearest_tick(session_.transport().position_s() + 4.0);
     const bool done = lay(std::max(ahead, now + 2), points_);
     quiet_.start();
-    if (!done) field_.reset(), points_.clear();
-    return true;
+    if (!done) field_.reset(), points_.clear(), tried_.forget();
+    return done;
 }
 
 void MoveRecorder::let_go() {

@@ -94,6 +94,11 @@ void RecordPanel::hear_file(const QString& path) {
     from_->setItemText(1, tr("%1, as if it were played in").arg(QFileInfo(path).fileName()));
 }
 
+void RecordPanel::hideEvent(QHideEvent* event) {
+    recorder_.record(false);
+    QDialog::hideEvent(event);
+}
+
 void RecordPanel::follow() {
     const QSignalBlocker quiet(takes_), still(record_);
     record_->setEnabled(recorder_.microphone() != nullptr);

@@ -22,6 +22,10 @@ public:
     /// Lets a file stand in for a microphone; what is wrong with it is told.
     void hear_file(const QString& path);
 
+protected:
+    /// What is not seen does not record.
+    void hideEvent(QHideEvent* event) override;
+
 private:
     void follow();
     Session& session_;

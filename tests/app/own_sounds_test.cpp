@@ -156,6 +156,10 @@ TEST_F(OwnSoundsTest, TakesAreRecordedRoundTheLoopAndTheChosenOneStands) {
     QTest::qWait(400);
     QTest::mouseClick(button, Qt::LeftButton);
     EXPECT_EQ(takes->count(), 0);
+    QTest::mouseClick(button, Qt::LeftButton);
+    ASSERT_TRUE(panel->recorder().recording());
+    panel->hide();
+    EXPECT_FALSE(panel->recorder().recording()) << "what is not seen does not record";
     EXPECT_TRUE(window->last_message().contains("Nothing was heard")) << window->last_message().toStdString();
     panel->close();
 }

@@ -52,6 +52,9 @@ std::optional<Repetition> find_repeat(std::span<const float> mono, double rate) 
     constexpr double kHop_s = 0.01, kShortest_s = 0.2, kAlike = 0.6, kNearly = 0.93, kMoves_db = 3.0;
     const auto hop = static_cast<std::size_t>(kHop_s * rate);
     if (hop == 0 || static_cast<double>(mono.size()) < 1.5 * kShortest_s * rate) return std::nullopt;
+    // A minute tells what repeats; the work goes with its square.
+    constexpr double kLongest_s = 60.0;
+    mono = mono.first(std::min(mono.size(), static_cast<std::size_t>(kLongest_s * rate)));
     auto frames = spectra(mono, rate, hop);
     // Against each band's own mean, so that a steady colour counts for nothing.
     double moves = 0.0;
@@ -91,7 +94,7 @@ std::optional<Repetition> find_repeat(std::span<const float> mono, double rate) 
 }
 
 std::optional<Round> find_round(std::span<const float> mono, double rate) {
-    constexpr double kLeast_s = 0.4, kApart_s = 0.15, kWindow_s = 0.025, kAlike = 0.8, kLevel_db = 3.0;
+    constexpr double kLeast_s = 0.4, kApart_s = 0.15, kFarthest_s = 4.0, kWindow_s = 0.025, kAlike = 0.8, kLevel_db = 3.0;
     if (static_cast<double>(mono.size()) < kLeast_s * rate) return std::nullopt;
     const auto window = static_cast<std::size_t>(kWindow_s * rate), apart = static_cast<std::size_t>(kApart_s * rate);
     double loudest = 0.0;
@@ -111,7 +114,8 @@ std::optional<Round> find_round(std::span<const float> mono, double rate) {
     for (int k = 0; k < kEnds; ++k) {
         const std::size_t to = end - static_cast<std::size_t>(k) * (end - first - apart) / (2 * kEnds);
         const double there = power(to);
-        for (std::size_t from = first; from + apart <= to; from += 1) {
+        const auto farthest = static_cast<std::size_t>(kFarthest_s * rate);
+        for (std::size_t from = std::max(first, to > farthest ? to - farthest : 0); from + apart <= to; from += 1) {
             // Coarsely first: a window that does not begin alike will not be alike.
             if ((mono[from - 1] < 0.0F) != (mono[to - 1] < 0.0F)) continue;
             if (std::abs(mono[from - 1] - mono[to - 1]) > 0.3F * static_cast<float>(std::sqrt(there))) continue;

@@ -148,6 +148,13 @@ TEST(Scenarios, ALineIsSplitOverTwoPartsAndAChordOverSeveral) {
     r = after("note.send part=Bass into=Answer from=3 to=4 keep=on reach=here\n", r);
     EXPECT_EQ(in_bar(*r.part(test::kBass), 3), 4);
     EXPECT_EQ(in_bar(*r.parts.back(), 3), 4);
+    // Everywhere: wherever the pattern plays they change over.
+    const Remake both = after("part.add name=Answer role=lead source=synth patch=\"Reed lead\"\nnote.send part=Bass into=Answer from=2 to=3\n");
+    for (const int bar : {2, 6}) {
+        EXPECT_EQ(in_bar(*both.part(test::kBass), bar), 0) << bar;
+        EXPECT_EQ(in_bar(*both.parts.back(), bar), 4) << bar;
+    }
+    EXPECT_EQ(in_bar(*both.part(test::kBass), 5), 4);
     for (const char* wrong : {"note.send part=Bass into=Bass from=1 to=2", "note.send part=Bass into=Drums from=1 to=2"})
         EXPECT_FALSE(run_command(r, **parse_line(wrong)));
 }

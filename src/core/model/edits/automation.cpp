@@ -150,7 +150,8 @@ Remake reuse_curve(const Remake& remake, const FieldRef& field, SectionId id) {
     if (!curve || !from) return remake;
     Remake next = remake;
     for (const Section& s : remake.song->sections) {
-        const bool alike = s.repeat_of == id || from->repeat_of == s.id || (from->repeat_of && s.repeat_of == from->repeat_of) || s.label == from->label;
+        const bool alike =
+            s.repeat_of == id || from->repeat_of == s.id || (from->repeat_of && s.repeat_of == from->repeat_of) || (!s.label.empty() && s.label == from->label);
         if (s.id == id || !alike) continue;
         std::vector<CurvePoint> points = curve->points;
         std::erase_if(points, [&](const CurvePoint& p) { return p.tick >= s.length; });
