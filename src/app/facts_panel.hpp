@@ -110,7 +110,16 @@ private:
     std::shared_ptr<const Remake> manners_of_;          ///< the document the chosen part's sound was measured in
     PartId manners_part_;                               ///< and which part it was
     std::optional<SoundManners> manners_;
-    std::vector<std::pair<StepId, double>> unheard_;   ///< steps that nobody hears, with how far below the sound they lie
+    std::vector<std::pair<StepId, double>> unheard_;  ///< steps that nobody hears, with how far below the sound they lie
+    /// A note as it is heard in the recording.
+    struct AskedNote {
+        PartId part;
+        int pitch = 0;
+        double from_s = 0.0, to_s = 0.0;
+        bool operator==(const AskedNote&) const = default;
+    };
+    std::optional<AskedNote> partials_of_;
+    QString partials_;
     std::vector<std::pair<LayerId, int>> cut_short_;   ///< samplers' layers, and how many notes break off
     std::shared_ptr<const Remake> dips_of_;            ///< the document in whose sections and kicks the original's ducking was measured
     std::vector<std::pair<SectionId, KickDip>> dips_;  ///< where it ducks

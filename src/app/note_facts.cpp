@@ -251,24 +251,43 @@ void FactsPanel::chosen_notes(const Part& p) {
     throws(id);
 }
 
-/// What a note is in Hz, and which of its partials stand out where the original plays it.
+/// What a note is in Hz, and which of its partials stand out where the original plays it: heard through the element's lens, off the window's thread, once for
+/// each note that is asked for.
 void FactsPanel::partials(PartId part, const Note& n) {
     const Song& song = *session_.remake().song;
     const double hz = hertz_of(n.pitch + song.tuning_cents / 100.0);
-    QString text = tr("%1 Hz in the original's tuning").arg(hz, 0, 'f', 1);
+    const auto told = [&](const QString& what) {
+        note(tr("%1 Hz in the original's tuning%2").arg(hz, 0, 'f', 1).arg(what),
+             tr("Measured in the original through the lens of this element while the note lasts, at most a second, against the strongest of them"));
+    };
     constexpr double kLongest_s = 1.0;
+    const double from_s = std::max(0.0, song.tempo.seconds(n.start)), to_s = std::min(from_s + kLongest_s, song.tempo.seconds(n.start + n.length));
+    const AskedNote asked{part, n.pitch, from_s, to_s};
+    if (partials_of_ == asked) return told(partials_);
+    told(QString());
     const RecordingStore& recording = session_.recording();
-    if (const auto sound = recording.sound; sound && recording.analysis) {
-        const double from = std::max(0.0, song.tempo.seconds(n.start)), to = std::min(from + kLongest_s, song.tempo.seconds(n.start + n.length));
-        auto all =
-            standing_partials(mono_of(cut_out(*sound, from, to, share_of(*recording.analysis, session_.remake(), ElementId(part)))), sound->sample_rate_hz, hz);
-        std::stable_sort(all.begin(), all.end(), [](const Partial& a, const Partial& b) { return a.db > b.db; });
-        QStringList told;
-        constexpr std::size_t kMost = 5;
-        for (const Partial& p : std::span(all).first(std::min(kMost, all.size()))) told << tr("%1 (%2 dB)").arg(p.number).arg(p.db, 0, 'f', 0);
-        text += told.isEmpty() ? tr("; none of its partials stands out there") : tr("; of its partials stand out %1").arg(told.join(", "));
-    }
-    note(text, tr("Measured in the original through the lens of this element while the note lasts, at most a second, against the strongest of them"));
+    if (!recording.sound || !recording.analysis) return;
+    jobs_.run(
+        "partials", tr("listening to a note"),
+        [this, asked, hz, document = session_.documents().document(), sound = recording.sound, analysis = recording.analysis]() -> JobQueue::Work {
+            return [this, asked, hz, document, sound, analysis](const Progress&) -> Result<JobQueue::Delivery> {
+                const Audio piece = cut_out(*sound, asked.from_s, asked.to_s, share_of(*analysis, *document, ElementId(asked.part)));
+                auto all = standing_partials(mono_of(piece), piece.sample_rate_hz, hz);
+                std::stable_sort(all.begin(), all.end(), [](const Partial& a, const Partial& b) { return a.db > b.db; });
+                QStringList strongest;
+                constexpr std::size_t kMost = 5;
+                for (const Partial& p : std::span(all).first(std::min(kMost, all.size()))) strongest << tr("%1 (%2 dB)").arg(p.number).arg(p.db, 0, 'f', 0);
+                const QString text =
+                    strongest.isEmpty() ? tr("; none of its partials stands out there") : tr("; of its partials stand out %1").arg(strongest.join(", "));
+                return JobQueue::Delivery([this, asked, text] {
+                    partials_of_ = asked;
+                    partials_ = text;
+                    pending_ = true;
+                    rebuild_when_free();
+                });
+            };
+        },
+        {}, JobQueue::Pace::Patient);
 }
 
 /// The chosen notes for another part to play: a line over two sounds, a chord over several instruments.

@@ -144,9 +144,14 @@ TEST_F(ShapingTest, ANoteTellsItsFrequencyAndThePartialsThatStandOut) {
     window->show_desk(Desk::Transcribe);
     const auto notes = placed_notes(*part(PartRole::Bass));
     session->selection().select_notes({notes[4].ref()});
-    (void)fact<QWidget>("velocity");
     QString all;
-    for (const QLabel* l : window->facts()->widget()->findChildren<QLabel*>()) all += l->text() + "\n";
+    const auto read = [&] {
+        (void)fact<QWidget>("velocity");
+        all.clear();
+        for (const QLabel* l : window->facts()->widget()->findChildren<QLabel*>()) all += l->text() + "\n";
+        return all.contains("partials");
+    };
+    EXPECT_TRUE(QTest::qWaitFor(read, 20000)) << "heard off the window's thread";
     EXPECT_TRUE(all.contains(" Hz in the original's tuning")) << all.toStdString();
     EXPECT_TRUE(all.contains(" 1 (") && all.contains(" 2 (")) << "the bass's own first partials: " << all.toStdString();
 }
