@@ -2,6 +2,7 @@
 // What plays where: parts against sections, with the clips beneath them.
 #pragma once
 
+#include "app/clip_listening.hpp"
 #include "app/job_queue.hpp"
 #include "app/painting.hpp"
 #include "app/session.hpp"
@@ -78,13 +79,6 @@ private:
     void choose(ClipId clip);
     void move_clip(ClipId clip, Ticks to);
     void print_here(PartId part, SectionId at, bool steps);
-    /// Trims a clip to the shortest time after which its sound begins again.
-    void trim_to_repeat(ClipId clip);
-    /// Chops a clip where it is struck; onto: the grid its pieces go onto, none: they stay.
-    void chop_at_hits(ClipId clip, const std::string& onto);
-    /// A part of its own that plays a clip's sound on keys.
-    void make_instrument(ClipId clip);
-    void with_clip_sound(ClipId clip, const QString& what, bool treated, std::function<void(const Audio&)> call);
     bool run(const Line& line) { return session_.documents().run(line); }
 
     Session& session_;
@@ -95,6 +89,7 @@ private:
     ClipId clip_dragged_;
     QPointF pressed_at_;
     Ticks clip_from_ = 0, clip_to_ = 0;
+    ClipListening listening_{session_};
     JobQueue jobs_;
 };
 

@@ -2,16 +2,8 @@
 // What can be done with a cell of the arrangement, a section's head and a clip.
 #include "app/arrangement_grid.hpp"
 #include "app/kept_file.hpp"
-#include "app/painting.hpp"
 #include "app/transition_menu.hpp"
-#include "app/words.hpp"
-#include "audio/mono.hpp"
-#include "base/pitch.hpp"
-#include "dsp/hits.hpp"
-#include "dsp/likeness.hpp"
 #include "engine/print.hpp"
-#include "fit/moments.hpp"
-#include "model/recipe.hpp"
 
 #include <QMenu>
 #include <algorithm>
@@ -183,111 +175,22 @@ QMenu* ArrangementGrid::clip_menu(ClipId id) {
          {std::pair(tr("in eighths"), "2"), std::pair(tr("in triplets"), "3"), std::pair(tr("in sixteenths"), "4"), std::pair(tr("in thirty-seconds"), "8")})
         more(gates, text, std::string("gate ") + n + " 50%");
     more(menu, tr("Hold its beginning for 4 s"), "freeze 100 4000");
-    menu->addAction(tr("Trim it to what repeats in it"), this, [this, id] { trim_to_repeat(id); })->setObjectName("clip_repeat");
+    menu->addAction(tr("Trim it to what repeats in it"), this, [this, id] { listening_.trim_to_repeat(id); })->setObjectName("clip_repeat");
     QMenu* chop = menu->addMenu(tr("Chop into"));
     chop->setObjectName("clip_chop");
     for (const auto& [text, n] :
          {std::pair(tr("bars"), "1 bar"), std::pair(tr("quarters"), "1/4"), std::pair(tr("eighths"), "1/8"), std::pair(tr("sixteenths"), "1/16")})
         chop->addAction(text, this, [this, name, n = std::string(n)] { run(Line("clip.chop").with("clip", name).with("length", n)); });
     chop->addSeparator();
-    chop->addAction(tr("pieces at its hits, where they are"), this, [this, id] { chop_at_hits(id, {}); })->setObjectName("clip_hits");
-    chop->addAction(tr("pieces at its hits, onto sixteenths"), this, [this, id] { chop_at_hits(id, "1/16"); })->setObjectName("clip_hits_onto");
+    chop->addAction(tr("pieces at its hits, where they are"), this, [this, id] { listening_.chop_at_hits(id, {}); })->setObjectName("clip_hits");
+    chop->addAction(tr("pieces at its hits, onto sixteenths"), this, [this, id] { listening_.chop_at_hits(id, "1/16"); })->setObjectName("clip_hits_onto");
     chop->setEnabled(!clip.ends_here);
     menu->addSeparator();
-    menu->addAction(tr("Make an instrument of it"), this, [this, id] { make_instrument(id); })->setObjectName("clip_instrument");
+    menu->addAction(tr("Make an instrument of it"), this, [this, id] { listening_.make_instrument(id); })->setObjectName("clip_instrument");
     menu->addAction(clip.mute ? tr("Let it sound") : tr("Mute"), this,
                     [this, name, mute = clip.mute] { run(Line("clip.mute").with("clip", name).with("on", mute ? "off" : "on")); });
     menu->addAction(tr("Take it away"), this, [this, name] { run(Line("clip.remove").with("clip", name)); })->setObjectName("clip_remove");
     return menu;
-}
-
-/// Calls, in the window's thread, with what a clip's asset sounds like, by itself or as its recipe has it.
-void ArrangementGrid::with_clip_sound(ClipId id, const QString& what, bool treated, std::function<void(const Audio&)> call) {
-    const Remake& r = session_.remake();
-    const Clip* clip = r.clips->clip(id);
-    const Asset* asset = clip ? r.clips->asset(clip->asset) : nullptr;
-    if (!asset) return;
-    jobs_.run("clip", what,
-              [call = std::move(call), asset = *asset, recipe = treated ? clip->recipe : std::vector<RecipeEntry>(), rate = session_.transport().rate_hz(),
-               assets = assets_beside(session_.recording().sound), bar_s = bar_seconds(*r.song, clip->start)]() -> JobQueue::Work {
-                  return [call, asset, recipe, rate, assets, bar_s](const Progress&) -> Result<JobQueue::Delivery> {
-                      auto sound = assets(asset);
-                      if (!sound) return sound.error();
-                      if (!recipe.empty()) *sound = follow_recipe(std::move(*sound), recipe, rate, {bar_s / 4.0, bar_s});
-                      return JobQueue::Delivery([call, heard = std::make_shared<const Audio>(std::move(*sound))] { call(*heard); });
-                  };
-              });
-}
-
-void ArrangementGrid::trim_to_repeat(ClipId id) {
-    with_clip_sound(id, tr("looking for what repeats"), true, [this, id](const Audio& sound) {
-        const Remake& r = session_.remake();
-        const Clip* clip = r.clips->clip(id);
-        if (!clip) return;
-        const auto repeat = find_repeat(mono_of(sound), sound.sample_rate_hz);
-        if (!repeat) {
-            emit session_.told(tr("Nothing in %1 repeats: it is left as it is.").arg(QString::fromStdString(clip->name)));
-            return;
-        }
-        const std::string recipe = recipe_text(clip->recipe), trim = "trim 0 " + QString::number(1000.0 * repeat->seconds, 'f', 1).toStdString();
-        if (run(Line("clip.recipe").with("clip", clip_text(r, id)).with("recipe", recipe.empty() ? trim : recipe + ", " + trim)))
-            emit session_.told(
-                tr("It begins again after %1 ms, %2 alike: trimmed to that.").arg(1000.0 * repeat->seconds, 0, 'f', 0).arg(percent_text(repeat->likeness)));
-    });
-}
-
-void ArrangementGrid::chop_at_hits(ClipId id, const std::string& onto) {
-    with_clip_sound(id, tr("looking for hits"), true, [this, id, onto](const Audio& sound) {
-        const Remake& r = session_.remake();
-        const Clip* clip = r.clips->clip(id);
-        if (!clip) return;
-        QStringList hits;
-        for (const double at_s : find_hits(mono_of(sound), sound.sample_rate_hz)) hits << QString::number(1000.0 * at_s, 'f', 1);
-        if (hits.isEmpty()) {
-            emit session_.told(tr("No hit stands out in %1: it is left whole.").arg(QString::fromStdString(clip->name)));
-            return;
-        }
-        Line line("clip.chop");
-        line.with("clip", clip_text(r, id)).with("hits", hits.join(" ").toStdString());
-        if (!onto.empty()) line.with("onto", onto);
-        run(line);
-    });
-}
-
-void ArrangementGrid::make_instrument(ClipId id) {
-    with_clip_sound(id, tr("listening for its key"), false, [this, id](const Audio& sound) {
-        const Remake& r = session_.remake();
-        const Clip* clip = r.clips->clip(id);
-        if (!clip) return;
-        const auto root = find_root(sound);
-        const auto round = find_round(mono_of(sound), sound.sample_rate_hz);
-        const auto file = kept_as_file(sound, "instruments");
-        if (!file) {
-            emit session_.failed(of_core(file.error().message()));
-            return;
-        }
-        std::string name = clip->name;
-        for (int n = 2; std::any_of(r.parts.begin(), r.parts.end(), [&](const auto& p) { return same_words(p->name, name); }); ++n)
-            name = clip->name + " " + std::to_string(n);
-        auto& documents = session_.documents();
-        const QString key = "instrument";
-        documents.end_gesture();
-        if (!documents.run(Line("part.add").with("name", name), key)) return;
-        Line source("layer.source");
-        source.with("part", name).with("source", kSampler.id).with("file", *file);
-        if (root) source.with("root", note_name(root->key, false)).with("tune", QString::number(-root->cents, 'f', 1).toStdString());
-        if (round) {
-            const double length = std::clamp(round->end_s / sound.duration_s(), 0.01, 1.0);
-            source.with("loop", "on")
-                .with("length", QString::number(100.0 * length, 'f', 2).toStdString() + "%")
-                .with("loop_start", QString::number(std::clamp(100.0 * round->start_s / round->end_s, 0.0, 99.0), 'f', 2).toStdString() + "%");
-        }
-        documents.run(source, key);
-        documents.end_gesture();
-        emit session_.told((root ? tr("%1 is a part now; its key is %2.").arg(QString::fromStdString(name), QString::fromStdString(note_name(root->key, false)))
-                                 : tr("%1 is a part now; no key is clear in it: set its root by ear.").arg(QString::fromStdString(name))) +
-                           (round ? tr(" Held notes go round in it.") : tr(" It holds no place to go round: held notes end with it.")));
-    });
 }
 
 }  // namespace fw::app

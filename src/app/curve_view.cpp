@@ -129,7 +129,6 @@ void CurveView::paintEvent(QPaintEvent*) {
     p.setFont(figure_font(7.5));
     paint_text(p, QRectF(12, 54, 112, 14), Qt::AlignTop, QString::fromStdString(value_text(*row_, *field_value(r, *field_))));
     p.setRenderHint(QPainter::Antialiasing);
-    const double own = *field_value(r, *field_);
     for (int i = 0; i < static_cast<int>(r.song->sections.size()); ++i) {
         const Section& s = r.song->sections[static_cast<std::size_t>(i)];
         const QRectF column = grid_.cell_rect(0, i);
@@ -143,10 +142,7 @@ void CurveView::paintEvent(QPaintEvent*) {
         constexpr int kPieces = 48;
         for (int k = 0; k <= kPieces; ++k) {
             const double t = static_cast<double>(s.length) * k / kPieces;
-            const double v = curve                                     ? curve->at(t)
-                             : setting != r.automation->settings.end() ? setting->value
-                             : song                                    ? song->at(static_cast<double>(s.start) + t)
-                                                                       : own;
+            const double v = value_moved(r, *field_, s.start + std::min(static_cast<Ticks>(t), s.length - 1));
             const double y = height() - kFoot - position_of(*row_, v) * (height() - kTop - kFoot);
             way << QPointF(column.left() + column.width() * k / kPieces, y);
         }

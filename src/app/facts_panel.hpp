@@ -22,6 +22,9 @@ namespace fw::app {
 
 class CommandRegistry;
 
+/// "C4", or of drums the sound a key stands for.
+QString sound_or_note(int pitch, bool drums, bool flats);
+
 /// Numbers, alternatives and actions for the selected element; rebuilt whenever the document or the selection changes.
 class FactsPanel final : public QScrollArea {
     Q_OBJECT

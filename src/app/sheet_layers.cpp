@@ -9,6 +9,8 @@
 #include "dsp/likeness.hpp"
 #include "engine/clip_sound.hpp"
 #include "fit/manners.hpp"
+#include "fit/moments.hpp"
+#include "formats/sound_file.hpp"
 #include "sound/sources/soundfont.hpp"
 
 #include <QFileDialog>
@@ -194,13 +196,11 @@ void SoundSheet::find_loop(LayerId id) {
                               return;
                           }
                           session_.documents().end_gesture();
-                          const auto set = [&](const char* field, const std::string& value) {
+                          for (const auto& [field, value] : loop_fields(*round, played_s)) {
                               Line line("field.set");
-                              session_.documents().run(name_owner(line, session_.remake(), id).with("field", field).with("value", value), "loop");
-                          };
-                          set("length", QString::number(std::clamp(100.0 * round->end_s / played_s, 1.0, 100.0), 'f', 2).toStdString() + "%");
-                          set("loop_start", QString::number(std::clamp(100.0 * round->start_s / round->end_s, 0.0, 99.0), 'f', 2).toStdString() + "%");
-                          set("loop", "on");
+                              name_owner(line, session_.remake(), id).with("field", field);
+                              session_.documents().run(line.with("value", exact_text(kSampler.fields[*index_of_field(kSampler.fields, field)], value)), "loop");
+                          }
                           session_.documents().end_gesture();
                           emit session_.told(tr("It goes round from %1 to %2 ms, %3 alike.")
                                                  .arg(1000.0 * round->start_s, 0, 'f', 0)

@@ -4,6 +4,7 @@
 #include "app/sheet_widgets.hpp"
 #include "app/sound_sheet.hpp"
 #include "app/words.hpp"
+#include "formats/sheet_words.hpp"
 #include "formats/sound_file.hpp"
 #include "sound/sources/soundfont.hpp"
 
@@ -22,45 +23,11 @@
 
 namespace fw::app {
 
-QString layer_name(const Remake& remake, const Layer& l) {
-    if (const Asset* asset = remake.clips->asset(l.asset)) return words(asset->name);
-    if (l.source == &kSoundFont) {
-        const auto& names = general_midi_names();
-        return words(names[static_cast<std::size_t>(std::clamp(l.program, 0, 127))]);
-    }
-    if (l.source == &kSampler) return l.file.empty() ? QObject::tr("Struck bar") : QFileInfo(words(l.file)).fileName();
-    return words(l.patch);
-}
+QString layer_name(const Remake& remake, const Layer& l) { return words(layer_in_words(remake, l)); }
 
 QString SoundSheet::as_text() const {
-    const Remake& r = session_.remake();
     const Part* part = session_.selection().part();
-    if (!part) return {};
-    QString text;
-    const auto put = [&](const QString& name, const FieldOwner& owner) {
-        text += "  " + name;
-        for (const Parameter* p : fields_of(r, owner)) {
-            const double now = *field_value(r, {owner, p->id});
-            if (now != p->neutral) text += QString(", %1 %2").arg(QString(p->label).toLower(), words(value_text(*p, now)));
-            for (const SectionSetting& s : r.automation->settings)
-                if (s.field == FieldRef{owner, p->id})
-                    text += QString(", in %1 %2 %3").arg(words(section_text(r, s.section)), QString(p->label).toLower(), words(value_text(*p, s.value)));
-            for (const Curve& c : r.automation->curves)
-                if (c.field == FieldRef{owner, p->id})
-                    text += tr(", %1 moves in %2").arg(QString(p->label).toLower(), c.section ? words(section_text(r, c.section)) : QString(tr("the song")));
-        }
-        text += "\n";
-    };
-    text += words(part->name) + tr("\nLayers\n");
-    for (const Layer& l : part->layers) put(layer_name(r, l), l.id);
-    text += tr("Steps\n");
-    for (const Step& s : part->steps) put(s.type->label, s.id);
-    const Bus* out = r.mixer->bus(part->output);
-    text += tr("Where it goes\n");
-    put(out ? "to " + words(out->name) : QString(tr("to the master")), part->id);
-    for (const Send& s : part->sends)
-        if (const Bus* b = r.mixer->bus(s.bus)) put(tr("and to ") + words(b->name), SendRef{part->id, s.bus});
-    return text;
+    return part ? words(sheet_in_words(session_.remake(), part->id)) : QString();
 }
 
 void SoundSheet::print_on(QPrinter& printer) const {

@@ -3,8 +3,6 @@
 
 #include "model/limits.hpp"
 
-#include <set>
-
 namespace fw {
 
 namespace {
@@ -268,16 +266,7 @@ const Command kCommands[] = {
          const Part& into = c.part("into");
          if (into.id == c.part().id) throw Refused{"they are in that part already"};
          if ((into.role == PartRole::Drums) != (c.part().role == PartRole::Drums)) throw Refused{"notes of drums mean nothing elsewhere, nor others on drums"};
-         // What goes with these notes, wherever their pattern plays where that is meant, is what would be missing without them.
-         std::multiset<std::pair<Ticks, int>> left;
-         const Remake without = remove_notes(c.remake, c.part().id, notes, c.reach());
-         for (const PlacedNote& n : placed_notes(*without.part(c.part().id))) left.emplace(n.note.start, n.note.pitch);
-         std::vector<NoteRef> gone;
-         for (const PlacedNote& n : placed_notes(c.part()))
-             if (const auto at = left.find({n.note.start, n.note.pitch}); at != left.end()) left.erase(at);
-             else gone.push_back(n.ref());
-         const Remake next = copy_notes(c.remake, c.part().id, gone, into.id, 0, 1, 0, c.reach());
-         return c.has("keep") && c.on("keep") ? next : remove_notes(next, c.part().id, notes, c.reach());
+         return send_notes(c.remake, c.part().id, notes, into.id, c.has("keep") && c.on("keep"), c.reach());
      }},
     {"note.glide", "Glide", "Lets each note glide into the next.", kGlide, false,
      [](const Call& c) {

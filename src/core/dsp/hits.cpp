@@ -2,6 +2,7 @@
 #include "dsp/hits.hpp"
 
 #include "dsp/fft.hpp"
+#include "dsp/log_bands.hpp"
 
 #include <algorithm>
 #include <array>
@@ -16,10 +17,7 @@ std::vector<double> find_hits(std::span<const float> mono, double rate) {
     if (hop == 0 || mono.size() < kSize) return {};
     RealFft fft(kSize);
     const auto window = hann_window(kSize);
-    std::array<std::size_t, kBands + 1> edges{};
-    for (std::size_t b = 0; b <= kBands; ++b)
-        edges[b] =
-            std::clamp<std::size_t>(static_cast<std::size_t>(50.0 * std::pow(10000.0 / 50.0, static_cast<double>(b) / kBands) * kSize / rate), 1, kSize / 2);
+    const LogBands bands(kBands, 50.0, 10'000.0, kSize, rate);
     double loudest = 0.0;
     for (const float s : mono) loudest = std::max(loudest, static_cast<double>(std::abs(s)));
     if (loudest < 1e-4) return {};
@@ -34,9 +32,7 @@ std::vector<double> find_hits(std::span<const float> mono, double rate) {
         const auto bins = fft.transform();
         double rise = 0.0;
         for (std::size_t b = 0; b < kBands; ++b) {
-            double power = floor_power;
-            for (std::size_t k = edges[b]; k < std::max(edges[b] + 1, edges[b + 1]); ++k) power += static_cast<double>(std::norm(bins[k]));
-            const double level = std::log10(power);
+            const double level = std::log10(floor_power + bands.power(bins, b));
             rise += std::max(0.0, level - before[b]);
             // It falls behind slowly, so that a ripple is no stroke.
             before[b] = std::max(level, before[b] - 0.04);

@@ -2,6 +2,7 @@
 #include "dsp/likeness.hpp"
 
 #include "dsp/fft.hpp"
+#include "dsp/log_bands.hpp"
 
 #include <algorithm>
 #include <array>
@@ -20,20 +21,13 @@ std::vector<Frame> spectra(std::span<const float> mono, double rate, std::size_t
     constexpr std::size_t kSize = 2048;
     RealFft fft(kSize);
     const auto window = hann_window(kSize);
-    std::array<std::size_t, kBands + 1> edges{};
-    for (std::size_t b = 0; b <= kBands; ++b)
-        edges[b] =
-            std::clamp<std::size_t>(static_cast<std::size_t>(60.0 * std::pow(8000.0 / 60.0, static_cast<double>(b) / kBands) * kSize / rate), 1, kSize / 2);
+    const LogBands bands(kBands, 60.0, 8'000.0, kSize, rate);
     std::vector<Frame> all;
     for (std::size_t at = 0; at < mono.size(); at += hop) {
         for (std::size_t i = 0; i < kSize; ++i) fft.input()[i] = at + i < mono.size() ? mono[at + i] * window[i] : 0.0F;
         const auto bins = fft.transform();
         Frame& f = all.emplace_back();
-        for (std::size_t b = 0; b < kBands; ++b) {
-            float power = 0.0F;
-            for (std::size_t k = edges[b]; k < std::max(edges[b] + 1, edges[b + 1]); ++k) power += std::norm(bins[k]);
-            f[b] = 10.0F * std::log10(power + 1e-3F);
-        }
+        for (std::size_t b = 0; b < kBands; ++b) f[b] = static_cast<float>(10.0 * std::log10(bands.power(bins, b) + 1e-3));
     }
     return all;
 }

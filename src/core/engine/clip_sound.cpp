@@ -185,6 +185,8 @@ AssetLoader assets_beside(std::shared_ptr<const Audio> original) {
     };
 }
 
+ClipTime clip_time(const Song& song, Ticks at) { return {song.tempo.seconds(at + kTicksPerQuarter) - song.tempo.seconds(at), bar_seconds(song, at)}; }
+
 Audio follow_recipe(Audio sound, const std::vector<RecipeEntry>& recipe, double sample_rate_hz, const ClipTime& time) {
     Audio a = at_rate(std::move(sound), sample_rate_hz);
     for (const RecipeEntry& e : recipe) {

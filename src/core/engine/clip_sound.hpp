@@ -4,6 +4,7 @@
 #include "audio/audio_file.hpp"
 #include "base/result.hpp"
 #include "model/clips.hpp"
+#include "model/song.hpp"
 
 #include <functional>
 #include <memory>
@@ -23,6 +24,7 @@ AssetLoader assets_beside(std::shared_ptr<const Audio> original);
 struct ClipTime {
     double beat_s = 0.5, bar_s = 2.0;
 };
+ClipTime clip_time(const Song& song, Ticks at);
 
 /// What a recipe makes of a sound: stereo, at a rate. The original sound is not touched. Stretching and pitching by Rubber Band, offline.
 Audio follow_recipe(Audio sound, const std::vector<RecipeEntry>& recipe, double sample_rate_hz, const ClipTime& time = {});

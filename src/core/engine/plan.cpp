@@ -253,7 +253,7 @@ private:
         const auto& song = *r_.song;
         Asset meant = *asset;
         if (meant.made.kind != Transition::None) meant.end_s = meant.start_s + made_seconds(song, meant.made, c);
-        out.sound = sound_of(c.recipe, meant, {song.tempo.seconds(c.start + kTicksPerQuarter) - song.tempo.seconds(c.start), bar_seconds(song, c.start)});
+        out.sound = sound_of(c.recipe, meant, clip_time(song, c.start));
         if (!out.sound) return;
         out.id = c.id;
         out.name = c.name;

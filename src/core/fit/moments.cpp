@@ -110,6 +110,10 @@ std::optional<Root> find_root(const Audio& sound) {
     return root_at(peaks.front().hz);
 }
 
+std::vector<std::pair<const char*, double>> loop_fields(const Round& round, double played_s) {
+    return {{"length", std::clamp(round.end_s / played_s, 0.01, 1.0)}, {"loop_start", std::clamp(round.start_s / round.end_s, 0.0, 0.99)}, {"loop", 1.0}};
+}
+
 Audio cut_out(const Audio& recording, double start_s, double end_s, const std::shared_ptr<const Share>& only) {
     const double rate = recording.sample_rate_hz;
     const auto channels = static_cast<std::size_t>(recording.channels);

@@ -3,11 +3,14 @@
 #pragma once
 
 #include "audio/audio_file.hpp"
+#include "dsp/likeness.hpp"
 #include "engine/share.hpp"
 #include "fit/fit_synth.hpp"
 
 #include <memory>
 #include <optional>
+#include <utility>
+#include <vector>
 
 namespace fw {
 
@@ -25,6 +28,9 @@ Root root_at(double hz);
 /// nominal; Terhardt & Seewann, "Auditive und objektive Bestimmung der Schlagtonhöhe von historischen Kirchenglocken", Acustica 1984). Nothing for noise and
 /// silence. Pure, thread-safe, tens of milliseconds.
 std::optional<Root> find_root(const Audio& sound);
+
+/// The sampler's fields by which a held note goes round so: loop, length and loop_start, of what it plays, which lasts played_s.
+std::vector<std::pair<const char*, double>> loop_fields(const Round& round, double played_s);
 
 /// A piece of a recording, stereo as it is: from the nearest zero crossing within 3 ms before its start, with a fade of 1 ms at the start and of 15 ms at the
 /// end. only: what lies in the share of an element is kept (engine/lens.hpp), the rest is taken out as far as the evidence tells it apart.

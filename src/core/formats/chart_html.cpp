@@ -2,14 +2,12 @@
 #include "formats/chart_html.hpp"
 
 #include "formats/html.hpp"
-#include "model/fields.hpp"
-#include "sound/sources/soundfont.hpp"
+#include "formats/sheet_words.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
 #include <filesystem>
-#include <functional>
 
 namespace fw {
 
@@ -83,32 +81,14 @@ private:
         return all.empty() ? "<span class=\"faint\">–</span>" : all;
     }
 
-    /// The values that were set, in the order of their table.
-    std::string values(const FieldOwner& owner, const std::function<bool(const Parameter&, double)>& told) const {
-        std::string all;
-        for (const Parameter* p : fields_of(r_, owner)) {
-            const auto now = field_value(r_, {owner, p->id});
-            if (!now || std::string_view(p->id) == "on" || !told(*p, *now)) continue;
-            std::string label = p->label;
-            label[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(label[0])));
-            all += (all.empty() ? ": " : ", ") + label + " " + value_text(*p, *now);
-        }
-        for (const Curve& c : r_.automation->curves)
-            if (c.field.owner == owner)
-                all += (all.empty() ? ": " : ", ") + std::string(find_field(r_, c.field) ? find_field(r_, c.field)->label : "a field") + " moves";
-        return escaped(all);
-    }
-    static bool is_set(const Parameter& p, double v) { return v != p.neutral; }
+    /// What an owner is and what of it is set, as the sheet says it.
+    std::string told(const std::string& name, const FieldOwner& owner) const { return escaped(name + fields_in_words(r_, owner, true)); }
 
     void steps(const std::vector<Step>& all) {
         for (const Step& s : all) {
             if (s.on < 0.5) continue;
-            const auto telling = [&](const Parameter& p, double v) {
-                return is_set(p, v) ||
-                       std::any_of(s.type->telling.begin(), s.type->telling.end(), [&](const char* id) { return std::string_view(id) == p.id; });
-            };
             const Part* by = s.trigger.part ? r_.part(s.trigger.part) : nullptr;
-            out_ += "<li>" + std::string(s.type->label) + (by ? " by " + escaped(by->name) : std::string()) + values(s.id, telling) + "</li>";
+            out_ += "<li>" + told(s.type->label + (by ? " by " + by->name : std::string()), s.id) + "</li>";
         }
     }
 
@@ -121,32 +101,13 @@ private:
                 where += (where.empty() ? "" : ", ") + escaped(s.name) + " " + std::to_string(song_.meter.position(s.start).bar);
         out_ += "<div class=\"part\"><p><b>" + escaped(p.name) + "</b> <span class=\"faint\">" + part_role_name(p.role) +
                 (where.empty() ? "; plays nothing" : "; plays in " + where) + "</span></p><ul>";
-        for (const Layer& l : p.layers) {
-            if (l.on < 0.5) continue;
-            const Asset* asset = r_.clips->asset(l.asset);
-            const std::string sound = asset ? asset->name
-                                      : l.source == &kSoundFont && p.role != PartRole::Drums
-                                          ? general_midi_names()[static_cast<std::size_t>(std::clamp(l.program, 0, 127))]
-                                      : !l.file.empty()  ? std::filesystem::path(l.file).filename().string()
-                                      : !l.patch.empty() ? l.patch
-                                                         : std::string(l.source->label);
-            const auto& own = l.settings.all();
-            out_ += "<li>" + escaped(sound) +
-                    values(l.id,
-                           [&](const Parameter& q, double v) {
-                               const auto i = index_of_field(l.source->fields, q.id);
-                               if (i && &q == &l.source->fields[*i])
-                                   return std::any_of(own.begin(), own.end(), [&](const auto& set) { return set.first == *i; });
-                               return is_set(q, v);
-                           }) +
-                    "</li>";
-        }
+        for (const Layer& l : p.layers)
+            if (l.on >= 0.5) out_ += "<li>" + told(layer_in_words(r_, l), l.id) + "</li>";
         steps(p.steps);
-        out_ += "<li>Out" + values(p.id, is_set);
+        const Bus* out = r_.mixer->bus(p.output);
+        out_ += "<li>" + told(out ? "To " + out->name : "To the master", p.id);
         for (const Send& s : p.sends)
-            if (const Bus* bus = r_.mixer->bus(s.bus); bus && s.on >= 0.5)
-                out_ += "; to " + escaped(bus->name) + values(SendRef{p.id, s.bus}, [](const Parameter&, double) { return true; });
-        if (const Bus* bus = r_.mixer->bus(p.output)) out_ += "; goes to " + escaped(bus->name);
+            if (const Bus* bus = r_.mixer->bus(s.bus); bus && s.on >= 0.5) out_ += "; " + told("and to " + bus->name, SendRef{p.id, s.bus});
         out_ += "</li></ul></div>\n";
     }
 
@@ -154,11 +115,11 @@ private:
         for (const Bus& b : r_.mixer->buses) {
             out_ += "<div class=\"part\"><p><b>" + escaped(b.name) + "</b> <span class=\"faint\">bus</span></p><ul>";
             steps(b.steps);
-            out_ += "<li>Out" + values(b.id, is_set) + "</li></ul></div>\n";
+            out_ += "<li>" + told("To the master", b.id) + "</li></ul></div>\n";
         }
         out_ += "<div class=\"part\"><p><b>Master</b></p><ul>";
         steps(r_.mixer->master.steps);
-        out_ += "<li>Out" + values(MasterRef{}, is_set) + "</li></ul></div>\n";
+        out_ += "<li>" + told("Out", MasterRef{}) + "</li></ul></div>\n";
     }
 
     const Remake& r_;

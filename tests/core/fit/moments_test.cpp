@@ -77,4 +77,16 @@ TEST(CutOut, BeginsAtAZeroCrossingAndEndsInSilence) {
     EXPECT_GT(std::abs(m.mono[1]) + std::abs(m.mono[2]), 0.0F);
 }
 
+TEST(Moments, ALoopsFieldsAreSharesOfWhatIsPlayed) {
+    double length = 0.0, start = 0.0, on = 0.0;
+    for (const auto& [field, value] : loop_fields({0.6, 1.2, 0.99}, 1.5)) {
+        const Parameter& row = kSampler.fields[*index_of_field(kSampler.fields, field)];
+        EXPECT_EQ(clamped(row, value), value) << field;
+        (std::string_view(field) == "length" ? length : std::string_view(field) == "loop_start" ? start : on) = value;
+    }
+    EXPECT_NEAR(length, 0.8, 1e-9);
+    EXPECT_NEAR(start, 0.5, 1e-9);
+    EXPECT_EQ(on, 1.0);
+}
+
 }  // namespace fw

@@ -106,4 +106,15 @@ TEST(Automation, ACurveIsUsedAgainOnRepeatsAndCutWhereOneIsShorter) {
     EXPECT_EQ(reuse_curve(other, kLevel, SectionId(3)), other) << "what repeats nothing is left alone";
 }
 
+TEST(Automation, AMoveBesideAllSectionsIsTheSongsAndNothingOfItIsLost) {
+    Remake r = small_remake();
+    Song& song = r.song.edit();
+    song.sections.erase(song.sections.begin());  // the first four bars belong to none
+    song.sections[0].repeat_of = {};
+    const Remake moved = lay_over(r, kLevel, 2 * kBar, 6 * kBar, {{2 * kBar, -20.0}, {6 * kBar - 1, -20.0}});
+    EXPECT_EQ(by_bar(moved, kLevel, 8), (std::vector<double>{0, 0, -20, -20, -20, -20, 0, 0}));
+    ASSERT_EQ(moved.automation->curves.size(), 2u);
+    EXPECT_FALSE(what_is_wrong(moved));
+}
+
 }  // namespace fw

@@ -130,17 +130,21 @@ Remake lay_over(const Remake& remake, const FieldRef& field, Ticks from, Ticks t
             if (over.empty() || over.front().tick > first - start) over.insert(over.begin(), {first - start, line.at(static_cast<double>(first))});
             if (over.back().tick < last - 1 - start) over.push_back({last - 1 - start, line.at(static_cast<double>(last - 1))});
         }
-        next = set_curve(next, field, section, laid_over(moved_in(remake, field, section, start, end), first - start, last - start, end - start, over));
+        next = set_curve(next, field, section, laid_over(moved_in(next, field, section, start, end), first - start, last - start, end - start, over));
+    };
+    // What no section holds moves with the song.
+    const auto lay_outside = [&](Ticks first, Ticks last) {
+        if (first = std::max<Ticks>(0, first); first < last) lay({}, 0, std::max(last, remake.end_tick() + 1), first, last);
     };
     Ticks at = from;
-    bool any = false;
     for (const Section& s : remake.song->sections) {
         const Ticks first = std::max(at, s.start), last = std::min(to, s.start + s.length);
         if (first >= last) continue;
+        lay_outside(at, first);
         lay(s.id, s.start, s.start + s.length, first, last);
-        any = true;
+        at = last;
     }
-    if (!any) lay({}, 0, remake.end_tick() + 1, std::max<Ticks>(0, from), to);
+    lay_outside(at, to);
     return next;
 }
 

@@ -15,7 +15,7 @@ Remake set_curve(const Remake& remake, const FieldRef& field, SectionId section,
 /// What a field is at a tick of the song: by its section's curve or setting there, by the song's curve, or as it is set. 0 where there is no such field.
 double value_moved(const Remake& remake, const FieldRef& field, Ticks at);
 /// Lays points (in song time, from `from` on and before `to`) over what moves a field; outside it goes on as before, from one tick to the next. It becomes a
-/// curve of each section it touches, so that it goes with it; of the song where no section is.
+/// curve of each section it touches, so that it goes with it, and of the song where no section is.
 Remake lay_over(const Remake& remake, const FieldRef& field, Ticks from, Ticks to, const std::vector<CurvePoint>& points);
 /// What a field does along a curve in one section it does in every other section that repeats it, or is repeated by it, or has its letter; cut where one is
 /// shorter. The same where it has no curve there.

@@ -9,6 +9,7 @@
 #include <map>
 #include <numbers>
 #include <random>
+#include <set>
 
 namespace fw {
 
@@ -280,6 +281,21 @@ Remake copy_notes(const Remake& r, PartId part, const NoteRefs& refs, PartId int
             copies.push_back({into == part ? p.ref() : NoteRef{}, std::move(n)});
         }
     return add_beside(r, into, copies, reach);
+}
+
+Remake send_notes(const Remake& r, PartId id, const NoteRefs& notes, PartId into, bool keep, Reach reach) {
+    const Part* part = r.part(id);
+    if (!part || !r.part(into) || id == into) return r;
+    // What goes with these notes is what would be missing without them.
+    std::multiset<std::pair<Ticks, int>> left;
+    const Remake without = remove_notes(r, id, notes, reach);
+    for (const PlacedNote& n : placed_notes(*without.part(id))) left.insert(key_of(n.note));
+    NoteRefs gone;
+    for (const PlacedNote& n : placed_notes(*part))
+        if (const auto at = left.find(key_of(n.note)); at != left.end()) left.erase(at);
+        else gone.push_back(n.ref());
+    const Remake next = copy_notes(r, id, gone, into, 0, 1, 0, reach);
+    return keep ? next : remove_notes(next, id, notes, reach);
 }
 
 Remake glide_notes(const Remake& r, PartId part, const NoteRefs& refs, Ticks time, GlideShape shape, Reach reach) {

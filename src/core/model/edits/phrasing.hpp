@@ -50,6 +50,9 @@ Remake grace_notes(const Remake& remake, PartId part, const NoteRefs& notes, int
 Remake copy_notes(const Remake& remake, PartId part, const NoteRefs& notes, PartId into, Ticks by, int times, int semitones = 0,
                   Reach reach = Reach::Everywhere);
 
+/// Lets another part play notes, too, wherever their pattern plays where that is meant; keep: this part plays them on.
+Remake send_notes(const Remake& remake, PartId part, const NoteRefs& notes, PartId into, bool keep, Reach reach = Reach::Everywhere);
+
 /// How a glide gets from one pitch to the next.
 enum class GlideShape { Even, Late, Early };
 /// Lets each note glide into the next one, whose pitch it reaches as that begins. Of chords the highest notes are led.
