@@ -140,10 +140,12 @@ bool PlanRenderer::run_steps(const std::vector<PlanStep>& steps, std::int64_t fr
     return silent;
 }
 
-/// A part's layers through its steps, before its fader.
-void PlanRenderer::run_part(const PlanPart& part, std::size_t slices) noexcept {
+/// A part's layers through its steps, before its fader, and where that stands. alone: heard whether the mix has it or not.
+void PlanRenderer::run_part(const PlanPart& part, std::size_t slices, bool alone) noexcept {
     const NoDenormals small_is_nothing;
-    Sound& sound = parts_[static_cast<std::size_t>(&part - plan_->parts.data())];
+    const auto p = static_cast<std::size_t>(&part - plan_->parts.data());
+    const bool heard = (alone || part.audible) && !parts_down_[p];  // a silent part runs along, so that it can come back in the middle of a note
+    Sound& sound = parts_[p];
     for (std::size_t s = 0; s < slices; ++s) {
         const std::int64_t frame = frame_of(s);
         const bool all = fresh_ && s == 0;
@@ -158,10 +160,11 @@ void PlanRenderer::run_part(const PlanPart& part, std::size_t slices) noexcept {
                 if (run_layer(l, frame, slice.all())) silent = false;
         if (what_.steps) silent = run_steps(part.steps, frame, slice.all(), silent);
         sound.silent[s] = silent;
+        sound.faded[s] = heard ? gains(part.out.state->gain, part.level, part.pan, frame) : std::pair{0.0F, 0.0F};
     }
 }
 
-// --- the mix: in order ---
+// --- the mix: what flows into a bus or the master, in order; one beside the other ---
 
 /// Adds a slice, at a level, to a bus (−1: the master).
 void PlanRenderer::send(const PlanOutlet& outlet, int bus, float left, float right, const Sound& from, std::size_t slice) noexcept {
@@ -175,18 +178,37 @@ void PlanRenderer::send(const PlanOutlet& outlet, int bus, float left, float rig
     for (std::size_t i = 0; i < kSlice; ++i) to.left[i] += sent.left[i], to.right[i] += sent.right[i];
 }
 
-void PlanRenderer::mix_part(const PlanPart& part, std::size_t slice, bool alone) noexcept {
-    const auto p = static_cast<std::size_t>(&part - plan_->parts.data());
-    const std::int64_t frame = frame_of(slice);
-    const bool heard = (alone || part.audible) && !parts_down_[p];  // a silent part runs along, so that it can come back in the middle of a note
-    const auto [full_left, full_right] = gains(part.out.state->gain, part.level, part.pan, frame);
-    send(part.out, alone ? -1 : part.out.bus, heard ? full_left : 0.0F, heard ? full_right : 0.0F, parts_[p], slice);
+/// What of a part flows into a bus, or into the master.
+void PlanRenderer::mix_part(const PlanPart& part, int into, std::size_t slice, bool alone) noexcept {
+    const Sound& sound = parts_[static_cast<std::size_t>(&part - plan_->parts.data())];
+    const auto [left, right] = sound.faded[slice];
+    if (into == (alone ? -1 : part.out.bus)) send(part.out, into, left, right, sound, slice);
     if (alone) return;
     for (std::size_t s = 0; s < part.sends.size(); ++s) {
+        if (part.sends[s].bus != into) continue;
         GainState& state = part.sends[s].state->gain;
+        const std::int64_t frame = frame_of(slice);
         if (const float db = value(part.sends[s].level, frame); db != state.db) state.db = db, state.to_left = gain_of(db);
         const float level = value(part.send_on[s], frame) >= 0.5F ? state.to_left : 0.0F;
-        send(part.sends[s], part.sends[s].bus, heard ? level * full_left : 0.0F, heard ? level * full_right : 0.0F, parts_[p], slice);
+        send(part.sends[s], into, level * left, level * right, sound, slice);
+    }
+}
+
+bool PlanRenderer::wanted(const PlanPart& part) const noexcept {
+    using Kind = RenderWhat::Kind;
+    if (what_.kind == Kind::Part) return part.id == what_.part;
+    if (what_.kind == Kind::Layer) return std::any_of(part.layers.begin(), part.layers.end(), [&](const PlanLayer& l) { return l.id == what_.layer; });
+    return what_.kind != Kind::Clips;
+}
+
+void PlanRenderer::mix_parts(int into, std::size_t slices) noexcept {
+    const NoDenormals small_is_nothing;
+    const bool alone = what_.kind == RenderWhat::Kind::Part || what_.kind == RenderWhat::Kind::Layer;
+    Sound& sound = into < 0 ? master_ : buses_[static_cast<std::size_t>(into)];
+    for (std::size_t s = 0; s < slices; ++s) {
+        sound.slices[s].clear(), sound.silent[s] = true;
+        for (const PlanPart& p : plan_->parts)
+            if (wanted(p)) mix_part(p, into, s, alone);
     }
 }
 
@@ -255,24 +277,18 @@ void PlanRenderer::render_batch(std::size_t slices) noexcept {
     const NoDenormals small_is_nothing;
     using Kind = RenderWhat::Kind;
     const bool alone = what_.kind == Kind::Part || what_.kind == Kind::Layer;
-    const auto wanted = [&](const PlanPart& p) {
-        if (what_.kind == Kind::Part) return p.id == what_.part;
-        if (what_.kind == Kind::Layer) return std::any_of(p.layers.begin(), p.layers.end(), [&](const PlanLayer& l) { return l.id == what_.layer; });
-        return what_.kind != Kind::Clips;
-    };
     const auto& parts = plan_->parts;
     const auto run = [&](std::size_t p) {
-        if (wanted(parts[p])) run_part(parts[p], slices);
+        if (wanted(parts[p])) run_part(parts[p], slices, alone);
     };
-    if (crew_ && !alone) crew_->run(parts.size(), run);
-    else
+    const auto mix = [&](std::size_t into) { mix_parts(static_cast<int>(into) - 1, slices); };
+    const std::size_t ways = plan_->buses.size() + 1;
+    if (crew_ && !alone) {
+        crew_->run(parts.size(), run);
+        crew_->run(ways, mix);
+    } else {
         for (std::size_t p = 0; p < parts.size(); ++p) run(p);
-
-    for (std::size_t s = 0; s < slices; ++s) {
-        master_.slices[s].clear(), master_.silent[s] = true;
-        for (std::size_t b = 0; b < plan_->buses.size(); ++b) buses_[b].slices[s].clear(), buses_[b].silent[s] = true;
-        for (const PlanPart& p : parts)
-            if (wanted(p)) mix_part(p, s, alone);
+        for (std::size_t w = 0; w < ways; ++w) mix(w);
     }
     if (!alone)
         for (const PlanClip& c : plan_->clips)

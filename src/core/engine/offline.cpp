@@ -17,7 +17,7 @@ bool render_offline(const Plan& plan, const RenderRange& range, const SoundSink&
     renderer.adopt(&plan);
     renderer.seek(range.from);
     const auto total = static_cast<std::size_t>(std::max<std::int64_t>(0, range.end(plan) - range.from));
-    constexpr std::size_t kBlock = 512;
+    constexpr std::size_t kBlock = 1024;
     std::array<float, kBlock> left, right;
     std::array<float, 2 * kBlock> both;
     for (std::size_t at = 0; at < total; at += kBlock) {

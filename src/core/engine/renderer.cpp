@@ -270,8 +270,8 @@ void PlanRenderer::render_resting(Stereo out) noexcept {
             for (const PlanLayer& l : part.layers) l.state->next_event = l.events.size();
             for (const PlanStep& s : part.steps) s.state->next_hit = s.hits.size();
             master_.slices[0].clear();
-            run_part(part, 1);
-            mix_part(part, 0, true);
+            run_part(part, 1, true);
+            mix_part(part, -1, 0, true);
             fresh_ = false;
             made_ = left_over_ = kSlice;
         }

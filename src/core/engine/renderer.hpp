@@ -64,7 +64,7 @@ public:
     void render(Stereo out) noexcept;
 
 private:
-    static constexpr std::size_t kMostVoices = 64, kFadeSlices = 7, kBatch = 16;
+    static constexpr std::size_t kMostVoices = 64, kFadeSlices = 7, kBatch = 32;
     struct Buffer {
         std::array<float, kSlice> left, right;
         Stereo all() noexcept { return {left, right}; }
@@ -74,6 +74,7 @@ private:
     struct Sound {
         std::array<Buffer, kBatch> slices;
         std::array<bool, kBatch> silent{};
+        std::array<std::pair<float, float>, kBatch> faded{};  ///< the gains of a part's fader, left and right
     };
     struct Voices {
         std::array<const PlanNote*, kMostVoices> notes;
@@ -93,14 +94,16 @@ private:
 
     // batch.cpp: sound. Each is told the frame of its slice; what runs side by side touches what belongs to its part or bus only.
     void render_batch(std::size_t slices) noexcept;
-    void run_part(const PlanPart& part, std::size_t slices) noexcept;
+    void run_part(const PlanPart& part, std::size_t slices, bool alone) noexcept;
     /// Adds a layer; false where it is silent.
     bool run_layer(const PlanLayer& layer, std::int64_t frame, Stereo into) noexcept;
     /// Runs a chain over a slice, which may be known to be silent; returns whether it is silent behind it.
     bool run_steps(const std::vector<PlanStep>& steps, std::int64_t frame, Stereo io, bool silent) noexcept;
     void set_fields(Processor& processor, const PlanFields& fields, std::int64_t frame, bool all) noexcept;
     void set_fields(const std::vector<PlanStep>& steps, std::int64_t frame, bool all) noexcept;
-    void mix_part(const PlanPart& part, std::size_t slice, bool alone) noexcept;
+    bool wanted(const PlanPart& part) const noexcept;
+    void mix_parts(int into, std::size_t slices) noexcept;
+    void mix_part(const PlanPart& part, int into, std::size_t slice, bool alone) noexcept;
     void mix_clip(const PlanClip& clip, std::size_t slice) noexcept;
     void run_buses(std::size_t slices) noexcept;
     void mix_bus(std::size_t bus, std::size_t slice, int to) noexcept;

@@ -35,20 +35,20 @@ BandLimitedWaves::Wave BandLimitedWaves::summed(Amplitude&& amplitude) {
 BandLimitedWaves::BandLimitedWaves()
     // A saw that rises from −1 to 1, as 2·phase − 1; a triangle that falls from 1 to −1 and back: its cosines a quarter turn later are sines.
     : saw_(summed([](int k) { return -2.0 / (std::numbers::pi * k); })),
-      triangle_(summed([](int k) { return k % 2 == 0 ? 0.0 : (k % 4 == 1 ? 1.0 : -1.0) * 8.0 / (std::numbers::pi * std::numbers::pi * k * k); })) {}
+      triangle_(summed([](int k) { return k % 2 == 0 ? 0.0 : (k % 4 == 1 ? 1.0 : -1.0) * 8.0 / (std::numbers::pi * std::numbers::pi * k * k); })) {
+    for (int t = 0; t < kTables; ++t) below_[static_cast<std::size_t>(t)] = 0.499 / partials_of(t);
+    below_.back() = 1.0;  // a single partial is made at any pitch
+}
 
 const BandLimitedWaves& BandLimitedWaves::get() {
     static const BandLimitedWaves waves;
     return waves;
 }
 
-BandLimited BandLimitedWaves::table(const Wave& wave, double step) noexcept {
-    const double fit = 0.499 / std::max(1e-9, step);  // partials below half the rate
-    const int first = std::clamp(static_cast<int>(std::ceil(3.0 * std::log2(kMostPartials / fit) - 1e-9)), 0, kTables - 1);
-    int t = first;
-    while (t < kTables - 1 && partials_of(t) > fit) ++t;
-    const auto& samples = wave.tables[static_cast<std::size_t>(t)];
-    return {samples.data(), static_cast<float>(samples.size() - 1)};
+BandLimited BandLimitedWaves::table(const Wave& wave, double step) const noexcept {
+    const auto t = static_cast<std::size_t>(std::min<std::ptrdiff_t>(kTables - 1, std::upper_bound(below_.begin(), below_.end(), step) - below_.begin()));
+    const auto& samples = wave.tables[t];
+    return {samples.data(), static_cast<float>(samples.size() - 1), t == 0 ? 0.0 : below_[t - 1], below_[t]};
 }
 
 }  // namespace fw

@@ -3,6 +3,7 @@
 
 #include <array>
 #include <cstddef>
+#include <cstdint>
 #include <vector>
 
 namespace fw {
@@ -11,11 +12,13 @@ namespace fw {
 struct BandLimited {
     const float* samples = nullptr;  ///< size + 1, the last as the first
     float size = 0.0F;
+    double slower = 0.0, faster = -1.0;  ///< holds for phase steps from the one to below the other
 
+    bool fits(double step) const noexcept { return step >= slower && step < faster; }
     /// The value at a phase in turns, 0 to below 1.
     float at(float phase) const noexcept {
         const float x = phase * size;
-        const auto whole = static_cast<std::size_t>(x);
+        const auto whole = static_cast<std::int32_t>(x);  // of the width of a float, so that a loop over phases is made of vectors
         return samples[whole] + (x - static_cast<float>(whole)) * (samples[whole + 1] - samples[whole]);
     }
 };
@@ -34,14 +37,15 @@ public:
 private:
     static constexpr int kMostPartials = 1024, kTables = 31;
     struct Wave {
-        std::array<std::vector<float>, kTables> tables;
+        std::array<std::vector<float>, kTables> tables;  ///< from the richest to the poorest
     };
     BandLimitedWaves();
     template <class Amplitude>
     static Wave summed(Amplitude&& amplitude);
-    static BandLimited table(const Wave& wave, double step) noexcept;
+    BandLimited table(const Wave& wave, double step) const noexcept;
     static int partials_of(int table) noexcept;
 
+    std::array<double, kTables> below_{};  ///< the phase step below which each table's partials fit
     Wave saw_, triangle_;
 };
 

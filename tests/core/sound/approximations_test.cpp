@@ -16,6 +16,8 @@ TEST(Approximations, AreAsNearAsTheySay) {
     }
     for (double x = 0.0; x < 1.0; x += 0.00037)
         EXPECT_NEAR(fast_sine(static_cast<float>(x)), std::sin(2.0 * std::numbers::pi * static_cast<double>(static_cast<float>(x))), 4e-7) << x;
+    for (double x = -20.0; x < 20.0; x += 0.0013) EXPECT_NEAR(fast_exp2_of_pitch(x) / std::exp2(x), 1.0, 1e-11) << x;
+    for (double x = 1e-4; x < 0.45 * std::numbers::pi; x += 1e-4) EXPECT_NEAR(fast_tangent(x) / std::tan(x), 1.0, 6e-5) << x;
 }
 
 }  // namespace fw

@@ -42,24 +42,23 @@ public:
             const float p = begin + static_cast<float>(i) * step;
             phase[i] = p - std::floor(p);
         }
-        const BandLimitedWaves& waves = BandLimitedWaves::get();
         switch (tone.wave) {
             case Wave::Sine:
                 for (std::size_t i = 0; i < kControl; ++i) out[i] = fast_sine(phase[i]);
                 break;
             case Wave::Triangle: {
-                const BandLimited table = waves.triangle(tone.step);
+                const BandLimited table = table_for(tone);
                 for (std::size_t i = 0; i < kControl; ++i) out[i] = table.at(phase[i]);
                 break;
             }
             case Wave::Saw: {
-                const BandLimited table = waves.saw(tone.step);
+                const BandLimited table = table_for(tone);
                 for (std::size_t i = 0; i < kControl; ++i) out[i] = table.at(phase[i]);
                 break;
             }
             case Wave::Square: {
                 // Two saws, one behind the other by the width: their jumps are the pulse's edges.
-                const BandLimited table = waves.saw(tone.step);
+                const BandLimited table = table_for(tone);
                 for (std::size_t i = 0; i < kControl; ++i) {
                     const float later = phase[i] + 1.0F - tone.pulse;
                     out[i] = table.at(later - std::floor(later)) - table.at(phase[i]);
@@ -86,7 +85,19 @@ public:
     }
 
 private:
+    /// Looked for where pitch or wave have changed.
+    BandLimited table_for(const Tone& tone) noexcept {
+        if (!table_.fits(tone.step) || tone.wave != table_wave_) {
+            const BandLimitedWaves& waves = BandLimitedWaves::get();
+            table_ = tone.wave == Wave::Triangle ? waves.triangle(tone.step) : waves.saw(tone.step);
+            table_wave_ = tone.wave;
+        }
+        return table_;
+    }
+
     double phase_ = 0.0;
+    Wave table_wave_ = Wave::Sine;
+    BandLimited table_;
 };
 
 using Sides = double __attribute__((vector_size(16)));  // left and right in one register
@@ -97,6 +108,9 @@ struct Voice {
     double velocity = 0.0, cents = 0.0, age = 0.0;
     bool held = false;
     double glide = 0.0, glide_step = 0.0;  ///< cents still to go to the key's pitch, and a frame's share of them
+    int tuned_key = -1;
+    double key_turns = 0.0, bent = 0.0, turns = 0.0;  ///< the key's turns a frame; the cents it is away from it, and its turns then
+    double octaves = 1e9, g = 0.0;                    ///< how far the cutoff last was from its field, and what the filter makes of it
     double drift = 0.0, wear_cents = 0.0, wear_octaves = 0.0, wear_gain = 1.0;
     std::uint32_t dice = 1;
     Envelope<kControl> level, filter;
@@ -206,6 +220,8 @@ public:
         if (smoothed_.advance(io.size())) {
             gain_ = std::pow(10.0, smoothed_[kTrim] / 20.0);
             for (std::size_t i = 0; i < kPartials; ++i) partials_[i] = static_cast<float>(smoothed_[kPartial + i]);
+            tune_oscillators();
+            for (Voice& v : voices_) v.octaves = 1e9;
             for (Voice& v : voices_)
                 if (!v.level.idle()) shape_envelopes(v);
         }
@@ -264,6 +280,20 @@ private:
         v.filter.set(f(kSweepAttack), f(kSweepDecay), f(kSweepSustain), f(kSweepRelease), f(kSweepCurve), rate_);
     }
 
+    /// What the oscillators' pitches are to the key's.
+    void tune_oscillators() noexcept {
+        first_ = std::exp2(smoothed_.target(kOctave) + smoothed_[kFine] / 1200.0);
+        below_ = first_ * std::exp2(smoothed_.target(kSubOctave));
+        unison_ = static_cast<std::size_t>(std::clamp(smoothed_.target(kUnison), 1.0, static_cast<double>(kMostUnison)));
+        for (std::size_t u = 0; u < unison_; ++u) {
+            // The middle one first, then outwards to either side in turn.
+            out_[u] = unison_ == 1 ? 0.0 : (u % 2 ? 1.0 : -1.0) * static_cast<double>((u + 1) / 2) / static_cast<double>(unison_ / 2);
+            beside_[u] = first_ * std::exp2(out_[u] * smoothed_[kUnisonDetune] / 1200.0);
+        }
+        const double spread = std::exp2(smoothed_[kDetune] / 1200.0), ratio = std::exp2(smoothed_[kInterval] / 12.0);
+        second_ = {ratio * spread, ratio / spread};
+    }
+
     double lfo_hz(std::size_t which) const noexcept {
         const std::size_t at = which == 0 ? kLfo : kLfo2;
         return smoothed_.target(at + kTimed) >= 0.5 ? 1.0 / std::max(0.01, smoothed_[at + kEvery]) : smoothed_[at + kRate];
@@ -317,26 +347,26 @@ private:
             v.drift += -v.drift * dt / 1.2 + chance(v.dice) * std::sqrt(dt) * 1.3;
             cents += drift * std::clamp(v.drift, -1.5, 1.5);
         }
-        const double base = hertz_of(v.key + cents / 100.0) / rate_;
-        const auto step = [&](double ratio) { return std::min(0.49, base * ratio); };
-        const double first = std::exp2(smoothed_.target(kOctave) + smoothed_[kFine] / 1200.0);
+        if (v.key != v.tuned_key || cents != v.bent) {
+            if (v.key != v.tuned_key) v.key_turns = hertz_of(v.key) / rate_;
+            v.tuned_key = v.key, v.bent = cents;
+            v.turns = v.key_turns * fast_exp2_of_pitch(cents / 1200.0);
+        }
+        const auto step = [&](double ratio) { return std::min(0.49, v.turns * ratio); };
 
         // Oscillators.
         const auto width_of = [&](Field field) { return static_cast<float>(std::clamp(smoothed_[field] + 0.5 * moved(kToPulse), 0.02, 0.98)); };
         Chunk left, right;
-        Tone tone{static_cast<Wave>(smoothed_.target(kFirst)), step(first), width_of(kPulse), &partials_};
-        const auto unison = static_cast<std::size_t>(std::clamp(smoothed_.target(kUnison), 1.0, static_cast<double>(kMostUnison)));
-        if (unison == 1) {
+        Tone tone{static_cast<Wave>(smoothed_.target(kFirst)), step(first_), width_of(kPulse), &partials_};
+        if (unison_ == 1) {
             v.first[0].next(tone, count, left);
             right = left;
         } else {
             left.fill(0.0F), right.fill(0.0F);
-            const float each = 1.0F / std::sqrt(static_cast<float>(unison));
-            for (std::size_t u = 0; u < unison; ++u) {
-                // The middle one first, then outwards to either side in turn.
-                const double out = (u % 2 ? 1.0 : -1.0) * static_cast<double>((u + 1) / 2) / static_cast<double>(unison / 2);
-                tone.step = step(first * std::exp2(out * smoothed_[kUnisonDetune] / 1200.0));
-                const auto side = static_cast<float>(out * smoothed_[kUnisonWidth]);
+            const float each = 1.0F / std::sqrt(static_cast<float>(unison_));
+            for (std::size_t u = 0; u < unison_; ++u) {
+                tone.step = step(beside_[u]);
+                const auto side = static_cast<float>(out_[u] * smoothed_[kUnisonWidth]);
                 Chunk one;
                 v.first[u].next(tone, count, one);
                 for (std::size_t i = 0; i < kControl; ++i) left[i] += each * (1.0F - side) * one[i], right[i] += each * (1.0F + side) * one[i];
@@ -345,8 +375,7 @@ private:
         if (const auto sub = static_cast<float>(smoothed_[kSubLevel]); sub > 0.0F) {
             constexpr std::array kWavesBelow{Wave::Sine, Wave::Triangle, Wave::Square};
             Chunk below;
-            v.sub.next({kWavesBelow[static_cast<std::size_t>(smoothed_.target(kSub))], step(first * std::exp2(smoothed_.target(kSubOctave))), 0.5F, nullptr},
-                       count, below);
+            v.sub.next({kWavesBelow[static_cast<std::size_t>(smoothed_.target(kSub))], step(below_), 0.5F, nullptr}, count, below);
             for (std::size_t i = 0; i < kControl; ++i) left[i] += sub * below[i], right[i] += sub * below[i];
         }
         if (const auto noise = static_cast<float>(smoothed_[kNoise]); noise > 0.0F) {
@@ -363,13 +392,12 @@ private:
         }
         if (const auto second = static_cast<float>(smoothed_[kSecondLevel]); second > 0.0F) {
             const auto width = static_cast<float>(smoothed_[kSecondWidth]);
-            const double spread = std::exp2(smoothed_[kDetune] / 1200.0), ratio = std::exp2(smoothed_[kInterval] / 12.0);
             tone.wave = static_cast<Wave>(smoothed_.target(kSecond));
             tone.pulse = width_of(kSecondPulse);
             Chunk one, two;
-            tone.step = step(ratio * spread);
+            tone.step = step(second_[0]);
             v.second_left.next(tone, count, one);
-            tone.step = step(ratio / spread);
+            tone.step = step(second_[1]);
             v.second_right.next(tone, count, two);
             const float near = second * 0.5F * (1.0F + width), far = second * 0.5F * (1.0F - width);
             for (std::size_t i = 0; i < kControl; ++i) {
@@ -414,34 +442,50 @@ private:
         const double resonance = std::clamp(smoothed_[kResonance] + more_resonance + smoothed_[kResonanceSweep] * v.filter.value(), 0.0, 1.0);
         v.filter.skip(count);
         const auto pass = static_cast<Pass>(smoothed_.target(kPass));
-        const double cutoff = std::clamp(smoothed_[kCutoff] * std::exp2(octaves), 20.0, 0.45 * rate_);
-        const bool steep = smoothed_.target(kSlope) >= 0.5;
-        const double g = std::tan(std::numbers::pi * cutoff / rate_);
-        // Two stages make a Butterworth filter of the fourth order until the second one rings.
-        const double k[2] = {steep ? 0.7654 - 0.7 * resonance : 2.0 - 1.9 * resonance, 1.8478};
-        for (std::size_t stage = 0; stage < (steep ? 2u : 1u); ++stage) {
-            const double a1 = 1.0 / (1.0 + g * (g + k[stage])), a2 = g * a1, a3 = g * a2;
-            const double m_in = pass == Pass::High ? 1.0 : 0.0,
-                         m_band = pass == Pass::Low    ? 0.0
-                                  : pass == Pass::Band ? k[stage]
-                                                       : -k[stage],
-                         m_low = pass == Pass::Low    ? 1.0
-                                 : pass == Pass::High ? -1.0
-                                                      : 0.0;
-            Sides low = v.low[stage], band = v.band[stage];
+        if (octaves != v.octaves) {
+            v.octaves = octaves;
+            const double hz = smoothed_[kCutoff] * static_cast<double>(fast_exp2(static_cast<float>(octaves)));
+            v.g = fast_tangent(std::numbers::pi * std::clamp(hz, 20.0, 0.45 * rate_) / rate_);
+        }
+        if (smoothed_.target(kSlope) < 0.5) {
+            Stage one(v, 0, pass, 2.0 - 1.9 * resonance);
             for (std::size_t i = 0; i < count; ++i) {
-                const Sides in{left[i], right[i]};
-                const Sides v1 = (a2 * in + a1 * band) - a2 * low, v2 = (a3 * in + a2 * band) + (1.0 - a3) * low;
-                const Sides out = m_in * in + m_band * v1 + m_low * v2;
-                band = 2.0 * v1 - band;
-                low = 2.0 * v2 - low;
-                left[i] = static_cast<float>(out[0]);
-                right[i] = static_cast<float>(out[1]);
+                const Sides out = one.next(Sides{left[i], right[i]});
+                left[i] = static_cast<float>(out[0]), right[i] = static_cast<float>(out[1]);
             }
-            v.low[stage] = low;
-            v.band[stage] = band;
+            one.leave(v, 0);
+        } else {
+            // Two stages make a Butterworth filter of the fourth order until the first one rings. In one loop the second works on a frame while the first
+            // is at the next.
+            Stage one(v, 0, pass, 0.7654 - 0.7 * resonance), two(v, 1, pass, 1.8478);
+            for (std::size_t i = 0; i < count; ++i) {
+                const Sides out = two.next(one.next(Sides{left[i], right[i]}));
+                left[i] = static_cast<float>(out[0]), right[i] = static_cast<float>(out[1]);
+            }
+            one.leave(v, 0), two.leave(v, 1);
         }
     }
+
+    /// A stage of a voice's filter over a chunk. The integrators' next states are written out of the last: two steps from frame to frame instead of three.
+    struct Stage {
+        Stage(const Voice& v, std::size_t stage, Pass pass, double k) noexcept : low(v.low[stage]), band(v.band[stage]) {
+            a1 = 1.0 / (1.0 + v.g * (v.g + k)), a2 = v.g * a1, a3 = v.g * a2;
+            m_in = pass == Pass::High ? 1.0 : 0.0;
+            m_band = pass == Pass::Low ? 0.0 : pass == Pass::Band ? k : -k;
+            m_low = pass == Pass::Low ? 1.0 : pass == Pass::High ? -1.0 : 0.0;
+        }
+        Sides next(Sides in) noexcept {
+            const Sides v1 = (a2 * in + a1 * band) - a2 * low, v2 = (a3 * in + a2 * band) + (1.0 - a3) * low;
+            const Sides next_band = (2.0 * a2 * in - 2.0 * a2 * low) + (2.0 * a1 - 1.0) * band;
+            low = (2.0 * a3 * in + 2.0 * a2 * band) + (1.0 - 2.0 * a3) * low;
+            band = next_band;
+            return m_in * in + m_band * v1 + m_low * v2;
+        }
+        void leave(Voice& v, std::size_t stage) const noexcept { v.low[stage] = low, v.band[stage] = band; }
+
+        Sides low, band;
+        double a1, a2, a3, m_in, m_band, m_low;
+    };
 
     double rate_, tuning_cents_;
     Smoothed<kCount> smoothed_;
@@ -450,7 +494,10 @@ private:
     std::array<HeldKey, 16> held_{};
     std::size_t held_count_ = 0;
     std::array<double, 2> free_phase_{};  ///< of LFOs that run freely
-    double gain_ = 1.0;
+    double gain_ = 1.0, first_ = 1.0, below_ = 1.0;
+    std::size_t unison_ = 1;
+    std::array<double, kMostUnison> out_{}, beside_{};  ///< where each of the unison stands, −1 … 1, and its pitch
+    std::array<double, 2> second_{1.0, 1.0};            ///< left and right
     int last_key_ = -1;
     std::uint32_t noise_ = 22222, strokes_ = 0;
 };

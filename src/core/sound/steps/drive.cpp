@@ -32,7 +32,7 @@ public:
         up_ = down_ = {};
         before_ = Lanes4{};
         area_ = Lanes4{1.0F, 1.0F, 1.0F, 1.0F};
-        low_ = dc_in_ = dc_out_ = {};
+        low_ = dc_in_ = dc_out_ = Lanes4{};
         smoothed_.reset();
     }
     double tail_s() const noexcept override { return 0.5; }
@@ -68,8 +68,7 @@ public:
         }
         std::array<float, kSlice> wet_left, wet_right;
         down_.decimate(std::span(shaped).first(count), std::span(wet_left).first(count), std::span(wet_right).first(count));
-        finish(0, std::span(wet_left).first(count));
-        finish(1, std::span(wet_right).first(count));
+        finish(std::span(wet_left).first(count), std::span(wet_right).first(count));
         for (std::size_t i = 0; i < count; ++i) {
             io.left[i] = (1.0F - mix_) * left[i] + mix_ * wet_left[i];
             io.right[i] = (1.0F - mix_) * right[i] + mix_ * wet_right[i];
@@ -81,15 +80,17 @@ private:
     static constexpr Order kOneBefore{2, 3, 4, 5};  ///< of two pairs of instants: the second of the one, the first of the other
 
     /// What the bias leaves of a constant is taken out below hearing; then tone and level.
-    void finish(std::size_t side, std::span<float> wet) noexcept {
-        float in = dc_in_[side], steady = dc_out_[side], low = low_[side];
-        for (float& s : wet) {
+    void finish(std::span<float> left, std::span<float> right) noexcept {
+        Lanes4 in = dc_in_, steady = dc_out_, low = low_;
+        const float rest = 1.0F - way_;
+        for (std::size_t i = 0; i < left.size(); ++i) {
+            const Lanes4 s{left[i], right[i], 0.0F, 0.0F};
             steady = (s - in) + dc_ * steady;
             in = s;
-            low += way_ * (steady - low);
-            s = out_ * low;
+            low = way_ * steady + rest * low;
+            left[i] = out_ * low[0], right[i] = out_ * low[1];
         }
-        dc_in_[side] = in, dc_out_[side] = steady, low_[side] = low;
+        dc_in_ = in, dc_out_ = steady, low_ = low;
     }
 
     double rate_;
@@ -97,7 +98,7 @@ private:
     float dc_, in_ = 1.0F, out_ = 1.0F, bias_ = 0.0F, mix_ = 1.0F, rest_ = 0.0F, way_ = 1.0F;
     HalfBand up_, down_;
     Lanes4 before_{}, area_{1.0F, 1.0F, 1.0F, 1.0F};
-    std::array<float, 2> low_{}, dc_in_{}, dc_out_{};
+    Lanes4 low_{}, dc_in_{}, dc_out_{};  ///< left and right in the first two
 };
 
 constexpr std::array kTelling{"drive", "level"};
