@@ -16,6 +16,7 @@
 #include <filesystem>
 #include <fstream>
 #include <map>
+#include <stdexcept>
 #include <thread>
 
 namespace {
@@ -77,33 +78,63 @@ void CancelAnalysis(benchmark::State& state) {
 }
 BENCHMARK(CancelAnalysis)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(2);
 
-/// The demo's parts sounded until there are sixteen, each with two layers, four steps and two sends, and one field that moves.
-Remake sixteen_parts() {
+void run(Remake& r, const std::string& line) {
+    auto done = run_command(r, **parse_line(line));
+    if (!done) throw std::runtime_error(line + ": " + done.error().message());
+    r = std::move(done->remake);
+}
+
+/// The demo's parts again and again, with ids of their own, until there are so many.
+Remake with_parts(std::size_t count) {
     Remake r = demo_remake();
-    const auto run = [&](const std::string& line) {
-        auto done = run_command(r, **parse_line(line));
-        if (!done) std::abort();
-        r = std::move(done->remake);
-    };
-    for (std::size_t i = 0; r.parts.size() < 16; ++i) {
+    for (std::size_t i = 0; r.parts.size() < count; ++i) {
         Part copy = *r.parts[i % 5];
         copy.id = PartId(r.next_id++);
         copy.name += " " + std::to_string(r.parts.size());
         for (Layer& l : copy.layers) l.id = LayerId(r.next_id++);
         r.parts.emplace_back(std::move(copy));
     }
-    run("bus.add name=Room");
-    run("step.add bus=Room kind=reverb mix=100%");
-    run("bus.add name=Plate");
-    run("step.add bus=Plate kind=reverb mix=100% decay_s=0.8");
+    return r;
+}
+
+std::string named(const Remake& r, const Part& part) { return "part=\"" + part_text(r, part.id) + "\" "; }
+
+/// Sixteen parts, each with two layers, four steps and two sends, and one field that moves.
+Remake sixteen_parts() {
+    Remake r = with_parts(16);
+    for (const char* line :
+         {"bus.add name=Room", "step.add bus=Room kind=reverb mix=100%", "bus.add name=Plate", "step.add bus=Plate kind=reverb mix=100% decay_s=0.8"})
+        run(r, line);
     for (const auto& p : std::vector<Shared<Part>>(r.parts)) {
-        const std::string part = "part=\"" + part_text(r, p->id) + "\" ";
-        run("part.add-layer " + part + (p->role == PartRole::Drums ? "patch=\"Tight machine\"" : "patch=\"Warm pad\" level=-12dB"));
-        for (const char* kind : {"equaliser low=2dB", "drive", "compressor", "filter cutoff=9k"}) run("step.add " + part + "kind=" + kind);
-        run("send.add " + part + "bus=Room");
-        run("send.add " + part + "bus=Plate");
+        const std::string part = named(r, *p);
+        run(r, "part.add-layer " + part + (p->role == PartRole::Drums ? "patch=\"Tight machine\"" : "patch=\"Warm pad\" level=-12dB"));
+        for (const char* kind : {"equaliser low=2dB", "drive", "compressor", "filter cutoff=9k"}) run(r, "step.add " + part + "kind=" + kind);
+        run(r, "send.add " + part + "bus=Room");
+        run(r, "send.add " + part + "bus=Plate");
     }
-    run("curve.set part=Lead layer=1 field=cutoff section=#2 points=\"1 300Hz smooth, 4 6kHz\"");
+    run(r, "curve.set part=Lead layer=1 field=cutoff section=#2 points=\"1 300Hz smooth, 4 6kHz\"");
+    return r;
+}
+
+/// A finished mix: twenty-four parts of six steps, four buses with theirs, twenty fields that move all along.
+Remake finished_mix() {
+    Remake r = with_parts(24);
+    for (const char* line : {"bus.add name=Drums", "step.add bus=Drums kind=compressor", "step.add bus=Drums kind=limiter", "bus.add name=Leads",
+                             "step.add bus=Leads kind=equaliser high=2dB", "bus.add name=Room", "step.add bus=Room kind=reverb mix=100%", "bus.add name=Echo",
+                             "step.add bus=Echo kind=delay mix=100%", "step.add bus=Echo kind=filter cutoff=4k"})
+        run(r, line);
+    std::size_t moving = 0;
+    for (const auto& p : std::vector<Shared<Part>>(r.parts)) {
+        const std::string part = named(r, *p);
+        for (const char* kind : {"equaliser low=2dB mid=-3dB", "drive", "compressor", "filter cutoff=9k", "chorus", "width"})
+            run(r, "step.add " + part + "kind=" + kind);
+        run(r, "part.output " + part + (p->role == PartRole::Drums ? "bus=Drums" : "bus=Leads"));
+        run(r, "send.add " + part + "bus=Room");
+        run(r, "send.add " + part + "bus=Echo");
+        if (moving++ < 20)
+            for (std::size_t s = 1; s <= r.song->sections.size(); ++s)
+                run(r, "curve.set " + part + "step=4 field=cutoff section=#" + std::to_string(s) + " points=\"1 300Hz smooth, 3 9kHz\"");
+    }
     return r;
 }
 
@@ -116,16 +147,17 @@ void RenderOffline(benchmark::State& state) { Render(state, demo_remake()); }
 BENCHMARK(RenderOffline)->Unit(benchmark::kSecond)->UseRealTime()->Iterations(3);
 void RenderSixteenPartsOffline(benchmark::State& state) { Render(state, sixteen_parts()); }
 BENCHMARK(RenderSixteenPartsOffline)->Unit(benchmark::kSecond)->UseRealTime()->Iterations(1);
+void RenderFinishedMixOffline(benchmark::State& state) { Render(state, finished_mix()); }
+BENCHMARK(RenderFinishedMixOffline)->Unit(benchmark::kSecond)->UseRealTime()->Iterations(1);
 
-/// The audio callback at 128 frames and 48 kHz with sixteen parts.
-void AudioCallback(benchmark::State& state) {
-    const Remake r = sixteen_parts();
+/// The audio callback at 48 kHz.
+void Callback(benchmark::State& state, const Remake& r, std::size_t frames) {
     Player player(48000.0);
     player.set_plan(compile_plan(r, {48000.0, {}}));
     player.set_original(std::make_shared<const Audio>(at_rate(*read_audio(kDemo), 48000.0)));
     player.set_source(Source::Rebuild);
     player.play();
-    std::vector<float> left(128), right(128);
+    std::vector<float> left(frames), right(frames);
     std::vector<double> took;
     for (auto _ : state) {
         const auto begun = Clock::now();
@@ -134,9 +166,12 @@ void AudioCallback(benchmark::State& state) {
     }
     std::sort(took.begin(), took.end());
     state.counters["p99.9_us"] = took[took.size() * 999 / 1000] * 1e6;
-    state.counters["buffer_us"] = 128 / 48000.0 * 1e6;
+    state.counters["buffer_us"] = static_cast<double>(frames) / 48000.0 * 1e6;
 }
+void AudioCallback(benchmark::State& state) { Callback(state, sixteen_parts(), 128); }
 BENCHMARK(AudioCallback)->Unit(benchmark::kMicrosecond)->Iterations(20000);
+void AudioCallbackOfFinishedMix(benchmark::State& state) { Callback(state, finished_mix(), 256); }
+BENCHMARK(AudioCallbackOfFinishedMix)->Unit(benchmark::kMicrosecond)->Iterations(15000);
 
 /// Ten minutes at 120 BPM with 20 000 notes in one part, every sixteenth four of them.
 Remake many_notes() {
