@@ -7,13 +7,16 @@
 #include <sys/resource.h>
 #include <unistd.h>
 #include <QMetaObject>
-#include <algorithm>
+#include <QTimer>
+#include <chrono>
 #include <thread>
 #include <utility>
 
 namespace fw::app {
 
 namespace {
+
+constexpr std::chrono::milliseconds kBreath{25};
 
 /// Lets other threads go first. A nicety: where it is refused all goes on as before.
 void step_back() {
@@ -44,8 +47,16 @@ bool JobQueue::busy(const std::string& name) const {
 void JobQueue::run(const std::string& name, const QString& what, Maker make, Progress::Callback progress, Pace pace) {
     Asked asked{what, std::move(make), std::move(progress), pace};
     Lane& lane = lanes_[name];
-    if (lane.running) lane.waiting = std::make_unique<Asked>(std::move(asked));
-    else start(name, std::move(asked));
+    if (!lane.running && pace == Pace::Prompt) return start(name, std::move(asked));
+    lane.waiting = std::make_unique<Asked>(std::move(asked));
+    // What was done is drawn before patient work takes the cores; while one runs, its end starts the next.
+    if (!lane.running) QTimer::singleShot(kBreath, this, [this, name] { start_waiting(name); });
+}
+
+void JobQueue::start_waiting(const std::string& name) {
+    Lane& lane = lanes_[name];
+    if (lane.running) return;
+    if (auto next = std::move(lane.waiting)) start(name, std::move(*next));
 }
 
 void JobQueue::cancel(const std::string& name) {
@@ -80,8 +91,7 @@ void JobQueue::end(const std::string& name, const Result<Delivery>& result) {
     // What is delivered comes before what starts from it.
     if (result && *result) (*result)();
     if (!result && result.error().code != ErrorCode::Cancelled) emit failed(of_core(result.error().message()));
-    Lane& lane = lanes_[name];
-    if (auto next = std::move(lane.waiting); next && !lane.running) start(name, std::move(*next));
+    start_waiting(name);
     emit finished(QString::fromStdString(name));
 }
 

@@ -29,7 +29,7 @@ public:
     /// Called in the window's thread just before the work begins, so that it starts from what is there then.
     using Maker = std::function<Work()>;
 
-    /// Patient work goes behind the window and whatever else is prompt: it takes all cores for a while and nobody waits for it.
+    /// Patient work begins a moment later and goes behind the window and whatever else is prompt: it takes all cores for a while and nobody waits for it.
     enum class Pace { Prompt, Patient };
 
     explicit JobQueue(QObject* parent = nullptr);
@@ -58,6 +58,7 @@ private:
         std::unique_ptr<Asked> waiting;
     };
     void start(const std::string& name, Asked asked);
+    void start_waiting(const std::string& name);
     void end(const std::string& name, const Result<Delivery>& result);
 
     std::map<std::string, Lane> lanes_;

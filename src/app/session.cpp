@@ -66,7 +66,9 @@ void Session::document_was_changed() {
     emit document_changed();
     refresh_plan();
     check_again();
-    if (!provisional()) rebuild_timer_.start();
+    if (provisional()) return;
+    jobs_.cancel("sound");  // of a document that is no more
+    rebuild_timer_.start();
 }
 
 void Session::check_again() {
