@@ -35,6 +35,11 @@ Session::Session(std::unique_ptr<AudioOutput> output, QObject* parent) : QObject
     rebuild_timer_.setSingleShot(true);
     rebuild_timer_.setInterval(350);
     connect(&rebuild_timer_, &QTimer::timeout, this, &Session::start_rebuild);
+    watch_timer_.setInterval(500);
+    connect(&watch_timer_, &QTimer::timeout, this, [this] {
+        if (const auto failure = plan_ ? plan_->failure() : std::nullopt) tell_trouble(*failure);
+    });
+    watch_timer_.start();
     connect(&jobs_, &JobQueue::failed, this, &Session::failed);
     connect(&jobs_, &JobQueue::finished, this, [this](const QString& name) {
         if (name == "opening" && !busy()) opening_is_over();
@@ -101,10 +106,17 @@ void Session::refresh_plan() {
                 plan_ = plan;
                 transport_.player().set_plan(plan_);
                 // Before its sound is read, what is cut from the recording cannot be there: it comes with the sound.
-                if (!trouble.subject.empty() && recording().sound) emit failed(QString::fromStdString(trouble.message()));
+                if (trouble.subject.empty() || recording().sound) tell_trouble(trouble);
             });
         };
     });
+}
+
+/// Once each, however often the plan is made anew.
+void Session::tell_trouble(const Error& trouble) {
+    const QString sentence = trouble.subject.empty() ? QString() : of_core(trouble.message());
+    if (sentence != told_trouble_ && !sentence.isEmpty()) emit failed(sentence);
+    told_trouble_ = sentence;
 }
 
 // --- the rebuild's sound, in the background ---

@@ -150,6 +150,7 @@ private:
     void say_lock();
     void document_was_changed();
     PlanInputs plan_inputs() const;
+    void tell_trouble(const Error& trouble);
     void refresh_plan();
     void check_again();
     void start_rebuild();
@@ -171,7 +172,9 @@ private:
 
     int job_number_ = 0;
     QTimer rebuild_timer_;
-    JobQueue jobs_;  // last, so that it has ended before anything it works for goes
+    QTimer watch_timer_;    ///< looks whether a plug-in has failed while it plays
+    QString told_trouble_;  ///< what of the plan was told last
+    JobQueue jobs_;         // last, so that it has ended before anything it works for goes
 };
 
 }  // namespace fw::app

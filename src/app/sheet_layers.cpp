@@ -11,12 +11,14 @@
 #include "fit/manners.hpp"
 #include "fit/moments.hpp"
 #include "formats/sound_file.hpp"
+#include "sound/plug_ins/plug_ins.hpp"
 #include "sound/sources/soundfont.hpp"
 
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QMenu>
 #include <QPainter>
 #include <QPushButton>
 #include <QSettings>
@@ -26,6 +28,8 @@
 namespace fw::app {
 
 namespace {
+
+const QString kPlugInChoice = "plug-in";
 
 /// A layer's share of its part, as a bar in our ink and a figure.
 class LayerShare final : public QWidget {
@@ -77,15 +81,26 @@ QWidget* SoundSheet::instrument_box(const Part& part, const Layer& layer) {
         if (layer.source == &kSoundFont && (drums || layer.program == program)) box->setCurrentIndex(box->count() - 1);
     }
     box->insertSeparator(box->count());
+    // Plug-ins are listed where the list is opened; until then only the one that plays is there.
+    if (layer.source->plug_in) {
+        box->addItem(words(layer.source->label));
+        box->setItemData(box->count() - 1, words(layer.source->help), Qt::ToolTipRole);
+        box->setCurrentIndex(box->count() - 1);
+    }
+    if (!drums) box->addItem(tr("Plug-in…"), QStringList{kPlugInChoice, {}, {}});
     if (layer.source == &kSampler) {
         box->addItem(layer_name(session_.remake(), layer));
         box->setCurrentIndex(box->count() - 1);
     }
     box->addItem(tr("Sound file…"), QStringList{kSampler.id, {}, {}});
-    connect(box, &QComboBox::activated, this, [this, box, id = layer.id](int i) {
+    connect(box, &QComboBox::activated, this, [this, box, id = layer.id, plays = box->currentIndex()](int i) {
         const QStringList chosen = box->itemData(i).toStringList();
         if (chosen.size() != 3) return;
         if (chosen[0] == kSampler.id) return choose_sample(id);
+        if (chosen[0] == kPlugInChoice) {
+            box->setCurrentIndex(plays);  // until one is chosen
+            return choose_plug_in(id, box);
+        }
         Line set("layer.source");
         name_owner(set, session_.remake(), id).with("source", chosen[0].toStdString());
         if (!chosen[1].isEmpty()) set.with("patch", chosen[1].toStdString());
@@ -93,6 +108,23 @@ QWidget* SoundSheet::instrument_box(const Part& part, const Layer& layer) {
         session_.documents().run(set);
     });
     return box;
+}
+
+/// A menu of this machine's instruments below the box.
+void SoundSheet::choose_plug_in(LayerId id, QWidget* below) {
+    auto* menu = new QMenu(this);
+    menu->setObjectName("instrument_plug_ins");
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    menu->setToolTipsVisible(true);
+    for (const SourceType* type : plug_in_sources()) {
+        auto* a = menu->addAction(words(type->label), this, [this, id, type] {
+            Line set("layer.source");
+            session_.documents().run(name_owner(set, session_.remake(), id).with("source", type->id));
+        });
+        a->setToolTip(words(type->help));
+    }
+    if (menu->isEmpty()) menu->addAction(tr("This machine has no LV2 instruments"))->setEnabled(false);
+    menu->popup(below->mapToGlobal(QPoint(0, below->height())));
 }
 
 /// How much of the part each layer makes: measured anew where its sound is another.

@@ -4,6 +4,7 @@
 #include "app/sheet_widgets.hpp"
 #include "app/sound_sheet.hpp"
 #include "app/words.hpp"
+#include "sound/plug_ins/plug_ins.hpp"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -44,6 +45,20 @@ QMenu* SoundSheet::step_menu(const Chain& chain) {
             session_.documents().run(add);
         });
     }
+    auto* plug_ins = menu->addMenu(tr("Plug-ins"));
+    plug_ins->setObjectName("plug_ins");
+    plug_ins->setToolTipsVisible(true);
+    connect(plug_ins, &QMenu::aboutToShow, this, [this, plug_ins, chain] {
+        plug_ins->clear();
+        for (const StepType* type : plug_in_steps()) {
+            auto* a = plug_ins->addAction(words(type->label), this, [this, chain, type] {
+                Line add("step.add");
+                session_.documents().run(name_chain(add, session_.remake(), chain).with("kind", type->id));
+            });
+            a->setToolTip(words(type->help));
+        }
+        if (plug_ins->isEmpty()) plug_ins->addAction(tr("This machine has no LV2 effects"))->setEnabled(false);
+    });
     menu->setToolTipsVisible(true);
     if (const PartId* part = std::get_if<PartId>(&chain)) {
         menu->addSeparator();

@@ -67,6 +67,7 @@ private:
     void end_of_line(QHBoxLayout* row, const FieldOwner& owner, const Line& removal, const QString& what);
     QMenu* step_menu(const Chain& chain);
     void choose_sample(LayerId layer);
+    void choose_plug_in(LayerId layer, QWidget* below);
     void measure_shares();
     void loop_line(LayerId layer);
     void find_loop(LayerId layer);

@@ -22,6 +22,7 @@
 #include "model/edits/condense.hpp"
 #include "model/edits/parts.hpp"
 #include "model/places.hpp"
+#include "sound/plug_ins/plug_ins.hpp"
 
 #include <unistd.h>
 #include <CLI/CLI.hpp>
@@ -77,6 +78,17 @@ Status spare(std::initializer_list<std::string> targets, std::initializer_list<s
     for (const std::string& target : targets)
         if (auto spared = spares_inputs(target, paths); !spared) return spared;
     return Done{};
+}
+
+std::string plug_in_list() {
+    std::string all;
+    const auto row = [&](const auto& type, const char* what) {
+        all += std::string(type.id) + "\n    " + type.label + ", " + what + ". " + type.help + ".\n";
+        for (const Parameter& f : type.fields) all += std::string("    ") + f.id + ": " + f.label + ", " + range_text(f) + "\n";
+    };
+    for (const StepType* t : plug_in_steps()) row(*t, "a step");
+    for (const SourceType* t : plug_in_sources()) row(*t, "a source");
+    return all.empty() ? "There are no LV2 plug-ins on this machine that can be used here.\n" : all;
 }
 
 class Cli {
@@ -334,6 +346,9 @@ int main(int argc, char** argv) {
 
     auto* listing = app.add_subcommand("commands", "List the commands a script can hold");
     listing->callback([&] { work = [] { return deliver({}, command_list()); }; });
+
+    auto* plug_ins = app.add_subcommand("plug-ins", "List the plug-ins of this machine as a script names them, with their fields");
+    plug_ins->callback([&] { work = [] { return deliver({}, plug_in_list()); }; });
 
     auto* check = app.add_subcommand("check", "Compare a rebuild with its original");
     check->add_option("REMAKE", file)->required();

@@ -44,6 +44,11 @@ const char* sentence_for(ErrorCode code) {
         case ErrorCode::SoundUnusable: return "%s is no sound that can be used, because %d: choose one that was saved by this program.";
         case ErrorCode::IndexUnusable: return "The index of sounds in %s cannot be used, because %d: remove the file, it is made anew.";
         case ErrorCode::SampleTooLong: return "%s is longer than the two minutes a sampler takes: cut from it what is to be played.";
+        case ErrorCode::PlugInMissing:
+            return "The plug-in %s is not on this machine and is left out: install it, or take it away; what was set for it stays in the remake.";
+        case ErrorCode::PlugInUnusable: return "The plug-in %s cannot be started and is left out: install it anew, or take it away.";
+        case ErrorCode::PlugInFailed:
+            return "The plug-in %s has crashed or does not answer and is left out: take it away, or change something to start it anew.";
         case ErrorCode::DeviceUnusable: return "The audio device %s cannot be opened: choose another device.";
         case ErrorCode::NoMidiInput: return "The keyboard %s cannot be listened to, because %d: choose another one, or the computer's keys.";
         case ErrorCode::CommandRefused: return "%s was not done, because %d.";

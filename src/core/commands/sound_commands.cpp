@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "commands/call.hpp"
 
+#include "sound/plug_ins/plug_ins.hpp"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -14,6 +16,11 @@ std::string sources() {
     return either(source_types(), [](const SourceType* t) { return t->id; });
 }
 
+std::string unknown_kind(const std::string& what, const std::string& id, const std::string& known) {
+    if (is_plug_in(id)) return "this machine has no plug-in \"" + id + "\" that can be a " + what + ": install it, or see fakturwerk-cli plug-ins";
+    return "there is no " + what + " \"" + id + "\": say " + known;
+}
+
 }  // namespace
 
 Layer new_layer(const Call& c, const SourceType& otherwise) {
@@ -21,7 +28,7 @@ Layer new_layer(const Call& c, const SourceType& otherwise) {
     layer.source = &otherwise;
     if (c.has("source")) {
         layer.source = find_source_type(c.text("source"));
-        if (!layer.source) throw Refused{"there is no source \"" + c.text("source") + "\": say " + sources()};
+        if (!layer.source) throw Refused{unknown_kind("source", c.text("source"), sources())};
     }
     const auto& patches = layer.source->patches();
     layer.patch = patches.empty() ? std::string() : patches.front();
@@ -272,7 +279,7 @@ const Command kCommands[] = {
      [](const Call& c) {
          Step step;
          step.type = find_step_type(c.text("kind"));
-         if (!step.type) throw Refused{"there is no step \"" + c.text("kind") + "\": say " + step_kinds()};
+         if (!step.type) throw Refused{unknown_kind("step", c.text("kind"), step_kinds())};
          step.trigger = trigger_of(c);
          const Chain chain = c.chain();
          const std::size_t place = c.has("at") ? static_cast<std::size_t>(c.whole("at", 1, 1000)) - 1 : ~std::size_t{0};

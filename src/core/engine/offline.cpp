@@ -25,8 +25,11 @@ bool render_offline(const Plan& plan, const RenderRange& range, const SoundSink&
         renderer.render({std::span(left).first(count), std::span(right).first(count)});
         for (std::size_t i = 0; i < count; ++i) both[2 * i] = left[i], both[2 * i + 1] = right[i];
         if (!sink(std::span<const float>(both).first(2 * count))) return false;
-        if (at % (kBlock * 64) == 0) progress.report(static_cast<double>(at) / static_cast<double>(total), "rendering");
+        if (at % (kBlock * 64) != 0) continue;
+        if (auto failure = plan.failure()) throw Failed(*failure);
+        progress.report(static_cast<double>(at) / static_cast<double>(total), "rendering");
     }
+    if (auto failure = plan.failure()) throw Failed(*failure);
     return true;
 }
 

@@ -17,7 +17,8 @@ struct RenderRange {
 };
 
 /// The one way to render without listening, through the same renderer as real time, block by block into a sink: memory does not grow with length. A range
-/// begins as if the player had gone there. False where the sink took no more. Throws Cancelled.
+/// begins as if the player had gone there. False where the sink took no more. Throws Cancelled, and Failed where a plug-in
+/// has failed: what lacks it is not the mix.
 bool render_offline(const Plan& plan, const RenderRange& range, const SoundSink& sink, const Progress& progress = {});
 
 /// The same into memory, 8 bytes a frame. Returns Cancelled when told to stop.

@@ -2,6 +2,7 @@
 #include "engine/plan.hpp"
 
 #include "model/recipe.hpp"
+#include "sound/catalogue.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -42,7 +43,34 @@ int Plan::bus(BusId id) const {
     return -1;
 }
 
+std::optional<Error> Plan::failure() const {
+    const auto of = [](const Processor* p, const char* label) {
+        return p && p->failed() ? std::optional(Error{ErrorCode::PlugInFailed, label, {}}) : std::nullopt;
+    };
+    const auto among = [&](const std::vector<PlanStep>& steps) -> std::optional<Error> {
+        for (const PlanStep& s : steps)
+            if (auto error = of(s.state->processor.get(), s.type->label)) return error;
+        return std::nullopt;
+    };
+    for (const PlanPart& p : parts) {
+        for (const PlanLayer& l : p.layers)
+            if (auto error = of(l.state->processor.get(), l.source->label)) return error;
+        if (auto error = among(p.steps)) return error;
+    }
+    for (const PlanBus& b : buses)
+        if (auto error = among(b.steps)) return error;
+    return among(master);
+}
+
 namespace {
+
+/// In the place of a plug-in that cannot be had.
+class PassedOn final : public Processor {
+public:
+    void reset() noexcept override {}
+    void set(std::size_t, double) noexcept override {}
+    void process(Stereo, Stereo) noexcept override {}
+};
 
 class Compiler {
 public:
@@ -94,13 +122,16 @@ private:
 
     // --- layers ---
 
+    /// What has failed is made anew with the next plan.
+    static bool works(const Processor* p) { return !p || !p->failed(); }
+
     std::shared_ptr<LayerState> layer_state(const Layer& l, const SourceSpec& spec) {
         if (previous_)
             for (const PlanPart& p : previous_->parts)
                 for (const PlanLayer& old : p.layers)
-                    if (old.id == l.id && old.source == l.source && old.spec == spec) return old.state;
+                    if (old.id == l.id && old.source == l.source && old.spec == spec && works(old.state->processor.get())) return old.state;
         auto state = std::make_shared<LayerState>();
-        if (auto made = l.source->make(spec, rate_)) state->processor = std::move(made).value();
+        if (auto made = l.source->made(spec, rate_)) state->processor = std::move(made).value();
         else tell(made.error());
         return state;
     }
@@ -173,7 +204,7 @@ private:
     std::shared_ptr<StepState> step_state(const Step& s) {
         const auto search = [&](const std::vector<PlanStep>& steps) -> std::shared_ptr<StepState> {
             for (const PlanStep& old : steps)
-                if (old.id == s.id && old.type == s.type) return old.state;
+                if (old.id == s.id && old.type == s.type && works(old.state->processor.get())) return old.state;
             return nullptr;
         };
         if (previous_) {
@@ -183,7 +214,9 @@ private:
                 if (auto found = search(b.steps)) return found;
             if (auto found = search(previous_->master)) return found;
         }
-        auto processor = s.type->make(rate_);
+        auto made = s.type->made(rate_);
+        if (!made) tell(made.error());
+        auto processor = made ? std::move(made).value() : std::make_unique<PassedOn>();
         const std::size_t latency = processor->latency();
         return std::make_shared<StepState>(StepState{std::move(processor), DelayLine(latency), 0.0F, false, 0, 0});
     }

@@ -15,6 +15,7 @@
 #include <cstdint>
 #include <map>
 #include <memory>
+#include <optional>
 #include <string>
 #include <utility>
 #include <vector>
@@ -171,6 +172,8 @@ struct Plan {
     /// The place of a part, or none.
     int part(PartId id) const;
     int bus(BusId id) const;
+    /// The first plug-in that has failed while it ran, if any: PlugInFailed. From any thread.
+    std::optional<Error> failure() const;
 };
 
 /// What a plan is made with besides the document.

@@ -9,9 +9,9 @@ Audio struck(const SourceType& source, const SourceSpec& spec, const std::vector
     constexpr int kRate = 44100;
     Audio out{kRate, 2, {}, {}};
     std::vector<float> left(static_cast<std::size_t>(std::max(0.0, strike.length_s) * kRate), 0.0F), right = left;
-    if (auto made = source.make(spec, kRate)) {
+    if (auto made = source.made(spec, kRate)) {
         Processor& p = **made;
-        for (std::size_t f = 0; f < source.fields.size(); ++f) p.set(f, source.patch_value(spec.patch, f));
+        for (std::size_t f = 0; f < source.fields.size(); ++f) p.set(f, source.value_in(spec.patch, f));
         for (const auto& [field, value] : settings) p.set(field, value);
         p.note_on(1, strike.key, strike.velocity);
         const auto held = static_cast<std::size_t>(std::max(0.01, strike.held_s) * kRate) / kSlice * kSlice;

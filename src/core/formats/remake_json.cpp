@@ -6,6 +6,7 @@
 #include "base/files.hpp"
 #include "formats/remake_migrations.hpp"
 #include "model/describe.hpp"
+#include "sound/plug_ins/plug_ins.hpp"
 #include "model/validate.hpp"
 
 #include <algorithm>
@@ -362,11 +363,13 @@ public:
     void source(const char* name, const SourceType*& type, const char*) {
         const std::string id = must(name).get<std::string>();
         type = find_source_type(id);
+        if (!type && is_plug_in(id)) type = &missing_plug_in_source(id);
         if (!type) throw Unusable{"it has a layer of the kind \"" + id.substr(0, 40) + "\", which this program does not know"};
     }
     void step_type(const char* name, const StepType*& type, const char*) {
         const std::string id = must(name).get<std::string>();
         type = find_step_type(id);
+        if (!type && is_plug_in(id)) type = &missing_plug_in_step(id);
         if (!type) throw Unusable{"it has a step of the kind \"" + id.substr(0, 40) + "\", which this program does not know"};
     }
     void settings(const char* name, Settings& all, std::span<const Parameter> table, const char*) {

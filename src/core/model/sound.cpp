@@ -23,7 +23,7 @@ void Settings::clear(std::size_t field) {
 
 double Layer::value(std::size_t field) const {
     const auto set = settings.find(field);
-    return set ? *set : source->patch_value(patch, field);
+    return set ? *set : source->value_in(patch, field);
 }
 
 double Step::value(std::size_t field) const {

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "sound/catalogue.hpp"
 
+#include "sound/plug_ins/plug_ins.hpp"
+
 #include <array>
 
 namespace fw {
@@ -19,13 +21,23 @@ std::span<const SourceType* const> source_types() { return kSources; }
 const StepType* find_step_type(std::string_view id) {
     for (const StepType* t : kSteps)
         if (id == t->id) return t;
-    return nullptr;
+    return is_plug_in(id) ? find_plug_in_step(id) : nullptr;
 }
 
 const SourceType* find_source_type(std::string_view id) {
     for (const SourceType* t : kSources)
         if (id == t->id) return t;
-    return nullptr;
+    return is_plug_in(id) ? find_plug_in_source(id) : nullptr;
 }
+
+Result<std::unique_ptr<Processor>> StepType::made(double sample_rate_hz) const {
+    return plug_in ? start_plug_in(*plug_in, true, sample_rate_hz) : make(sample_rate_hz);
+}
+
+Result<std::unique_ptr<Processor>> SourceType::made(const SourceSpec& spec, double sample_rate_hz) const {
+    return plug_in ? start_plug_in(*plug_in, false, sample_rate_hz) : make(spec, sample_rate_hz);
+}
+
+double SourceType::value_in(const std::string& patch, std::size_t field) const { return patch_value ? patch_value(patch, field) : fields[field].neutral; }
 
 }  // namespace fw

@@ -15,6 +15,7 @@
 namespace fw {
 
 struct Audio;
+struct PlugIn;
 
 /// A kind of step (effect).
 struct StepType {
@@ -22,9 +23,13 @@ struct StepType {
     const char* label;  ///< for people
     const char* help;   ///< one sentence
     std::span<const Parameter> fields;
-    bool triggered = false;  ///< notes of another part set it off
-    std::unique_ptr<Processor> (*make)(double sample_rate_hz);
-    std::span<const char* const> telling = {};  ///< the fields that tell most, by id; none: the first three
+    bool triggered = false;                                     ///< notes of another part set it off
+    std::unique_ptr<Processor> (*make)(double sample_rate_hz);  ///< null for a plug-in
+    std::span<const char* const> telling = {};                  ///< the fields that tell most, by id; none: the first three
+    const PlugIn* plug_in = nullptr;
+
+    /// Errors: PlugInMissing, PlugInUnusable; never one for what is not a plug-in.
+    Result<std::unique_ptr<Processor>> made(double sample_rate_hz) const;
 };
 
 /// What a source is made from besides its fields.
@@ -46,15 +51,19 @@ struct SourceType {
     std::span<const Parameter> fields;
     /// The patches it knows by name, in the order menus show them.
     const std::vector<std::string>& (*patches)();
+    double (*patch_value)(const std::string& patch, std::size_t field);                         ///< null for a plug-in
+    Result<std::unique_ptr<Processor>> (*make)(const SourceSpec& spec, double sample_rate_hz);  ///< null for a plug-in
+    const PlugIn* plug_in = nullptr;
+
     /// A field's value in a patch: what it is until it is set.
-    double (*patch_value)(const std::string& patch, std::size_t field);
-    /// Errors: SoundFontUnusable; those of reading a sound file, SampleTooLong.
-    Result<std::unique_ptr<Processor>> (*make)(const SourceSpec& spec, double sample_rate_hz);
+    double value_in(const std::string& patch, std::size_t field) const;
+    /// Errors: SoundFontUnusable; those of reading a sound file, SampleTooLong; PlugInMissing, PlugInUnusable.
+    Result<std::unique_ptr<Processor>> made(const SourceSpec& spec, double sample_rate_hz) const;
 };
 
 std::span<const StepType* const> step_types();
 std::span<const SourceType* const> source_types();
-/// By id; null where there is none.
+/// By id, plug-ins of this machine among them (sound/plug_ins/plug_ins.hpp); null where there is none.
 const StepType* find_step_type(std::string_view id);
 const SourceType* find_source_type(std::string_view id);
 

@@ -41,6 +41,8 @@ public:
     virtual double tail_s() const noexcept { return 0.0; }
     /// Whether a source has nothing to sound until the next note: it may then be left out.
     virtual bool idle() const noexcept { return false; }
+    /// Whether it can work no more and is left out; from any thread.
+    virtual bool failed() const noexcept { return false; }
     /// Sets a field, by its place in the kind's table, to a value within the field's range; beats come as seconds. Holds from the next slice on, reached
     /// without a step in the sound. Not-a-number is not taken.
     virtual void set(std::size_t field, double value) noexcept = 0;

@@ -3,6 +3,7 @@
 
 #include "engine/print.hpp"
 #include "model/edits.hpp"
+#include "support/plug_ins.hpp"
 #include "support/remakes.hpp"
 #include "support/rendering.hpp"
 
@@ -388,6 +389,33 @@ TEST(Renderer, ATransitionEndsOnItsBarWhateverTheTempoThere) {
     EXPECT_LT(energy(heard, 0.0, 8.4), 1e-9);
     EXPECT_GT(energy(heard, 11.5, 12.5), 10.0 * energy(heard, 8.5, 9.5));
     EXPECT_LT(energy(heard, 12.51, 17.0), 1e-9);
+}
+
+TEST(Renderer, APlugInIsAStepLikeOthers) {
+    test::see_made_plug_ins();
+    const StepType* gain = find_step_type("lv2:urn:fakturwerk:test:gain");
+    ASSERT_TRUE(gain);
+    const Remake r = small_remake();
+    const Remake with = with_step(r, kBass, *gain);
+    // It comes seven frames late, and the rest waits for it: at its neutral values nothing is heard of it.
+    const Audio as_it_was = rendered(r), same = rendered(with);
+    ASSERT_EQ(same.frames(), as_it_was.frames());
+    for (std::size_t i = 0; i < same.samples.size(); ++i) ASSERT_NEAR(same.samples[i], as_it_was.samples[i], 1e-6F) << i;
+    const auto plan = plan_of(with_step(r, kBass, *gain, {{"gain", 0.25}}));
+    EXPECT_EQ(played(plan, 1000, 3000, 128), played(plan, 1000, 3000, 17)) << "the same samples at any block size";
+    EXPECT_LT(energy(rendered(with_step(r, kBass, *gain, {{"gain", 0.0}})), 0.0, 3.0), energy(as_it_was, 0.0, 3.0));
+}
+
+TEST(Renderer, ARenderingInWhichAPlugInFailsIsAnErrorThatNamesIt) {
+    test::see_made_plug_ins();
+    const Remake r = with_step(small_remake(), kBass, *find_step_type("lv2:urn:fakturwerk:test:crash"));
+    const auto plan = plan_of(r);
+    const auto sound = render_offline(*plan);
+    ASSERT_FALSE(sound);
+    EXPECT_EQ(sound.error().code, ErrorCode::PlugInFailed);
+    EXPECT_NE(sound.error().message().find("Test crash"), std::string::npos);
+    // The next plan starts it anew.
+    EXPECT_NE(plan_of(r, plan)->parts[0].steps.at(0).state, plan->parts[0].steps.at(0).state);
 }
 
 }  // namespace fw

@@ -3,7 +3,9 @@
 
 #include "commands/command.hpp"
 #include "engine/clip_sound.hpp"
+#include "engine/plan.hpp"
 #include "model/edits.hpp"
+#include "support/plug_ins.hpp"
 #include "support/remakes.hpp"
 #include "support/signals.hpp"
 
@@ -128,6 +130,36 @@ TEST(RemakeFile, WhatANewerProgramWroteIsKept) {
     for (const char* kept : {"\"mood\"", "\"blue\"", "\"weather\"", "\"aftertouch\"", "\"warmth\"", "\"since\""})
         EXPECT_NE(again.find(kept), std::string::npos) << kept;
     EXPECT_EQ(remake_to_json(*remake_from_json(again, "x")), again);
+}
+
+TEST(RemakeFile, APlugInThatIsNotHereIsNamedAndKeepsWhatWasSet) {
+    test::see_made_plug_ins();
+    Remake r = small_remake();
+    for (const char* line :
+         {"step.add part=Bass kind=lv2:urn:fakturwerk:test:gain gain=0.25 side=left", "part.add-layer part=Bass source=lv2:urn:fakturwerk:test:tone"}) {
+        auto done = run_command(r, **parse_line(line));
+        ASSERT_TRUE(done) << done.error().message();
+        r = done->remake;
+    }
+    std::string json = remake_to_json(r);
+    const auto again = remake_from_json(json, "x");
+    ASSERT_TRUE(again) << again.error().message();
+    EXPECT_EQ(*again, r);
+    // On a machine that has other plug-ins.
+    for (std::size_t at; (at = json.find("test:gain")) != std::string::npos;) json.replace(at, 9, "else:gain");
+    for (std::size_t at; (at = json.find("test:tone")) != std::string::npos;) json.replace(at, 9, "else:tone");
+    const auto poorer = remake_from_json(json, "x");
+    ASSERT_TRUE(poorer) << poorer.error().message();
+    const Part& bass = *poorer->part(test::kBass);
+    EXPECT_STREQ(bass.steps.back().type->label, "gain (missing)");
+    EXPECT_EQ(remake_to_json(*poorer), json) << "nothing of what was set is lost";
+    const auto plan = compile_for_rendering(*poorer, {44100.0, {}});
+    ASSERT_FALSE(plan);
+    EXPECT_EQ(plan.error().code, ErrorCode::PlugInMissing);
+    EXPECT_TRUE(compile_plan(*poorer, {44100.0, {}})) << "it plays without";
+    const auto refused = run_command(r, **parse_line("step.add part=Bass kind=lv2:urn:nowhere"));
+    ASSERT_FALSE(refused);
+    EXPECT_NE(refused.error().message().find("this machine has no plug-in"), std::string::npos) << refused.error().message();
 }
 
 TEST(RemakeFile, AFileOfVersionOneOpensAsWhatItWas) {

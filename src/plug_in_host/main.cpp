@@ -1,0 +1,437 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The process in which LV2 plug-ins are looked through and run: what crashes or hangs here leaves the program that asked as it was.
+//   fakturwerk-plug-in-host scan            writes what there is, a line each with tabs between its cells
+//   fakturwerk-plug-in-host run URI RATE    runs one on the memory under descriptor 3 (sound/plug_ins/wire.hpp)
+#include "sound/no_denormals.hpp"
+#include "sound/plug_ins/wire.hpp"
+
+#include <lilv/lilv.h>
+#include <lv2/atom/atom.h>
+#include <lv2/atom/util.h>
+#include <lv2/buf-size/buf-size.h>
+#include <lv2/core/lv2.h>
+#include <lv2/midi/midi.h>
+#include <lv2/options/options.h>
+#include <lv2/port-props/port-props.h>
+#include <lv2/state/state.h>
+#include <lv2/units/units.h>
+#include <lv2/urid/urid.h>
+#include <lv2/worker/worker.h>
+#include <sys/mman.h>
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdio>
+#include <cstdlib>
+#include <cstring>
+#include <map>
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace {
+
+using fw::PlugInWire;
+
+/// What is known of the world of plug-ins, with the words asked for again and again.
+class World {
+public:
+    World() : world_(lilv_world_new()) { lilv_world_load_all(world_); }
+    ~World() {
+        for (auto& [uri, node] : nodes_) lilv_node_free(node);
+        lilv_world_free(world_);
+    }
+    World(const World&) = delete;
+    World& operator=(const World&) = delete;
+    LilvWorld* get() const { return world_; }
+    const LilvNode* operator()(const char* uri) {
+        LilvNode*& node = nodes_[uri];
+        if (!node) node = lilv_new_uri(world_, uri);
+        return node;
+    }
+
+private:
+    LilvWorld* world_;
+    std::map<std::string, LilvNode*> nodes_;
+};
+
+std::string taken(LilvNode* node) {  // its text, without what would break a line
+    std::string text = node ? lilv_node_as_string(node) : "";
+    lilv_node_free(node);
+    for (char& c : text)
+        if (static_cast<unsigned char>(c) < ' ') c = ' ';
+    return text.empty() ? "." : text;
+}
+
+/// What a port is to us.
+struct Port {
+    enum class Kind { AudioIn, AudioOut, Field, ControlIn, ControlOut, EventsIn, EventsOut, Cv, Left } kind = Kind::Left;
+    std::uint32_t index = 0;
+    float value = 0.0F;          ///< what a control stands at
+    std::vector<float> choices;  ///< a field's values where it is one of few
+};
+
+std::vector<float> choices_of(World& w, const LilvPlugin* plugin, const LilvPort* port, std::vector<std::string>* names = nullptr) {
+    std::vector<std::pair<float, std::string>> all;
+    if (!lilv_port_has_property(plugin, port, w(LV2_CORE__enumeration))) return {};
+    LilvScalePoints* points = lilv_port_get_scale_points(plugin, port);
+    LILV_FOREACH(scale_points, i, points) {
+        const LilvScalePoint* p = lilv_scale_points_get(points, i);
+        std::string name = lilv_node_as_string(lilv_scale_point_get_label(p));
+        std::replace(name.begin(), name.end(), '\t', ' ');
+        all.emplace_back(lilv_node_as_float(lilv_scale_point_get_value(p)), name);
+    }
+    lilv_scale_points_free(points);
+    std::sort(all.begin(), all.end());
+    std::vector<float> values;
+    for (const auto& [value, name] : all) {
+        values.push_back(value);
+        if (names) names->push_back(name);
+    }
+    return values;
+}
+
+std::vector<Port> ports_of(World& w, const LilvPlugin* plugin) {
+    std::vector<Port> ports(lilv_plugin_get_num_ports(plugin));
+    std::vector<float> low(ports.size()), high(ports.size()), start(ports.size());
+    lilv_plugin_get_port_ranges_float(plugin, low.data(), high.data(), start.data());
+    const LilvPort* enabled = lilv_plugin_get_port_by_designation(plugin, w(LV2_CORE__InputPort), w(LV2_CORE__enabled));
+    const LilvPort* free_wheeling = lilv_plugin_get_port_by_designation(plugin, w(LV2_CORE__InputPort), w(LV2_CORE__freeWheeling));
+    for (std::uint32_t i = 0; i < ports.size(); ++i) {
+        const LilvPort* p = lilv_plugin_get_port_by_index(plugin, i);
+        const auto is = [&](const char* what) { return lilv_port_is_a(plugin, p, w(what)); };
+        const bool in = is(LV2_CORE__InputPort);
+        Port& port = ports[i];
+        port.index = i;
+        port.value = std::isfinite(start[i]) ? start[i] : std::isfinite(low[i]) ? low[i] : 0.0F;
+        using Kind = Port::Kind;
+        if (is(LV2_CORE__AudioPort)) port.kind = in ? Kind::AudioIn : Kind::AudioOut;
+        else if (is(LV2_CORE__ControlPort)) port.kind = !in ? Kind::ControlOut : p == enabled || p == free_wheeling ? Kind::ControlIn : Kind::Field;
+        else if (is(LV2_ATOM__AtomPort)) port.kind = in ? Kind::EventsIn : Kind::EventsOut;
+        else if (is(LV2_CORE__CVPort)) port.kind = Kind::Cv;
+        if (p == enabled) port.value = 1.0F;
+        if (p == free_wheeling) port.value = 0.0F;
+        port.choices = choices_of(w, plugin, p);
+    }
+    return ports;
+}
+
+bool takes_midi(World& w, const LilvPlugin* plugin, const Port& port) {
+    return port.kind == Port::Kind::EventsIn && lilv_port_supports_event(plugin, lilv_plugin_get_port_by_index(plugin, port.index), w(LV2_MIDI__MidiEvent));
+}
+
+// --- looking through them ---
+
+constexpr std::array kFeatures{
+    LV2_URID__map,    LV2_URID__unmap,         LV2_OPTIONS__options,   LV2_BUF_SIZE__boundedBlockLength, LV2_WORKER__schedule, LV2_STATE__loadDefaultState,
+    LV2_CORE__isLive, LV2_CORE__hardRTCapable, LV2_CORE__inPlaceBroken};
+
+bool can_be_run(const LilvPlugin* plugin) {
+    LilvNodes* needs = lilv_plugin_get_required_features(plugin);
+    bool all = true;
+    LILV_FOREACH(nodes, i, needs) {
+        const char* uri = lilv_node_as_uri(lilv_nodes_get(needs, i));
+        all = all && std::any_of(kFeatures.begin(), kFeatures.end(), [&](const char* f) { return std::strcmp(f, uri) == 0; });
+    }
+    lilv_nodes_free(needs);
+    return all;
+}
+
+void write_field(World& w, const LilvPlugin* plugin, const Port& port, float low, float high) {
+    const LilvPort* p = lilv_plugin_get_port_by_index(plugin, port.index);
+    const auto has = [&](const char* property) { return lilv_port_has_property(plugin, p, w(property)); };
+    std::string unit = taken(lilv_port_get(plugin, p, w(LV2_UNITS__unit)));
+    unit = unit.substr(unit.find_last_of('#') + 1);
+    std::vector<std::string> names;
+    const auto choices = choices_of(w, plugin, p, &names);
+    const char* scale = has(LV2_CORE__toggled)             ? "switch"
+                        : choices.size() > 1               ? "choice"
+                        : has(LV2_CORE__integer)           ? "whole"
+                        : has(LV2_PORT_PROPS__logarithmic) ? "logarithmic"
+                                                           : "linear";
+    float start = port.value;
+    if (choices.size() > 1)
+        start = static_cast<float>(
+            std::min_element(choices.begin(), choices.end(), [&](float a, float b) { return std::abs(a - port.value) < std::abs(b - port.value); }) -
+            choices.begin());
+    std::printf("field\t%s\t%s\t%s\t%.9g\t%.9g\t%.9g\t%s\t.\n", lilv_node_as_string(lilv_port_get_symbol(plugin, p)),
+                taken(lilv_port_get_name(plugin, p)).c_str(), unit.c_str(), static_cast<double>(low), static_cast<double>(high), static_cast<double>(start),
+                scale);
+    if (choices.size() > 1)
+        for (const std::string& n : names) std::printf("choice\t%s\n", n.empty() ? "." : n.c_str());
+}
+
+void scan() {
+    World w;
+    std::vector<std::pair<std::string, const LilvPlugin*>> by_name;
+    const LilvPlugins* all = lilv_world_get_all_plugins(w.get());
+    LILV_FOREACH(plugins, i, all) {
+        const LilvPlugin* p = lilv_plugins_get(all, i);
+        if (lilv_plugin_verify(p) && can_be_run(p)) by_name.emplace_back(taken(lilv_plugin_get_name(p)), p);
+    }
+    std::sort(by_name.begin(), by_name.end());
+    for (const auto& [name, plugin] : by_name) {
+        const auto ports = ports_of(w, plugin);
+        const auto count = [&](Port::Kind k) { return std::count_if(ports.begin(), ports.end(), [&](const Port& p) { return p.kind == k; }); };
+        const bool midi = std::any_of(ports.begin(), ports.end(), [&](const Port& p) { return takes_midi(w, plugin, p); });
+        const bool hears = count(Port::Kind::AudioIn) > 0;
+        if (count(Port::Kind::AudioOut) == 0 || (!hears && !midi) || count(Port::Kind::Field) > static_cast<std::ptrdiff_t>(PlugInWire::kMostFields)) continue;
+        std::printf("plug-in\t%s\t%s\t%s\t%s\n", hears ? "effect" : "instrument", lilv_node_as_uri(lilv_plugin_get_uri(plugin)), name.c_str(),
+                    taken(lilv_plugin_get_author_name(plugin)).c_str());
+        std::vector<float> low(ports.size()), high(ports.size()), start(ports.size());
+        lilv_plugin_get_port_ranges_float(plugin, low.data(), high.data(), start.data());
+        for (const Port& p : ports)
+            if (p.kind == Port::Kind::Field) write_field(w, plugin, p, low[p.index], high[p.index]);
+        std::printf("end\n");
+    }
+}
+
+// --- running one ---
+
+/// Numbers for URIs.
+class Numbers {
+public:
+    LV2_URID map(const char* uri) {
+        const auto [at, fresh] = known_.try_emplace(uri, static_cast<LV2_URID>(known_.size() + 1));
+        if (fresh) names_.push_back(&at->first);
+        return at->second;
+    }
+    const char* unmap(LV2_URID number) const { return number >= 1 && number <= names_.size() ? names_[number - 1]->c_str() : nullptr; }
+
+private:
+    std::map<std::string, LV2_URID> known_;
+    std::vector<const std::string*> names_;
+};
+
+constexpr std::uint32_t kEventBytes = 65536;
+
+/// One instance with its buffers. Work it puts off is done at once: here nobody hears it wait.
+class Instance {
+public:
+    Instance(World& w, const LilvPlugin* plugin, double rate, Numbers& numbers) : ports_(ports_of(w, plugin)), numbers_(numbers) {
+        static const std::int32_t most = fw::kSlice, least = 1, events = kEventBytes;
+        static const float rate_hz = static_cast<float>(rate);
+        const LV2_URID whole = numbers.map(LV2_ATOM__Int), real = numbers.map(LV2_ATOM__Float);
+        options_ = {{LV2_OPTIONS_INSTANCE, 0, numbers.map(LV2_BUF_SIZE__maxBlockLength), sizeof most, whole, &most},
+                    {LV2_OPTIONS_INSTANCE, 0, numbers.map(LV2_BUF_SIZE__minBlockLength), sizeof least, whole, &least},
+                    {LV2_OPTIONS_INSTANCE, 0, numbers.map(LV2_BUF_SIZE__sequenceSize), sizeof events, whole, &events},
+                    {LV2_OPTIONS_INSTANCE, 0, numbers.map("http://lv2plug.in/ns/ext/parameters#sampleRate"), sizeof rate_hz, real, &rate_hz},
+                    {LV2_OPTIONS_INSTANCE, 0, 0, 0, 0, nullptr}};
+        map_ = {&numbers, [](void* n, const char* uri) { return static_cast<Numbers*>(n)->map(uri); }};
+        unmap_ = {&numbers, [](void* n, LV2_URID u) { return static_cast<const Numbers*>(n)->unmap(u); }};
+        schedule_ = {this, [](void* self, std::uint32_t size, const void* data) { return static_cast<Instance*>(self)->work(size, data); }};
+        features_ = {LV2_Feature{LV2_URID__map, &map_},
+                     LV2_Feature{LV2_URID__unmap, &unmap_},
+                     LV2_Feature{LV2_OPTIONS__options, options_.data()},
+                     LV2_Feature{LV2_WORKER__schedule, &schedule_},
+                     LV2_Feature{LV2_BUF_SIZE__boundedBlockLength, nullptr},
+                     LV2_Feature{LV2_STATE__loadDefaultState, nullptr},
+                     LV2_Feature{LV2_CORE__isLive, nullptr}};
+        std::vector<const LV2_Feature*> pointers;
+        for (const LV2_Feature& f : features_) pointers.push_back(&f);
+        pointers.push_back(nullptr);
+        instance_ = lilv_plugin_instantiate(plugin, rate, pointers.data());
+        if (!instance_) return;
+        worker_ = static_cast<const LV2_Worker_Interface*>(lilv_instance_get_extension_data(instance_, LV2_WORKER__interface));
+        for (const Port& p : ports_) {
+            void* buffer = nullptr;
+            using Kind = Port::Kind;
+            switch (p.kind) {
+                case Kind::AudioIn:
+                case Kind::AudioOut:
+                case Kind::Cv: buffer = (sounds_[p.index] = std::vector<float>(fw::kSlice)).data(); break;
+                case Kind::Field:
+                case Kind::ControlIn:
+                case Kind::ControlOut: buffer = &(controls_[p.index] = p.value); break;
+                case Kind::EventsIn:
+                case Kind::EventsOut: buffer = (events_[p.index] = std::vector<std::uint64_t>(kEventBytes / 8)).data(); break;
+                case Kind::Left: break;
+            }
+            lilv_instance_connect_port(instance_, p.index, buffer);
+            if (takes_midi(w, plugin, p) && midi_ < 0) midi_ = static_cast<int>(p.index);
+        }
+        if (const LilvPort* l = lilv_plugin_has_latency(plugin) ? lilv_plugin_get_port_by_index(plugin, lilv_plugin_get_latency_port_index(plugin)) : nullptr)
+            latency_ = static_cast<int>(lilv_port_get_index(plugin, l));
+        if (LilvState* state = lilv_state_new_from_world(w.get(), &map_, lilv_plugin_get_uri(plugin))) {
+            lilv_state_restore(state, instance_, nullptr, nullptr, 0, pointers.data());
+            lilv_state_free(state);
+        }
+        lilv_instance_activate(instance_);
+    }
+    ~Instance() {
+        if (!instance_) return;
+        lilv_instance_deactivate(instance_);
+        lilv_instance_free(instance_);
+    }
+    Instance(const Instance&) = delete;
+    Instance& operator=(const Instance&) = delete;
+
+    bool usable() const { return instance_; }
+    std::uint32_t latency() const { return latency_ < 0 ? 0 : static_cast<std::uint32_t>(std::max(0.0F, controls_.at(static_cast<std::uint32_t>(latency_)))); }
+    void reset() {
+        lilv_instance_deactivate(instance_);
+        lilv_instance_activate(instance_);
+    }
+    std::vector<std::uint32_t> of(Port::Kind kind) const {
+        std::vector<std::uint32_t> some;
+        for (const Port& p : ports_)
+            if (p.kind == kind) some.push_back(p.index);
+        return some;
+    }
+    std::vector<float>& sound(std::uint32_t port) { return sounds_.at(port); }
+    void set_fields(const float* values) {
+        std::size_t f = 0;
+        for (const Port& p : ports_)
+            if (p.kind == Port::Kind::Field) {
+                const float v = values[f++];
+                const auto chosen = static_cast<std::size_t>(std::max(0L, std::lround(v)));
+                controls_[p.index] = p.choices.size() > 1 ? p.choices[std::min(chosen, p.choices.size() - 1)] : v;
+            }
+    }
+    void run(std::uint32_t frames, const PlugInWire& wire) {
+        for (auto& [port, buffer] : events_) {
+            auto* sequence = reinterpret_cast<LV2_Atom_Sequence*>(buffer.data());
+            const bool in = ports_[port].kind == Port::Kind::EventsIn;
+            sequence->atom.type = numbers_.map(in ? LV2_ATOM__Sequence : LV2_ATOM__Chunk);
+            sequence->atom.size = in ? sizeof(LV2_Atom_Sequence_Body) : kEventBytes - sizeof(LV2_Atom);
+            sequence->body = {};
+            if (static_cast<int>(port) != midi_) continue;
+            struct {
+                LV2_Atom_Event event;
+                std::uint8_t bytes[3];
+            } one{};
+            one.event.body = {3, numbers_.map(LV2_MIDI__MidiEvent)};
+            for (std::uint32_t e = 0; e < std::min<std::uint32_t>(wire.event_count, PlugInWire::kMostEvents); ++e) {
+                std::copy_n(wire.events[e].bytes, 3, reinterpret_cast<std::uint8_t*>(&one.event + 1));
+                lv2_atom_sequence_append_event(sequence, kEventBytes - sizeof(LV2_Atom_Sequence), &one.event);
+            }
+        }
+        lilv_instance_run(instance_, frames);
+        if (!worker_) return;
+        for (const auto& answer : answers_)
+            if (worker_->work_response) worker_->work_response(lilv_instance_get_handle(instance_), static_cast<std::uint32_t>(answer.size()), answer.data());
+        answers_.clear();
+        if (worker_->end_run) worker_->end_run(lilv_instance_get_handle(instance_));
+    }
+
+private:
+    LV2_Worker_Status work(std::uint32_t size, const void* data) {
+        if (!worker_ || !worker_->work) return LV2_WORKER_ERR_UNKNOWN;
+        const auto respond = [](LV2_Worker_Respond_Handle self, std::uint32_t bytes, const void* what) {
+            const auto* from = static_cast<const std::uint8_t*>(what);
+            static_cast<Instance*>(self)->answers_.emplace_back(from, from + bytes);
+            return LV2_WORKER_SUCCESS;
+        };
+        return worker_->work(lilv_instance_get_handle(instance_), respond, this, size, data);
+    }
+
+    std::vector<Port> ports_;
+    Numbers& numbers_;
+    std::vector<LV2_Options_Option> options_;
+    LV2_URID_Map map_{};
+    LV2_URID_Unmap unmap_{};
+    LV2_Worker_Schedule schedule_{};
+    std::array<LV2_Feature, 7> features_{};
+    const LV2_Worker_Interface* worker_ = nullptr;
+    LilvInstance* instance_ = nullptr;
+    std::map<std::uint32_t, std::vector<float>> sounds_;
+    std::map<std::uint32_t, float> controls_;
+    std::map<std::uint32_t, std::vector<std::uint64_t>> events_;
+    std::vector<std::vector<std::uint8_t>> answers_;
+    int midi_ = -1, latency_ = -1;
+};
+
+/// Both sides through one plug-in, or through two where it has a single channel.
+class Pair {
+public:
+    Pair(World& w, const LilvPlugin* plugin, double rate, Numbers& numbers) {
+        all_.push_back(std::make_unique<Instance>(w, plugin, rate, numbers));
+        if (!usable()) return;
+        in_ = all_[0]->of(Port::Kind::AudioIn), out_ = all_[0]->of(Port::Kind::AudioOut);
+        if (in_.size() == 1 && out_.size() == 1) all_.push_back(std::make_unique<Instance>(w, plugin, rate, numbers));
+    }
+    bool usable() const {
+        return std::all_of(all_.begin(), all_.end(), [](const auto& i) { return i->usable(); });
+    }
+    std::uint32_t latency() const { return all_[0]->latency(); }
+    void reset() {
+        for (auto& i : all_) i->reset();
+    }
+    void run(PlugInWire& wire) {
+        const std::uint32_t frames = std::min<std::uint32_t>(wire.frames, fw::kSlice);
+        for (std::size_t side = 0; side < all_.size(); ++side) {
+            Instance& one = *all_[side];
+            one.set_fields(wire.fields);
+            for (std::size_t i = 0; i < in_.size(); ++i) {
+                auto& to = one.sound(in_[i]);
+                for (std::uint32_t f = 0; f < frames; ++f) {
+                    const float left = wire.left[f], right = wire.right[f];
+                    if (all_.size() == 2) to[f] = side == 0 ? left : right;
+                    else if (in_.size() == 1) to[f] = 0.5F * (left + right);
+                    else to[f] = i == 0 ? left : i == 1 ? right : 0.0F;  // further inputs are side chains: silent
+                }
+            }
+            one.run(frames, wire);
+        }
+        const auto& left = all_[0]->sound(out_[0]);
+        const auto& right = all_.size() == 2 ? all_[1]->sound(out_[0]) : all_[0]->sound(out_[out_.size() > 1 ? 1 : 0]);
+        std::copy_n(left.begin(), frames, wire.left);
+        std::copy_n(right.begin(), frames, wire.right);
+    }
+
+private:
+    std::vector<std::unique_ptr<Instance>> all_;
+    std::vector<std::uint32_t> in_, out_;
+};
+
+int run(const char* uri, double rate) {
+    void* seen = ::mmap(nullptr, sizeof(PlugInWire), PROT_READ | PROT_WRITE, MAP_SHARED, PlugInWire::kDescriptor, 0);
+    if (seen == MAP_FAILED) return 1;
+    auto& wire = *static_cast<PlugInWire*>(seen);
+    const fw::NoDenormals small_is_nothing;
+    const pid_t program = ::getppid();
+    World w;
+    Numbers numbers;
+    const LilvPlugin* plugin = lilv_plugins_get_by_uri(lilv_world_get_all_plugins(w.get()), w(uri));
+    std::unique_ptr<Pair> pair;
+    if (plugin && can_be_run(plugin)) pair = std::make_unique<Pair>(w, plugin, rate, numbers);
+    if (!pair || !pair->usable()) {
+        wire.state = PlugInWire::State::Unusable;
+        return 1;
+    }
+    // Its delay is known once it has run; what that left behind is cleared.
+    wire.frames = fw::kSlice;
+    pair->run(wire);
+    pair->reset();
+    wire.latency = std::min<std::uint32_t>(pair->latency(), static_cast<std::uint32_t>(10.0 * rate));
+    wire.state = PlugInWire::State::Ready;
+    for (std::uint32_t done = 0;;) {
+        for (int i = 0; i < 2000 && wire.asked.load() == done; ++i) {
+#if defined(__x86_64__)
+            __builtin_ia32_pause();
+#endif
+        }
+        while (wire.asked.load() == done) {
+            fw::sleep_while(wire.asked, done, 1000);
+            if (::getppid() != program) return 0;  // whoever asked is gone
+        }
+        done = wire.asked.load();
+        if (wire.task == PlugInWire::Task::Run) pair->run(wire);
+        else if (wire.task == PlugInWire::Task::Reset) pair->reset();
+        wire.answered.store(done, std::memory_order_release);
+        fw::wake(wire.answered);
+        if (wire.task == PlugInWire::Task::Leave) return 0;
+    }
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    if (argc == 2 && std::strcmp(argv[1], "scan") == 0) {
+        scan();
+        return 0;
+    }
+    if (argc == 4 && std::strcmp(argv[1], "run") == 0) return run(argv[2], std::atof(argv[3]));
+    std::fputs("fakturwerk-plug-in-host is started by Fakturwerk itself: fakturwerk-plug-in-host scan | run URI RATE\n", stderr);
+    return 2;
+}
