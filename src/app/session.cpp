@@ -40,7 +40,12 @@ Session::Session(std::unique_ptr<AudioOutput> output, QObject* parent) : QObject
         if (const auto failure = plan_ ? plan_->failure() : std::nullopt) tell_trouble(*failure);
     });
     watch_timer_.start();
-    connect(&jobs_, &JobQueue::failed, this, &Session::failed);
+    connect(&jobs_, &JobQueue::failed, this, [this](const QString& sentence) {
+        // A plug-in that fails does so where it plays and where it is rendered.
+        if (sentence == told_trouble_) return;
+        told_trouble_ = sentence;
+        emit failed(sentence);
+    });
     connect(&jobs_, &JobQueue::finished, this, [this](const QString& name) {
         if (name == "opening" && !busy()) opening_is_over();
     });

@@ -151,6 +151,13 @@ QWidget* SoundSheet::field(const FieldOwner& owner, const Parameter& row) {
         if (row.scale == Scale::Switch) box->addItems({"off", "on"});
         else
             for (const char* choice : row.choices) box->addItem(choice);
+        // A plug-in's choices may be sentences: the list shows them whole, the row keeps its width.
+        constexpr qsizetype kMostLetters = 16;
+        if (std::any_of(row.choices.begin(), row.choices.end(), [](const char* c) { return QString(c).size() > kMostLetters; })) {
+            box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+            box->setMinimumContentsLength(kMostLetters);
+            box->view()->setMinimumWidth(box->view()->sizeHintForColumn(0) + 24);
+        }
         const auto show = [this, box, owner, id = std::string(row.id)] {
             if (const auto now = field_value(session_.remake(), {owner, id})) box->setCurrentIndex(static_cast<int>(*now));
         };

@@ -325,6 +325,49 @@ TEST_F(WindowTest, StepsAreAddedSwappedSwitchedAndTakenAwayOnTheSheet) {
     EXPECT_EQ(steps().size(), 1u) << "undone back to the equaliser alone";
 }
 
+TEST_F(WindowTest, PlugInsAreChosenOnTheSheetAndOneThatCrashesIsNamedWhileItPlays) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Rebuild);
+    const auto choose = [](QMenu* menu, const QString& name) {
+        emit menu->aboutToShow();
+        for (QAction* a : menu->actions())
+            if (a->text() == name) return a->trigger();
+        FAIL() << name.toStdString() << " is not offered";
+    };
+    const auto effects = [&] { return in_sheet<QPushButton>("add_step")->menu()->findChild<QMenu*>("plug_ins"); };
+    choose(effects(), "Test gain");
+    ASSERT_EQ(part(PartRole::Bass)->steps.size(), 1u);
+    in_sheet<QDoubleSpinBox>("gain")->setValue(0.5);
+    EXPECT_EQ(part(PartRole::Bass)->steps[0].value(0), 0.5);
+
+    auto* instrument = in_sheet<QComboBox>("instrument");
+    const int plays = instrument->currentIndex();
+    emit instrument->activated(instrument->findText("Plug-in…"));
+    EXPECT_EQ(instrument->currentIndex(), plays) << "until one is chosen";
+    QMenu* instruments = nullptr;
+    for (QMenu* m : window->findChildren<QMenu*>("instrument_plug_ins")) instruments = m;
+    ASSERT_TRUE(instruments);
+    choose(instruments, "Test tone");
+    instruments->close();
+    EXPECT_STREQ(part(PartRole::Bass)->layers[0].source->label, "Test tone");
+    EXPECT_EQ(in_sheet<QComboBox>("instrument")->currentText(), "Test tone");
+
+    QStringList told;
+    const auto listening = QObject::connect(session, &Session::failed, [&](const QString& sentence) { told += sentence; });
+    choose(effects(), "Test crash");
+    ASSERT_TRUE(QTest::qWaitFor([&] { return session->settled(); }, 20000));
+    // Played on: the plug-in ends a tenth of a second in, the rest is heard.
+    session->toggle_play();
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !told.isEmpty(); }, 30000));
+    QTest::qWait(1200);
+    EXPECT_EQ(told.filter("The plug-in Test crash has crashed").size(), 1) << told.join("; ").toStdString();
+    session->transport().player().stop();
+    QObject::disconnect(listening);
+    for (int i = 0; i < 4; ++i) session->documents().undo();
+    EXPECT_TRUE(part(PartRole::Bass)->steps.empty());
+    EXPECT_EQ(part(PartRole::Bass)->layers[0].source, &kSynth);
+}
+
 TEST_F(WindowTest, AFieldHeldInOneSectionAndACurveAreDrawnOnTheBars) {
     select(PartRole::Bass);
     window->show_desk(Desk::Rebuild);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/application.hpp"
 #include "fixture.hpp"
+#include "support/plug_ins.hpp"
 
 #include <gtest/gtest.h>
 #include <QApplication>
@@ -10,6 +11,7 @@ int main(int argc, char** argv) {
     // Settings of their own, so that tests neither see nor change the user's.
     const fw::test::TemporaryFolder settings;
     QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, QString::fromStdString(settings.path().string()));
+    fw::test::see_made_plug_ins();
     fw::app::Application app(argc, argv);
     QApplication::setApplicationName("fakturwerk-test");
     QApplication::setOrganizationName("fakturwerk-test");

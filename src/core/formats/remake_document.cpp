@@ -83,12 +83,12 @@ public:
     void source(const char* name, const SourceType*, const char* help) {
         std::string all;
         for (const SourceType* t : source_types()) all += (all.empty() ? "`" : ", `") + std::string(t->id) + "`";
-        row(name, all, help);
+        row(name, all + ", or `lv2:` and the URI of a plug-in", help);
     }
     void step_type(const char* name, const StepType*, const char* help) {
         std::string all;
         for (const StepType* t : step_types()) all += (all.empty() ? "`" : ", `") + std::string(t->id) + "`";
-        row(name, all, help);
+        row(name, all + ", or `lv2:` and the URI of a plug-in", help);
     }
     void settings(const char* name, const Settings&, std::span<const Parameter>, const char* help) { row(name, "by field, see below", help); }
     void treatment(const char* name, Treatment, double, double, const char* help) { row(name, "by field, see below", help); }
