@@ -4,6 +4,9 @@
 
 #include "app/desks.hpp"
 #include "app/move_recorder.hpp"
+#include "check/share.hpp"
+#include "engine/clip_sound.hpp"
+#include "fit/movement.hpp"
 
 #include <QContextMenuEvent>
 #include <QMenu>
@@ -36,14 +39,105 @@ CurveView::CurveView(Session& session, const ArrangementGrid& grid, QWidget* par
     connect(&session_.moves(), &MoveRecorder::changed, this, [this] { record_->setChecked(session_.moves().armed()); });
     connect(&session_, &Session::opened, this, [this] { record_->setVisible(session_.has_reference()); });
     record_->setVisible(session_.has_reference());
+    follow_ = new QToolButton(this);
+    follow_->setObjectName("follow_original");
+    follow_->setText(tr("Follow the original"));
+    follow_->setToolTip(
+        tr("Draws a curve by which this moves as the element's share of the original does, as a start. The line behind the curve shows what that would be, "
+           "at the beats in which the element is heard clearly enough; how high it lies as a whole is left as it is."));
+    follow_->hide();
+    connect(follow_, &QToolButton::clicked, this, &CurveView::follow_original);
+    rests_.setSingleShot(true);
+    rests_.setInterval(600);
+    connect(&rests_, &QTimer::timeout, this, &CurveView::measure);
+    connect(&session_, &Session::opened, this, [this] { show_field(field_); });
 }
 
-void CurveView::resizeEvent(QResizeEvent*) { record_->move(width() - record_->sizeHint().width() - 6, 1); }
+void CurveView::resizeEvent(QResizeEvent*) {
+    record_->move(width() - record_->sizeHint().width() - 6, 1);
+    follow_->move(record_->x() - follow_->sizeHint().width() - 6, 1);
+}
 
 void CurveView::show_field(std::optional<FieldRef> field) {
     field_ = std::move(field);
     row_ = field_ ? find_field(session_.remake(), *field_) : nullptr;
+    if (asked_for_ != field_ || !row_ || (asked_of_ && asked_of_->reference != session_.remake().reference)) {
+        asked_.clear();
+        asked_for_.reset();
+        asked_of_.reset();
+        follow_->hide();
+    }
+    // What the field itself does now changes nothing of what is asked of it.
+    const bool follows = row_ && session_.has_reference() && !session_.provisional() && movement_of(session_.remake(), *field_);
+    const PartId part = follows ? part_moved(session_.remake(), *field_) : PartId{};
+    const auto playing = [&](const Remake& r) -> const Part* { return part ? r.part(part) : nullptr; };
+    if (follows && (!asked_of_ || playing(*asked_of_) != playing(session_.remake()))) rests_.start();
     update();
+}
+
+/// In the background, once the hand rests.
+void CurveView::measure() {
+    const auto sound = session_.recording().sound;
+    const auto analysis = session_.recording().analysis;
+    if (!field_ || !row_ || !sound || !analysis || session_.provisional()) return;
+    const auto document = session_.documents().document();
+    const auto movement = movement_of(*document, *field_);
+    if (!movement) return;
+    jobs_.run(
+        "follow", tr("measuring how the original moves"),
+        [this, document, sound, analysis, field = *field_, movement = *movement]() -> JobQueue::Work {
+            return [this, document, sound, analysis, field, movement](const Progress& progress) -> Result<JobQueue::Delivery> {
+                const PartId part = part_moved(*document, field);
+                const auto share = part ? share_of(*analysis, *document, ElementId(part)) : nullptr;
+                auto asked =
+                    asked_of(*document, field, movement, beat_moves(*document, *sound, field, movement, share, {44100.0, assets_beside(sound)}, progress));
+                return JobQueue::Delivery([this, document, field, asked = std::move(asked)]() mutable {
+                    if (field_ != field || document->reference != session_.remake().reference) return;
+                    asked_ = std::move(asked);
+                    asked_for_ = field, asked_of_ = document;
+                    follow_->setVisible(!asked_.empty());
+                    update();
+                });
+            };
+        },
+        {}, JobQueue::Pace::Patient);
+}
+
+void CurveView::follow_original() {
+    if (!row_ || asked_.empty() || asked_for_ != field_) return;
+    const Remake& r = session_.remake();
+    const auto points = followed(*row_, asked_);
+    Line line("curve.lay");
+    name_owner(line, r, field_->owner)
+        .with("field", field_->field)
+        .with("from", fw::place_text(r.song->meter, points.front().tick))
+        .with("to", fw::place_text(r.song->meter, points.back().tick + kTicksPerQuarter))
+        .with("points", points_text(r, *row_, 0, points));
+    session_.documents().run(line);
+}
+
+/// In the original's ink: what following it would do. Beats that are not told are gaps.
+void CurveView::paint_asked(QPainter& p) const {
+    if (asked_.empty() || asked_for_ != field_) return;
+    p.setPen(theme().original);
+    p.setFont(text_font(7.5));
+    paint_text(p, QRectF(12, 68, 112, 14), Qt::AlignTop, tr("as the original moves"));
+    p.setPen(QPen(theme().original, 1.2));
+    p.setBrush(Qt::NoBrush);
+    for (std::size_t i = 0; i < asked_.size();) {
+        QPolygonF way;
+        std::size_t end = i;
+        do {
+            const QPointF from = place_of(asked_[end].tick, asked_[end].value);
+            // Each beat is a step: what was measured is of the whole beat.
+            QPointF to = place_of(asked_[end].tick + kTicksPerQuarter - 1, asked_[end].value);
+            if (to.x() < from.x()) to = from;
+            way << from << to;
+            ++end;
+        } while (end < asked_.size() && asked_[end].tick <= asked_[end - 1].tick + kTicksPerQuarter && place_of(asked_[end].tick, 0.0).x() > 0.0);
+        p.drawPolyline(way);
+        i = end;
+    }
 }
 
 int CurveView::section_at(double x) const {
@@ -129,6 +223,7 @@ void CurveView::paintEvent(QPaintEvent*) {
     p.setFont(figure_font(7.5));
     paint_text(p, QRectF(12, 54, 112, 14), Qt::AlignTop, QString::fromStdString(value_text(*row_, *field_value(r, *field_))));
     p.setRenderHint(QPainter::Antialiasing);
+    paint_asked(p);
     for (int i = 0; i < static_cast<int>(r.song->sections.size()); ++i) {
         const Section& s = r.song->sections[static_cast<std::size_t>(i)];
         const QRectF column = grid_.cell_rect(0, i);

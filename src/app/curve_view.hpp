@@ -1,9 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "app/job_queue.hpp"
 #include "app/painting.hpp"
 #include "app/session.hpp"
 
+#include <QTimer>
 #include <QWidget>
 #include <functional>
 
@@ -23,6 +25,10 @@ public:
     /// Which field is shown; none for nothing.
     void show_field(std::optional<FieldRef> field);
     QPointF place_of(Ticks tick, double value) const;
+    /// What of the original's movement the field would follow, beat by beat; empty until it is measured, and where nothing can be told.
+    const std::vector<CurvePoint>& asked() const { return asked_; }
+    /// Lays the curve by which ours moves as the original does.
+    void follow_original();
     /// What the field does in a section it does in every section that repeats it.
     void reuse_in_repeats(int section);
 
@@ -36,6 +42,8 @@ protected:
     void contextMenuEvent(QContextMenuEvent* event) override;
 
 private:
+    void measure();
+    void paint_asked(QPainter& p) const;
     int section_at(double x) const;
     Ticks tick_at(double x, int section) const;
     double value_at(double y) const;
@@ -47,10 +55,15 @@ private:
     const ArrangementGrid& grid_;
     std::optional<FieldRef> field_;
     const Parameter* row_ = nullptr;
-    QToolButton* record_ = nullptr;
+    QToolButton *record_ = nullptr, *follow_ = nullptr;
+    std::vector<CurvePoint> asked_;
+    std::optional<FieldRef> asked_for_;
+    std::shared_ptr<const Remake> asked_of_;  ///< the document it was measured with
+    QTimer rests_;
     int dragged_ = -1, in_section_ = -1;
     std::shared_ptr<const Remake> from_;
     std::vector<CurvePoint> points_;  ///< while one is dragged: as they were
+    JobQueue jobs_;
 };
 
 }  // namespace fw::app

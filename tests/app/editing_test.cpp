@@ -325,6 +325,29 @@ TEST_F(WindowTest, StepsAreAddedSwappedSwitchedAndTakenAwayOnTheSheet) {
     EXPECT_EQ(steps().size(), 1u) << "undone back to the equaliser alone";
 }
 
+TEST_F(WindowTest, HowTheOriginalMovesStandsBehindACurveAndIsFollowed) {
+    select(PartRole::Bass);
+    const PartId bass = part(PartRole::Bass)->id;
+    window->show_desk(Desk::Rebuild);
+    CurveView* curve = window->rebuild_desk()->curve();
+    auto* follow = curve->findChild<QToolButton*>("follow_original");
+    curve->show_field(FieldRef{bass, "pan"});
+    EXPECT_FALSE(follow->isVisible()) << "nothing of the original's pan is measured";
+    const FieldRef level{bass, "level"};
+    curve->show_field(level);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return follow->isVisible(); }, 60000));
+    ASSERT_GT(curve->asked().size(), 40u);
+    QTest::mouseClick(follow, Qt::LeftButton);
+    const auto& curves = session->remake().automation->curves;
+    ASSERT_GE(curves.size(), 2u) << "one in each section it touches";
+    // It lies near what was asked, and measures as followed: what is asked now does not move by itself.
+    double off = 0.0;
+    for (const CurvePoint& p : curve->asked()) off += std::abs(p.value - value_moved(session->remake(), level, p.tick));
+    EXPECT_LT(off / static_cast<double>(curve->asked().size()), 2.5);
+    session->documents().undo();
+    EXPECT_TRUE(session->remake().automation->curves.empty()) << "one step of undo";
+}
+
 TEST_F(WindowTest, PlugInsAreChosenOnTheSheetAndOneThatCrashesIsNamedWhileItPlays) {
     select(PartRole::Bass);
     window->show_desk(Desk::Rebuild);
