@@ -72,7 +72,15 @@ void Session::say_lock() {
 
 // --- what follows an edit ---
 
+void Session::hear_instead(std::shared_ptr<const Remake> other) {
+    if (instead_ == other) return;
+    instead_ = std::move(other);
+    refresh_plan();
+    emit heard_instead();
+}
+
 void Session::document_was_changed() {
+    if (std::exchange(instead_, nullptr)) emit heard_instead();
     emit document_changed();
     refresh_plan();
     check_again();
@@ -104,7 +112,8 @@ PlanInputs Session::plan_inputs() const { return {transport_.rate_hz(), assets_b
 
 void Session::refresh_plan() {
     jobs_.run("plan", tr("preparing the rebuild"), [this]() -> JobQueue::Work {
-        return [this, document = documents_.document(), inputs = plan_inputs(), before = plan_](const Progress&) -> Result<JobQueue::Delivery> {
+        return [this, document = instead_ ? instead_ : documents_.document(), inputs = plan_inputs(),
+                before = plan_](const Progress&) -> Result<JobQueue::Delivery> {
             Error trouble;
             auto plan = compile_plan(*document, inputs, before, &trouble);
             return JobQueue::Delivery([this, plan, trouble] {

@@ -73,6 +73,9 @@ public:
     void start_job(const QString& what, std::function<Status(const Progress&, int number)> work);
     void cancel_job();
     bool busy() const { return jobs_.busy("opening"); }
+    /// Plays another remake in the document's place, until the next edit or until nothing is given: for comparing by ear.
+    void hear_instead(std::shared_ptr<const Remake> other);
+    const std::shared_ptr<const Remake>& instead() const { return instead_; }
     /// Nothing of the last edits is still being planned or checked.
     bool settled() const { return !jobs_.busy("plan") && !jobs_.busy("check"); }
     /// Where evidence is looked for and kept from now on; at first the user's own.
@@ -114,6 +117,7 @@ signals:
     void report_changed();
     void selection_changed();
     void transport_changed();
+    void heard_instead();
     void progress(double fraction, const QString& stage);
     void job_finished();
     void failed(const QString& sentence);
@@ -151,6 +155,7 @@ private:
     void document_was_changed();
     PlanInputs plan_inputs() const;
     void tell_trouble(const Error& trouble);
+    std::shared_ptr<const Remake> instead_;
     void refresh_plan();
     void check_again();
     void start_rebuild();

@@ -31,7 +31,7 @@ void SoundSheet::bus_lines() {
                     [this, id = b.id] { session_.documents().run(Line("bus.remove").with("bus", bus_text(session_.remake(), id))); });
             head->addWidget(gone);
         });
-        step_lines(b.steps);
+        step_lines(b.id, b.steps);
         auto* row = line(b.id, tr("to the master"));
         fields_of_line(row, b.id, {"level", "pan"});
     }
@@ -62,7 +62,7 @@ void SoundSheet::bus_lines() {
         head->addWidget(loud);
         head->addWidget(menu_button(tr("Add step"), tr("An effect on the whole"), "add_master_step", step_menu(MasterRef{})));
     });
-    step_lines(r.mixer->master.steps);
+    step_lines(MasterRef{}, r.mixer->master.steps);
     auto* row = line(MasterRef{}, "out");
     fields_of_line(row, MasterRef{}, {"level"});
 }

@@ -4,6 +4,8 @@
 #include "app/sheet_widgets.hpp"
 #include "app/sound_sheet.hpp"
 #include "app/words.hpp"
+#include "engine/clip_sound.hpp"
+#include "fit/before.hpp"
 #include "sound/plug_ins/plug_ins.hpp"
 
 #include <QHBoxLayout>
@@ -74,10 +76,48 @@ QMenu* SoundSheet::step_menu(const Chain& chain) {
     return menu;
 }
 
-void SoundSheet::step_lines(const std::vector<Step>& steps) {
+/// Stays down while what stands before the steps is heard.
+QToolButton* SoundSheet::before_button(const Chain& chain, const std::vector<StepId>& steps, const QString& tip) {
+    auto* b = small_button("◐", tip, "before");
+    b->setCheckable(true);
+    const auto show = [this, b, steps] { b->setChecked(before_ == steps); };
+    show();
+    connect(&session_, &Session::heard_instead, b, show);
+    connect(&session_, &Session::document_changed, b, show);
+    connect(b, &QToolButton::clicked, this, [this, chain, steps](bool down) {
+        before_.clear();
+        jobs_.cancel("before");
+        if (!down) return session_.hear_instead(nullptr);
+        before_ = steps;
+        emit session_.heard_instead();  // another one goes up
+        jobs_.run("before", tr("matching the loudness"),
+                  [this, document = session_.documents().document(), chain, steps, sound = session_.recording().sound]() -> JobQueue::Work {
+                      return [this, document, chain, steps, sound](const Progress& progress) -> Result<JobQueue::Delivery> {
+                          auto before = before_steps(*document, chain, steps, {44100.0, assets_beside(sound)}, progress);
+                          return JobQueue::Delivery([this, document, steps, before] {
+                              if (before_ != steps || document != session_.documents().document()) return;
+                              if (!before) {
+                                  before_.clear();
+                                  emit session_.heard_instead();
+                                  emit session_.failed(of_core(before.error().message()));
+                                  return;
+                              }
+                              session_.hear_instead(std::make_shared<const Remake>(before->remake));
+                              emit session_.told(tr("Before: %1 dB %2 than behind it, made up for while you compare.")
+                                                     .arg(std::abs(before->louder_db), 0, 'f', 1)
+                                                     .arg(before->louder_db >= 0.0 ? tr("softer") : tr("louder")));
+                          });
+                      };
+                  });
+    });
+    return b;
+}
+
+void SoundSheet::step_lines(const Chain& chain, const std::vector<Step>& steps) {
     for (std::size_t i = 0; i < steps.size(); ++i) {
         const Step& s = steps[i];
-        auto* row = line(s.id, s.type->label);
+        const QString hear_before = tr("Before %1: hear it without this step, as loud as with it, until this is pressed again").arg(s.type->label);
+        auto* row = line(s.id, s.type->label, before_button(chain, {s.id}, hear_before));
         if (s.type->triggered) {
             auto* by = new CalmCombo;
             by->setObjectName("trigger");

@@ -75,6 +75,7 @@ SoundSheet::SoundSheet(Session& session, QWidget* parent) : QScrollArea(parent),
         pending_ = true;
         QTimer::singleShot(0, this, &SoundSheet::follow);
     };
+    connect(&session_, &Session::document_changed, this, [this] { before_.clear(); });  // what is compared is of the document before
     connect(&session_, &Session::document_changed, this, later);
     connect(&session_, &Session::selection_changed, this, later);
     connect(&session_, &Session::opened, this, [this] { section_ = {}; });  // another song may have one with that number
@@ -204,7 +205,7 @@ void SoundSheet::heading(const QString& text, const std::function<void(QHBoxLayo
     column_->addWidget(rule);
 }
 
-QHBoxLayout* SoundSheet::line(const FieldOwner& owner, const QString& name) {
+QHBoxLayout* SoundSheet::line(const FieldOwner& owner, const QString& name, QToolButton* beside) {
     auto* row = new QHBoxLayout;
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(6);
@@ -234,7 +235,9 @@ QHBoxLayout* SoundSheet::line(const FieldOwner& owner, const QString& name) {
     }
     if (!name.isEmpty()) {
         auto* label = new QLabel(name);
-        label->setMinimumWidth(104);
+        constexpr int kName = 104, kButton = 30;
+        if (beside) row->addWidget(beside);
+        label->setMinimumWidth(beside ? kName - kButton : kName);
         row->addWidget(label);
     }
     column_->addLayout(row);
@@ -448,11 +451,16 @@ void SoundSheet::lay_out() {
                 session_.documents().run(
                     Line("steps.switch").with("part", part_text(session_.remake(), id)).with("on", all->text() == "All off" ? "off" : "on"));
             });
+            std::vector<StepId> heard;
+            for (const Step& s : part->steps) heard.push_back(s.id);
+            if (heard.size() > 1)
+                head->addWidget(
+                    before_button(part->id, heard, tr("Before all steps: hear the part without them, as loud as with them, until it is pressed again")));
             head->addWidget(all);
         }
         head->addWidget(menu_button(tr("Add step"), tr("An effect, behind those that are there"), "add_step", step_menu(part->id)));
     });
-    step_lines(part->steps);
+    step_lines(part->id, part->steps);
     heading(tr("Where it goes"), [&](QHBoxLayout* head) {
         auto* menu = new QMenu;
         for (const Bus& b : r.mixer->buses)

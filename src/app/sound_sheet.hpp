@@ -11,6 +11,7 @@
 class QComboBox;
 class QHBoxLayout;
 class QMenu;
+class QToolButton;
 class QVBoxLayout;
 
 class QPrinter;
@@ -52,14 +53,15 @@ private:
     std::string signature() const;
     void heading(const QString& text, const std::function<void(QHBoxLayout*)>& more = {});
     void layer_line(const Part& part, std::size_t index);
-    void step_lines(const std::vector<Step>& steps);
+    void step_lines(const Chain& chain, const std::vector<Step>& steps);
+    QToolButton* before_button(const Chain& chain, const std::vector<StepId>& steps, const QString& tip);
     void duck_leaves(StepId duck);
     void send_lines(const Part& part);
     void macro_lines();
     void bus_lines();
     void clip_lines();
-    /// A line's beginning: a mark for on or off, the thing's name.
-    QHBoxLayout* line(const FieldOwner& owner, const QString& name);
+    /// A line's beginning: a mark for on or off, what else stands before it, the thing's name.
+    QHBoxLayout* line(const FieldOwner& owner, const QString& name, QToolButton* beside = nullptr);
     void fields_of_line(QHBoxLayout* row, const FieldOwner& owner, const std::vector<std::string>& telling);
     void unfolded(const FieldOwner& owner, const std::vector<std::string>& told);
     void group(const FieldOwner& owner, const std::string& name, const std::vector<const Parameter*>& fields);
@@ -82,6 +84,7 @@ private:
     std::string laid_out_;
     std::set<std::string> unfolded_;
     std::optional<FieldRef> chosen_;
+    std::vector<StepId> before_;  ///< what is left out of what is heard, for comparing
     SectionId section_;
     bool pending_ = false;
     QPointer<RecordPanel> recording_;

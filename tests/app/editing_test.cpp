@@ -325,6 +325,30 @@ TEST_F(WindowTest, StepsAreAddedSwappedSwitchedAndTakenAwayOnTheSheet) {
     EXPECT_EQ(steps().size(), 1u) << "undone back to the equaliser alone";
 }
 
+TEST_F(WindowTest, BeforeAStepIsHeardAsLoudAsBehindItUntilItIsPressedAgainOrSomethingIsEdited) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Rebuild);
+    run("step.add part=Bass kind=drive drive=20dB level=6dB\nstep.add part=Bass kind=equaliser low=6dB\n");
+    const auto document = session->documents().document();
+    auto* before = in_sheet<QToolButton>("before", 1);  // behind the one of all steps
+    QTest::mouseClick(before, Qt::LeftButton);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return session->instead() != nullptr; }, 30000));
+    const Part& heard = *session->instead()->part(part(PartRole::Bass)->id);
+    EXPECT_EQ(heard.steps[0].on, 0.0);
+    EXPECT_EQ(heard.steps[1].on, 1.0);
+    EXPECT_GT(heard.gain_db, part(PartRole::Bass)->gain_db + 3.0);
+    EXPECT_EQ(session->documents().document(), document) << "nothing is edited";
+    EXPECT_TRUE(in_sheet<QToolButton>("before", 1)->isChecked());
+    QTest::mouseClick(in_sheet<QToolButton>("before", 1), Qt::LeftButton);
+    EXPECT_FALSE(session->instead());
+    QTest::mouseClick(in_sheet<QToolButton>("before", 0), Qt::LeftButton);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return session->instead() != nullptr; }, 30000));
+    EXPECT_EQ(session->instead()->part(part(PartRole::Bass)->id)->steps[1].on, 0.0);
+    in_sheet<QDoubleSpinBox>("low")->setValue(3.0);
+    EXPECT_FALSE(session->instead()) << "what is edited is heard";
+    EXPECT_FALSE(in_sheet<QToolButton>("before", 0)->isChecked());
+}
+
 TEST_F(WindowTest, HowTheOriginalMovesStandsBehindACurveAndIsFollowed) {
     select(PartRole::Bass);
     const PartId bass = part(PartRole::Bass)->id;

@@ -1,0 +1,75 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "fit/before.hpp"
+
+#include "base/guard.hpp"
+#include "check/sound_summary.hpp"
+#include "engine/offline.hpp"
+#include "model/fields.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace fw {
+
+namespace {
+
+constexpr double kSilent_lufs = -69.0;
+
+FieldRef level_of(const Chain& chain) {
+    return {std::visit([](const auto& owner) { return FieldOwner(owner); }, chain), "level"};
+}
+
+/// The loudness of what a chain is of.
+double loudness(const Remake& remake, const Chain& chain, const PlanInputs& inputs, const Progress& progress) {
+    const auto plan = compile_plan(remake, inputs);
+    RenderRange range;
+    if (const PartId* part = std::get_if<PartId>(&chain)) range.what.kind = RenderWhat::Kind::Part, range.what.part = *part;
+    if (const BusId* bus = std::get_if<BusId>(&chain)) range.what.kind = RenderWhat::Kind::Bus, range.what.bus = *bus;
+    SoundMeter meter(static_cast<int>(std::lround(inputs.sample_rate_hz)), 2);
+    render_offline(
+        *plan, range,
+        [&](std::span<const float> block) {
+            meter.add(block);
+            return true;
+        },
+        progress);
+    return meter.summary().lufs;
+}
+
+/// A field set, whatever moved it before.
+void hold(Remake& remake, const FieldRef& field, double value) {
+    auto& automation = remake.automation.edit();
+    std::erase_if(automation.settings, [&](const SectionSetting& s) { return s.field == field; });
+    std::erase_if(automation.curves, [&](const Curve& c) { return c.field == field; });
+    remake = set_field(remake, field, value);
+}
+
+/// A field that goes on as it does, so much higher.
+void shift(Remake& remake, const FieldRef& field, double by) {
+    const Parameter& row = *find_field(remake, field);
+    auto& automation = remake.automation.edit();
+    for (SectionSetting& s : automation.settings)
+        if (s.field == field) s.value = clamped(row, s.value + by);
+    for (Curve& c : automation.curves)
+        if (c.field == field)
+            for (CurvePoint& p : c.points) p.value = clamped(row, p.value + by);
+    remake = set_field(remake, field, clamped(row, *field_value(remake, field) + by));
+}
+
+}  // namespace
+
+Result<Before> before_steps(const Remake& remake, const Chain& chain, const std::vector<StepId>& steps, const PlanInputs& inputs, const Progress& progress) {
+    return guarded("the comparison", [&]() -> Result<Before> {
+        Before before{remake, 0.0};
+        for (const StepId id : steps) hold(before.remake, {id, "on"}, 0.0);
+        const Progress with = progress.stretch(0.0, 0.5), without = progress.stretch(0.5, 1.0);
+        const double behind_lufs = loudness(remake, chain, inputs, with), before_lufs = loudness(before.remake, chain, inputs, without);
+        if (behind_lufs < kSilent_lufs || before_lufs < kSilent_lufs)
+            return Error{ErrorCode::CommandRefused, "The comparison", "there is silence on one side of it"};
+        before.louder_db = behind_lufs - before_lufs;
+        shift(before.remake, level_of(chain), before.louder_db);
+        return before;
+    });
+}
+
+}  // namespace fw
