@@ -104,7 +104,7 @@ std::string SoundSheet::signature() const {
         chain(part->steps);
         for (const Send& x : part->sends) s << '>' << x.bus.number;
     }
-    for (const Bus& b : r.mixer->buses) s << '|' << b.id.number << b.name, chain(b.steps);
+    for (const Bus& b : r.mixer->buses) s << '|' << b.id.number << b.name << '>' << b.output.number, chain(b.steps);
     s << '|';
     chain(r.mixer->master.steps);
     for (const Macro& m : r.automation->macros) {

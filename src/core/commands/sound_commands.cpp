@@ -112,6 +112,7 @@ constexpr Argument kSwitch[] = {{"part", "of this part", false}, {"bus", "or thi
 constexpr Argument kNewBus[] = {{"name", "what it is called"}, {"part", "that is sent to it at once", false}};
 constexpr Argument kBus[] = {{"bus", "which"}};
 constexpr Argument kRenameBus[] = {{"bus", "which"}, {"name", "its new name"}};
+constexpr Argument kBusOutput[] = {{"bus", "which"}, {"to", "the bus it goes to; without it to the master", false}};
 constexpr Argument kAddSend[] = {{"part", "which"}, {"bus", "where to"}, {"level", "as -12dB", false}};
 constexpr Argument kSend[] = {{"part", "which"}, {"bus", "where to"}};
 constexpr Argument kThrow[] = {{"part", "which"},
@@ -323,6 +324,14 @@ const Command kCommands[] = {
      }},
     {"bus.remove", "Remove bus", "Takes a bus away; what went there goes to the master.", kBus, false,
      [](const Call& c) { return remove_bus(c.remake, c.bus().id); }},
+    {"bus.output", "Choose a bus's output", "Lets a bus go to another bus, or to the master.", kBusOutput, false,
+     [](const Call& c) {
+         if (!c.has("to")) return set_bus_output(c.remake, c.bus().id, {});
+         const Bus* to = find_bus(c.remake, c.text("to"));
+         if (!to) throw Refused{"there is no bus \"" + c.text("to") + "\" to go to"};
+         if (c.remake.mixer->leads(to->id, c.bus().id)) throw Refused{"it would lead back into itself"};
+         return set_bus_output(c.remake, c.bus().id, to->id);
+     }},
     {"bus.rename", "Rename bus", "Gives a bus another name.", kRenameBus, false,
      [](const Call& c) { return rename_bus(c.remake, c.bus().id, c.text("name")); }},
     {"send.add", "Add send", "Sends a share of a part to a bus, or changes how much.", kAddSend, false,

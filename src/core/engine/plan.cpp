@@ -84,14 +84,16 @@ public:
         plan_->end_frame = static_cast<std::int64_t>(r_.reference.duration_s * rate_);
         plan_->limiter = previous_ ? previous_->limiter : std::make_shared<Limiter>(rate_);
         plan_->master_gain = previous_ ? previous_->master_gain : std::make_shared<GainState>();
-        for (const Bus& b : r_.mixer->buses) {
+        for (const Bus* b : in_order()) {
             PlanBus& bus = plan_->buses.emplace_back();
-            bus.id = b.id;
-            bus.name = b.name;
-            bus.steps = steps(b.steps, {});
-            bus.level = moves_.add(b.id, kBusFields[0], b.gain_db);
-            bus.pan = moves_.add(b.id, kBusFields[1], b.pan);
+            bus.id = b->id;
+            bus.name = b->name;
+            bus.steps = steps(b->steps, {});
+            bus.level = moves_.add(b->id, kBusFields[0], b->gain_db);
+            bus.pan = moves_.add(b->id, kBusFields[1], b->pan);
         }
+        for (PlanBus& bus : plan_->buses)
+            if (const BusId to = r_.mixer->bus(bus.id)->output) bus.out.bus = plan_->bus(to);
         const bool any_solo = std::any_of(r_.parts.begin(), r_.parts.end(), [](const auto& p) { return p->solo; });
         for (const auto& p : r_.parts) part(*p, any_solo);
         for (const Clip& c : r_.clips->clips) clip(c, any_solo);
@@ -103,6 +105,22 @@ public:
     }
 
 private:
+    /// Each before the one it goes to.
+    std::vector<const Bus*> in_order() const {
+        std::vector<const Bus*> all;
+        for (const Bus& b : r_.mixer->buses) all.push_back(&b);
+        const auto steps_left = [&](const Bus* b) {  // to the master
+            int far = 0;
+            for (BusId to = b->output; to && far <= static_cast<int>(all.size()); ++far) {
+                const Bus* next = r_.mixer->bus(to);
+                to = next ? next->output : BusId{};
+            }
+            return far;
+        };
+        std::stable_sort(all.begin(), all.end(), [&](const Bus* a, const Bus* b) { return steps_left(a) > steps_left(b); });
+        return all;
+    }
+
     std::int64_t frame_of(Ticks t) const { return static_cast<std::int64_t>(std::llround(song_.tempo.seconds(t) * rate_)); }
 
     void tell(const Error& error) {
@@ -346,7 +364,7 @@ private:
             arrives(p.out.bus, part_late.back());
             for (const PlanOutlet& s : p.sends) arrives(s.bus, part_late.back());
         }
-        for (std::size_t b = 0; b < plan_->buses.size(); ++b) arrives(-1, into_bus[b] + latency_of(plan_->buses[b].steps));
+        for (std::size_t b = 0; b < plan_->buses.size(); ++b) arrives(plan_->buses[b].out.bus, into_bus[b] + latency_of(plan_->buses[b].steps));
         const auto wait = [&](int bus, std::size_t late) { return (bus < 0 ? into_master : into_bus[static_cast<std::size_t>(bus)]) - late; };
         for (std::size_t p = 0; p < plan_->parts.size(); ++p) {
             PlanPart& part = plan_->parts[p];
@@ -357,7 +375,7 @@ private:
         for (PlanClip& c : plan_->clips) c.out.state = outlet(Kind::ClipOut, c.id.number, 0, wait(c.out.bus, 0));
         for (std::size_t b = 0; b < plan_->buses.size(); ++b) {
             PlanBus& bus = plan_->buses[b];
-            bus.out.state = outlet(Kind::BusOut, bus.id.number, 0, wait(-1, into_bus[b] + latency_of(bus.steps)));
+            bus.out.state = outlet(Kind::BusOut, bus.id.number, 0, wait(bus.out.bus, into_bus[b] + latency_of(bus.steps)));
         }
         plan_->latency = into_master + latency_of(plan_->master);
     }

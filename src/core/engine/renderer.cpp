@@ -67,7 +67,9 @@ bool PlanRenderer::any_change() noexcept {
     }
     for (std::size_t b = 0; b < plan_->buses.size(); ++b) {
         const int at = next_->bus(plan_->buses[b].id);
-        buses_down_[b] = everything || at != static_cast<int>(b) || changed(plan_->buses[b].steps, next_->buses[static_cast<std::size_t>(at)].steps);
+        const PlanBus& now = plan_->buses[b];
+        const PlanBus* then = at == static_cast<int>(b) ? &next_->buses[b] : nullptr;
+        buses_down_[b] = everything || !then || changed(now.steps, then->steps) || now.out.state != then->out.state || now.out.bus != then->out.bus;
         any = any || buses_down_[b];
     }
     master_down_ = everything || changed(plan_->master, next_->master);

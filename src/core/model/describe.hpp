@@ -314,6 +314,7 @@ void describe(V& v, T& b) {
     v.list("steps", b.steps, limits::kStepsAChain, "its effects, in the order of the signal");
     v.field(kBusFields[0], b.gain_db);
     v.field(kBusFields[1], b.pan);
+    v.meant("output", b.output, "the bus it goes to; none: the master");
     v.unknown(b.unknown);
 }
 

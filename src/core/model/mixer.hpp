@@ -8,13 +8,14 @@
 
 namespace fw {
 
-/// Where parts meet: steps of its own, then its level and pan, then the master.
+/// Where parts and other buses meet: steps of its own, then its level and pan, then another bus or the master.
 struct Bus {
     BusId id{};
     std::string name;
     std::vector<Step> steps;
     double gain_db = 0.0;
     double pan = 0.0;
+    BusId output{};  ///< none: the master
     Unknown unknown{};
     bool operator==(const Bus&) const = default;
 };
@@ -34,6 +35,8 @@ struct Mixer {
     bool operator==(const Mixer&) const = default;
 
     const Bus* bus(BusId id) const;
+    /// Whether what goes into one bus comes to the other, by itself or through others; a bus comes to itself. False where a way goes round in a circle.
+    bool leads(BusId from, BusId to) const;
 };
 
 }  // namespace fw

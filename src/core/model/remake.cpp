@@ -22,6 +22,15 @@ const Bus* Mixer::bus(BusId id) const {
     return at == buses.end() ? nullptr : &*at;
 }
 
+bool Mixer::leads(BusId from, BusId to) const {
+    for (std::size_t ways = 0; from && ways <= buses.size(); ++ways) {
+        if (from == to) return true;
+        const Bus* next = bus(from);
+        from = next ? next->output : BusId{};
+    }
+    return false;
+}
+
 const Asset* Clips::asset(AssetId id) const {
     const auto at = std::find_if(assets.begin(), assets.end(), [&](const Asset& a) { return a.id == id; });
     return at == assets.end() ? nullptr : &*at;

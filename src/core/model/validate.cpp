@@ -284,6 +284,8 @@ private:
     void the_mixer() {
         for (const Bus& b : r_.mixer->buses) {
             number(b.id.number, "a bus");
+            bus(b.output, "the bus " + quoted(b.name));
+            if (b.output && r_.mixer->leads(b.output, b.id)) fail("the bus " + quoted(b.name) + " leads back into itself");
             for (const Step& s : b.steps) number(s.id.number, "a step");
             chain(b.steps);
         }

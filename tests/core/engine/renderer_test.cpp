@@ -391,6 +391,27 @@ TEST(Renderer, ATransitionEndsOnItsBarWhateverTheTempoThere) {
     EXPECT_LT(energy(heard, 12.51, 17.0), 1e-9);
 }
 
+TEST(Renderer, ABusInABusIsHeardThroughBoth) {
+    // The bass goes to "In", "In" to "Out", whichever was made first; what either does is done to it.
+    Remake r = add_bus(add_bus(small_remake(), "Out"), "In");
+    const BusId out = r.mixer->buses[0].id, in = r.mixer->buses[1].id;
+    r = set_bus_output(set_output(r, kBass, in), in, out);
+    const Audio direct = rendered(small_remake()), through = rendered(r);
+    for (std::size_t i = 0; i < direct.samples.size(); ++i) ASSERT_NEAR(through.samples[i], direct.samples[i], 1e-5F) << i;
+    const Audio softer = rendered(set_field(set_field(r, {in, "level"}, -6.0), {out, "level"}, -6.0));
+    const Audio alone = rendered(set_field(small_remake(), {kBass, "level"}, r.part(kBass)->gain_db - 12.0));
+    for (std::size_t i = 0; i < alone.samples.size(); ++i) ASSERT_NEAR(softer.samples[i], alone.samples[i], 1e-5F) << i;
+    // A step that comes late on the inner one is waited for by all else.
+    const Remake late = with_step(r, in, kLimiter, {{"ceiling", 0.0}});
+    EXPECT_GE(plan_of(late)->latency, plan_of(r)->latency);
+    EXPECT_EQ(played(plan_of(late), 0, 3000, 64), played(plan_of(late), 0, 3000, 1000));
+    // Never in a circle; and where the outer one is taken away the inner one goes to the master.
+    EXPECT_EQ(set_bus_output(r, out, in), r);
+    EXPECT_EQ(set_bus_output(r, in, in), r);
+    EXPECT_EQ(remove_bus(r, out).mixer->bus(in)->output, BusId{});
+    EXPECT_EQ(plan_of(remove_bus(r, out))->buses.size(), 1u);
+}
+
 TEST(Renderer, APlugInIsAStepLikeOthers) {
     test::see_made_plug_ins();
     const StepType* gain = find_step_type("lv2:urn:fakturwerk:test:gain");

@@ -34,6 +34,8 @@ Remake rich() {
     };
     run("bus.add name=Room level=-2dB");
     run("step.add bus=Room kind=reverb decay_s=3");
+    run("bus.add name=All");
+    run("bus.output bus=Room to=All");
     run("send.add part=Bass bus=Room level=-9dB");
     run("part.output part=Drums bus=Room");
     run("step.add part=Bass kind=filter");

@@ -111,6 +111,16 @@ const std::vector<Fault>& faults() {
              for (std::size_t i = 16; i < 1000; ++i) notes[i].id = NoteId(p.next_id++);
              for (int i = 0; i < 1000; ++i) p.placements.push_back({PatternId(1), p.placements.back().start, false, PlacementId(p.next_id++)});
          })},
+        {"the bus \"A\" leads back into itself",
+         [](Remake& r) {
+             Mixer& m = r.mixer.edit();
+             for (const char* name : {"A", "B"}) {
+                 Bus b;
+                 b.id = BusId(r.next_id++), b.name = name;
+                 m.buses.push_back(b);
+             }
+             m.buses[0].output = m.buses[1].id, m.buses[1].output = m.buses[0].id;
+         }},
         {"element \"part:9\"", [](Remake& r) { r.notebook.edit().elements[PartId(9)].state = State::Draft; }},
         {"question", [](Remake& r) { r.notebook.edit().elements[ElementId::tempo()].question = std::string(200'000, 'x'); }},
         {"bars",

@@ -159,6 +159,9 @@ Remake without_loose_ends(Remake remake) {
     if (std::any_of(remake.clips->clips.begin(), remake.clips->clips.end(), [&](const Clip& c) { return gone(c.output); }))
         for (Clip& c : remake.clips.edit().clips)
             if (gone(c.output)) c.output = {};
+    if (std::any_of(remake.mixer->buses.begin(), remake.mixer->buses.end(), [&](const Bus& b) { return gone(b.output); }))
+        for (Bus& b : remake.mixer.edit().buses)
+            if (gone(b.output)) b.output = {};
     const auto ids = remake.element_ids();
     const std::set<ElementId> known(ids.begin(), ids.end());
     const Notebook& notes = *remake.notebook;

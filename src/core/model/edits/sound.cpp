@@ -231,4 +231,12 @@ Remake set_output(const Remake& remake, PartId part, BusId bus) {
     return with_part(remake, part, [&](Part& p) { p.output = bus; });
 }
 
+Remake set_bus_output(const Remake& remake, BusId bus, BusId to) {
+    if (!remake.mixer->bus(bus) || (to && (!remake.mixer->bus(to) || remake.mixer->leads(to, bus)))) return remake;
+    return with_mixer(remake, [&](Mixer& m) {
+        for (Bus& b : m.buses)
+            if (b.id == bus) b.output = to;
+    });
+}
+
 }  // namespace fw

@@ -49,5 +49,7 @@ Remake add_send(const Remake& remake, PartId part, BusId bus, double level_db);
 Remake remove_send(const Remake& remake, PartId part, BusId bus);
 /// Where a part goes: a bus, or none for the master.
 Remake set_output(const Remake& remake, PartId part, BusId bus);
+/// Lets a bus go to another one; none: to the master. Unchanged where it would go round in a circle.
+Remake set_bus_output(const Remake& remake, BusId bus, BusId to);
 
 }  // namespace fw
