@@ -83,6 +83,7 @@ void CurveView::measure() {
     const auto document = session_.documents().document();
     const auto movement = movement_of(*document, *field_);
     if (!movement) return;
+    jobs_.cancel("follow");
     jobs_.run(
         "follow", tr("measuring how the original moves"),
         [this, document, sound, analysis, field = *field_, movement = *movement]() -> JobQueue::Work {

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/sound_sheet.hpp"
 
-#include "app/equaliser_picture.hpp"
 #include "app/sheet_widgets.hpp"
 #include "app/sound_picture.hpp"
+#include "app/tone_picture.hpp"
 #include "app/words.hpp"
 
 #include "app/calm_combo.hpp"
@@ -261,10 +261,10 @@ void SoundSheet::unfolded(const FieldOwner& owner, const std::vector<std::string
             if (find_layer(session_.remake(), *layer)->source == &kSampler) loop_line(*layer);
         }
     if (const auto* step = std::get_if<StepId>(&owner))
-        if (const Part* part = part_with(session_.remake(), *step); part && find_step(session_.remake(), *step)->type == &kEqualiser) {
+        if (const Part* part = part_with(session_.remake(), *step); part && TonePicture::draws(*find_step(session_.remake(), *step))) {
             auto* indented = new QHBoxLayout;
             indented->setContentsMargins(26, 6, 0, 4);
-            indented->addWidget(new EqualiserPicture(session_, part->id, *step));
+            indented->addWidget(new TonePicture(session_, part->id, *step));
             column_->addLayout(indented);
         }
     auto* grid = new QGridLayout;

@@ -202,7 +202,7 @@ private:
             }
             case 22: {
                 auto* sheet = window_.rebuild_desk()->sheet();
-                if (auto* picture = sheet->widget()->findChild<QWidget*>("equaliser_picture")) sheet->ensureWidgetVisible(picture, 0, 260);
+                if (auto* picture = sheet->widget()->findChild<QWidget*>("tone_picture")) sheet->ensureWidgetVisible(picture, 0, 260);
                 if (!s.rebuild_is_current()) {
                     --at_;
                     return;

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Moves recorded while it plays, the equaliser's picture and its match, throws, the reckoner: by mouse and keys in the real window.
-#include "app/equaliser_picture.hpp"
 #include "app/move_recorder.hpp"
 #include "app/reckoner.hpp"
+#include "app/tone_picture.hpp"
 #include "fixture.hpp"
 #include "model/edits/automation.hpp"
-#include "sound/equaliser_curve.hpp"
+#include "sound/tone_curve.hpp"
 
 #include <QDoubleSpinBox>
 #include <QLabel>
@@ -80,11 +80,11 @@ TEST_F(ShapingTest, AnEqualiserIsBroughtToWhatTheOriginalAsksForInOneStep) {
     const auto asked = [&](const char* fields) {
         run(std::string("step.add part=Bass kind=equaliser ") + fields + "\n");
         EXPECT_TRUE(QTest::qWaitFor([] { return session->rebuild_is_current(); }, 900000));
-        if (!in_sheet<QWidget>("equaliser_picture"))  // else it is still unfolded
+        if (!in_sheet<QWidget>("tone_picture"))  // else it is still unfolded
             QTest::mouseClick(in_sheet<QToolButton>("unfold", static_cast<int>(part(PartRole::Bass)->layers.size())), Qt::LeftButton);
-        auto* picture = in_sheet<QWidget>("equaliser_picture");
+        auto* picture = in_sheet<QWidget>("tone_picture");
         EXPECT_TRUE(picture);
-        return picture ? static_cast<EqualiserPicture*>(picture)->wanted() : std::vector<WantedGain>();
+        return picture ? static_cast<TonePicture*>(picture)->wanted() : std::vector<WantedGain>();
     };
     const auto of_neutral = asked("");
     session->documents().undo();
@@ -113,6 +113,24 @@ TEST_F(ShapingTest, AnEqualiserIsBroughtToWhatTheOriginalAsksForInOneStep) {
     EXPECT_NE(session->documents().document(), before);
     session->documents().undo();
     EXPECT_EQ(session->documents().document(), before) << "all fields in one step";
+}
+
+TEST_F(ShapingTest, AFilterIsDrawnOverWhatTheOriginalAsksForToo) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Rebuild);
+    run("step.add part=Bass kind=filter cutoff=900\n");
+    const StepId id = part(PartRole::Bass)->steps.back().id;
+    if (!in_sheet<QWidget>("tone_picture"))
+        QTest::mouseClick(in_sheet<QToolButton>("unfold", static_cast<int>(part(PartRole::Bass)->layers.size())), Qt::LeftButton);
+    auto* picture = in_sheet<QWidget>("tone_picture");
+    ASSERT_TRUE(picture);
+    EXPECT_FALSE(in_sheet<QPushButton>("match_tone")->isVisible()) << "only an equaliser can be matched";
+    const QImage open = picture->grab().toImage();
+    run("field.set part=Bass step=filter field=cutoff value=200\n");
+    EXPECT_NE(in_sheet<QWidget>("tone_picture")->grab().toImage(), open) << "the curve follows";
+    session->documents().undo();
+    session->documents().undo();
+    EXPECT_FALSE(find_step(session->remake(), id));
 }
 
 TEST_F(ShapingTest, ANoteIsThrownIntoAnEchoThatIsMadeForIt) {

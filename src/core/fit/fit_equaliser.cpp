@@ -2,7 +2,7 @@
 #include "fit/fit_equaliser.hpp"
 
 #include "sound/catalogue.hpp"
-#include "sound/equaliser_curve.hpp"
+#include "sound/tone_curve.hpp"
 
 #include <algorithm>
 #include <array>

@@ -5,6 +5,7 @@
 #include "support/rendering.hpp"
 
 #include <gtest/gtest.h>
+#include <sys/wait.h>
 #include <cmath>
 #include <numbers>
 #include <vector>
@@ -120,6 +121,17 @@ TEST_F(PlugIns, OneThatCrashesOrHangsIsLeftOutAndTakesNothingAlong) {
         p->reset();
         p->process({std::span(left).first(32), std::span(right).first(32)}, {});
     }
+}
+
+TEST_F(PlugIns, ManyComeAndGoAndLeaveThisProcessAndItsGroupAlone) {
+    // One that leaves by itself may be gone before it is ended: what is ended then must be nobody.
+    Samples left = wave(64), right = left;
+    for (int i = 0; i < 40; ++i) {
+        const auto p = effect(i % 2 ? "gain" : "turn");
+        ASSERT_TRUE(p);
+        test::run(*p, left, right);
+    }
+    EXPECT_EQ(::waitpid(-1, nullptr, WNOHANG), -1) << "none is left behind";
 }
 
 TEST_F(PlugIns, WhatCannotBeStartedOrIsNotHereIsSaid) {

@@ -2,6 +2,7 @@
 // What every processor must do, and the table of how well each does it.
 #include "dsp/fft.hpp"
 #include "sound/catalogue.hpp"
+#include "sound/tone_curve.hpp"
 #include "support/rendering.hpp"
 
 #include <gtest/gtest.h>
@@ -55,6 +56,20 @@ std::vector<std::pair<std::string, std::unique_ptr<Processor>>> all(double rate)
 std::span<const Parameter> fields_of(const std::string& id) { return find_step_type(id) ? find_step_type(id)->fields : find_source_type(id)->fields; }
 
 }  // namespace
+
+TEST(Processors, AFiltersDrawnCurveIsWhatItDoes) {
+    constexpr double kRate = 44100.0;
+    for (const double kind : {0.0, 1.0, 2.0})
+        for (const double steep : {0.0, 1.0})
+            for (const double hz : {150.0, 900.0, 4000.0}) {
+                const std::vector<double> values{kind, 900.0, 0.4, steep};
+                auto p = kFilter.make(kRate);
+                for (std::size_t f = 0; f < values.size(); ++f) p->set(f, values[f]);
+                const Sound in = sine(hz, 44100, kRate, 0.1F), out = through(*p, in);
+                const auto rest = [](const Sound& s) { return rms(std::span(s.left).subspan(22050)); };
+                EXPECT_NEAR(20.0 * std::log10(rest(out) / rest(in)), filter_db(values, hz, kRate), 0.1) << kind << ' ' << steep << ' ' << hz;
+            }
+}
 
 TEST(Processors, TablesAreWhole) {
     for (const auto& [name, p] : all(44100)) {

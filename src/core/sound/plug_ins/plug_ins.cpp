@@ -24,6 +24,7 @@ namespace fw {
 namespace {
 
 constexpr std::string_view kPrefix = "lv2:";
+constexpr std::size_t kLongest = 1000;  // letters of an id; what a file makes longer is none
 constexpr std::chrono::seconds kScanMost{30};
 /// What commands and fields of the same sheet are called: a plug-in's field of that name gets a stroke behind it.
 constexpr std::array kTaken{"on",   "level", "pan",  "octave", "low_key", "high_key", "offset_ms", "low_velocity", "high_velocity", "tune_cents",
@@ -227,7 +228,7 @@ const Type* find(std::span<const Type* const> all, std::string_view id) {
 
 }  // namespace
 
-bool is_plug_in(std::string_view id) { return id.substr(0, kPrefix.size()) == kPrefix; }
+bool is_plug_in(std::string_view id) { return id.substr(0, kPrefix.size()) == kPrefix && id.size() <= kLongest; }
 
 std::span<const StepType* const> plug_in_steps() { return Registry::get().here<StepType>(); }
 std::span<const SourceType* const> plug_in_sources() { return Registry::get().here<SourceType>(); }

@@ -21,9 +21,9 @@ namespace {
 using Clock = std::chrono::steady_clock;
 constexpr std::chrono::seconds kStartMost{10}, kAnswerMost{2};
 
-/// Each stretch is a round: what is asked is done by the other process while this one waits. Once it has died, or has not answered for two seconds, it is
-/// left out: an effect passes on what it hears, an instrument is silent, and failed() says so. Waiting is not what real-time code does; it is what a plug-in
-/// that may crash costs.
+/// reset() is what the plug-in makes of being switched off and on. Each stretch is a round: what is asked is done by the other process while this one waits.
+/// Once it has died, or has not answered for two seconds, it is left out: an effect passes on what it hears, an instrument is silent, and failed() says so.
+/// Waiting is not what real-time code does; it is what a plug-in that may crash costs.
 class RemotePlugIn final : public Processor {
 public:
     RemotePlugIn(const PlugIn& plug_in, bool effect, double rate) : effect_(effect), rate_(rate), fields_(plug_in.fields.size()) {
@@ -31,11 +31,8 @@ public:
         for (std::size_t i = 0; wire_ && i < std::min(fields_, PlugInWire::kMostFields); ++i) wire_->fields[i] = static_cast<float>(plug_in.fields[i].neutral);
     }
     ~RemotePlugIn() override {
-        if (child_ > 0) {
-            if (!failed_) ask(PlugInWire::Task::Leave);
-            ::kill(child_, SIGKILL);
-            ::waitpid(child_, nullptr, 0);
-        }
+        if (!failed_) ask(PlugInWire::Task::Leave);
+        end();
         if (wire_) ::munmap(wire_, sizeof(PlugInWire));
     }
     bool runs() const noexcept { return wire_ && !failed_; }
@@ -129,6 +126,14 @@ private:
         return child_ <= 0;
     }
 
+    /// Ends the other process, if there is one still: by its own number, never by 0, which would mean all that were started together.
+    void end() noexcept {
+        if (child_ <= 0) return;
+        ::kill(child_, SIGKILL);
+        ::waitpid(child_, nullptr, 0);
+        child_ = 0;
+    }
+
     /// A round; false where there is no answer.
     bool ask(PlugInWire::Task task) noexcept {
         if (failed_ || !wire_) return false;
@@ -143,10 +148,12 @@ private:
         for (const auto until = Clock::now() + kAnswerMost; Clock::now() < until;) {
             sleep_while(wire_->answered, round - 1, 5);
             if (answered()) return true;
-            if (gone()) break;
+            if (!gone()) continue;
+            if (answered()) return true;  // it answered and left
+            break;
         }
         failed_ = true;
-        if (child_ > 0) ::kill(child_, SIGKILL);
+        end();
         return false;
     }
     static void breathe() noexcept {

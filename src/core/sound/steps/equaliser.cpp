@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "sound/catalogue.hpp"
-#include "sound/equaliser_curve.hpp"
+#include "sound/tone_curve.hpp"
 #include "sound/smoothed.hpp"
 #include "sound/svf.hpp"
 

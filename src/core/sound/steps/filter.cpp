@@ -2,6 +2,7 @@
 #include "sound/catalogue.hpp"
 #include "sound/smoothed.hpp"
 #include "sound/svf.hpp"
+#include "sound/tone_curve.hpp"
 
 #include <array>
 
@@ -18,6 +19,21 @@ constexpr std::array kFields{
 enum Field { kKind, kCutoff, kResonance, kSteep, kCount };
 static_assert(kFields.size() == kCount);
 
+/// Sets both stages; value: of a field.
+template <class Value>
+void place(const Value& f, Svf& first, Svf& second, double rate) noexcept {
+    constexpr double kButterworth = 0.70710678118654752;
+    const double q = kButterworth * std::pow(20.0, f(kResonance));
+    const int kind = static_cast<int>(f(kKind));
+    const auto stage = [&](Svf& s, double sharp) {
+        if (kind == 0) s.low_pass(f(kCutoff), sharp, rate);
+        else if (kind == 1) s.high_pass(f(kCutoff), sharp, rate);
+        else s.band_pass(f(kCutoff), q, rate);
+    };
+    stage(first, q);
+    stage(second, kButterworth);
+}
+
 class Filter final : public Processor {
 public:
     explicit Filter(double rate) : rate_(rate), smoothed_(rate) {
@@ -33,18 +49,7 @@ public:
         for (const auto side : {io.left, io.right})
             for (float& s : side)
                 if (!std::isfinite(s)) s = 0.0F;
-        if (smoothed_.advance(io.size())) {
-            constexpr double kButterworth = 0.70710678118654752;
-            const double q = kButterworth * std::pow(20.0, smoothed_[kResonance]);
-            const int kind = static_cast<int>(smoothed_.target(kKind));
-            const auto place = [&](Svf& f, double sharp) {
-                if (kind == 0) f.low_pass(smoothed_[kCutoff], sharp, rate_);
-                else if (kind == 1) f.high_pass(smoothed_[kCutoff], sharp, rate_);
-                else f.band_pass(smoothed_[kCutoff], q, rate_);
-            };
-            place(first_, q);
-            place(second_, kButterworth);
-        }
+        if (smoothed_.advance(io.size())) place([&](Field f) { return f == kKind ? smoothed_.target(f) : smoothed_[f]; }, first_, second_, rate_);
         first_.process(io);
         if (smoothed_.target(kSteep) >= 0.5) second_.process(io);
     }
@@ -58,6 +63,13 @@ private:
 constexpr std::array kTelling{"cutoff", "resonance"};
 
 }  // namespace
+
+double filter_db(std::span<const double> values, double hz, double sample_rate_hz) {
+    Svf first, second;
+    place([&](Field f) { return values[f]; }, first, second, sample_rate_hz);
+    const double gain = first.gain(hz, sample_rate_hz) * (values[kSteep] >= 0.5 ? second.gain(hz, sample_rate_hz) : 1.0);
+    return 20.0 * std::log10(std::max(gain, 1e-9));
+}
 
 const StepType kFilter{"filter", "Filter", "A low-, high- or band-pass with resonance",
                        kFields,  false,    [](double rate) -> std::unique_ptr<Processor> {

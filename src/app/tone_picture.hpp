@@ -8,13 +8,15 @@
 
 namespace fw::app {
 
-/// An equaliser's curve in our ink over what the original asks of its part in the original's: where both lie on each other the tones agree. A button brings the
-/// curve there.
-class EqualiserPicture final : public QWidget {
+/// An equaliser's or a filter's curve in our ink over what the original asks of its part in the original's: where both lie on each other the tones agree. For
+/// an equaliser a button brings the curve there.
+class TonePicture final : public QWidget {
     Q_OBJECT
 
 public:
-    EqualiserPicture(Session& session, PartId part, StepId step, QWidget* parent = nullptr);
+    TonePicture(Session& session, PartId part, StepId step, QWidget* parent = nullptr);
+    /// Whether there is a picture of a step.
+    static bool draws(const Step& step);
     QSize sizeHint() const override { return {400, 116}; }
     /// What the curve should be, by frequency; empty where it is not known.
     std::vector<WantedGain> wanted() const;

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/equaliser_picture.hpp"
+#include "app/tone_picture.hpp"
 
 #include "app/painting.hpp"
 #include "app/sheet_widgets.hpp"
 #include "app/words.hpp"
 #include "check/part_sound.hpp"
-#include "sound/equaliser_curve.hpp"
+#include "sound/tone_curve.hpp"
 
 #include <QHBoxLayout>
 #include <QPainter>
@@ -20,19 +20,20 @@ namespace {
 
 constexpr double kRange_db = 18.0, kLowest_hz = 25.0, kHighest_hz = 18'000.0;
 
-std::vector<double> values_of(const Step& step) {
+/// What a step does to a frequency, dB.
+double db_at(const Step& step, double hz, double rate_hz) {
     std::vector<double> values;
     for (std::size_t f = 0; f < step.type->fields.size(); ++f) values.push_back(step.value(f));
-    return values;
+    return step.type == &kFilter ? filter_db(values, hz, rate_hz) : equaliser_db(values, hz, rate_hz);
 }
 
 }  // namespace
 
-EqualiserPicture::EqualiserPicture(Session& session, PartId part, StepId step, QWidget* parent) : QWidget(parent), session_(session), part_(part), step_(step) {
-    setObjectName("equaliser_picture");
-    setAccessibleName(tr("The equaliser's curve over what the original asks for"));
+TonePicture::TonePicture(Session& session, PartId part, StepId step, QWidget* parent) : QWidget(parent), session_(session), part_(part), step_(step) {
+    setObjectName("tone_picture");
+    setAccessibleName(tr("The step's curve over what the original asks for"));
     setToolTip(
-        tr("What the equaliser does, over what would bring the part's tone to the original's, by octave, as far as the mix tells. "
+        tr("What the step does, over what would bring the part's tone to the original's, by octave, as far as the mix tells. "
            "Level is left out: the fader is for that."));
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     auto* column = new QVBoxLayout(this);
@@ -48,8 +49,10 @@ EqualiserPicture::EqualiserPicture(Session& session, PartId part, StepId step, Q
                                        : tr("Sets shelves and bells so that the curve comes as near as it can to what the original asks for"));
     };
     tell();
-    connect(button, &QPushButton::clicked, this, &EqualiserPicture::match);
+    connect(button, &QPushButton::clicked, this, &TonePicture::match);
     row->addWidget(button);
+    const Step* shown = find_step(session_.remake(), step_);
+    button->setVisible(shown && shown->type == &kEqualiser);
     column->addLayout(row);
     column->addStretch(1);
     const auto follow = [this, tell] { tell(), update(); };
@@ -58,7 +61,9 @@ EqualiserPicture::EqualiserPicture(Session& session, PartId part, StepId step, Q
     connect(&theme_teller(), &ThemeTeller::changed, this, qOverload<>(&QWidget::update));
 }
 
-std::vector<WantedGain> EqualiserPicture::wanted() const {
+bool TonePicture::draws(const Step& step) { return step.type == &kEqualiser || step.type == &kFilter; }
+
+std::vector<WantedGain> TonePicture::wanted() const {
     const auto sounds = session_.part_sounds();
     const auto of = session_.rebuild_document();
     const Step* then = of ? find_step(*of, step_) : nullptr;
@@ -67,15 +72,15 @@ std::vector<WantedGain> EqualiserPicture::wanted() const {
         if (s.part != part_) continue;
         std::vector<WantedGain> all;
         // What was measured was heard through the equaliser as it was then; one that was not there yet did nothing.
-        const std::vector<double> values = then && then->on >= 0.5 ? values_of(*then) : std::vector<double>();
+        const bool did = then && then->on >= 0.5;
         for (const PartSound::Octave& o : s.octaves)
-            all.push_back({o.hz, (values.empty() ? 0.0 : equaliser_db(values, o.hz, session_.transport().rate_hz())) - o.off_db, o.weight});
+            all.push_back({o.hz, (did ? db_at(*then, o.hz, session_.transport().rate_hz()) : 0.0) - o.off_db, o.weight});
         return all;
     }
     return {};
 }
 
-void EqualiserPicture::match() {
+void TonePicture::match() {
     const auto all = wanted();
     const EqualiserFit fit = fit_equaliser(all);
     const Remake& r = session_.remake();
@@ -98,7 +103,7 @@ void EqualiserPicture::match() {
             : tr("By octave it was %1 dB off on the average and should be %2 dB off now.").arg(fit.before_db, 0, 'f', 1).arg(fit.after_db, 0, 'f', 1));
 }
 
-void EqualiserPicture::paintEvent(QPaintEvent*) {
+void TonePicture::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.fillRect(rect(), theme().ground);
     const Step* step = find_step(session_.remake(), step_);
@@ -131,12 +136,11 @@ void EqualiserPicture::paintEvent(QPaintEvent*) {
         p.fillRect(QRectF(QPointF(left, y_of(w.db) - 2.5), QPointF(right, y_of(w.db) + 2.5)),
                    with_alpha(theme().original, 90 + static_cast<int>(140.0 * w.weight / std::max(1e-9, most))));
     }
-    const std::vector<double> values = values_of(*step);
     QPolygonF curve;
     for (double x = area.left(); x <= area.right(); x += 2.0) {
         const double hz = kLowest_hz * std::pow(kHighest_hz / kLowest_hz, (x - area.left()) / area.width());
         // What leaves the picture leaves it: it is not drawn along its edge.
-        curve << QPointF(x, area.center().y() - area.height() / 2 * equaliser_db(values, hz, session_.transport().rate_hz()) / kRange_db);
+        curve << QPointF(x, area.center().y() - area.height() / 2 * db_at(*step, hz, session_.transport().rate_hz()) / kRange_db);
     }
     p.setClipRect(area);
     p.setPen(QPen(theme().rebuild, 2.0));
