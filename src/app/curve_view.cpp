@@ -67,19 +67,24 @@ void CurveView::show_field(std::optional<FieldRef> field) {
         asked_of_.reset();
         follow_->hide();
     }
-    // What the field itself does now changes nothing of what is asked of it.
+    // What the field itself does along its curve changes nothing of what is asked of it; what parts and buses are does.
+    const auto same = [](const Remake& a, const Remake& b) {
+        return &*a.mixer == &*b.mixer &&
+               std::equal(a.parts.begin(), a.parts.end(), b.parts.begin(), b.parts.end(), [](const auto& x, const auto& y) { return &*x == &*y; });
+    };
     const bool follows = row_ && session_.has_reference() && !session_.provisional() && movement_of(session_.remake(), *field_);
-    const PartId part = follows ? part_moved(session_.remake(), *field_) : PartId{};
-    const auto playing = [&](const Remake& r) -> const Part* { return part ? r.part(part) : nullptr; };
-    if (follows && (!asked_of_ || playing(*asked_of_) != playing(session_.remake()))) rests_.start();
+    if (follows && (!asked_of_ || !same(*asked_of_, session_.remake()))) rests_.start();
     update();
 }
+
+/// What was not measured while nobody saw it is measured now.
+void CurveView::showEvent(QShowEvent*) { show_field(field_); }
 
 /// In the background, once the hand rests.
 void CurveView::measure() {
     const auto sound = session_.recording().sound;
     const auto analysis = session_.recording().analysis;
-    if (!field_ || !row_ || !sound || !analysis || session_.provisional()) return;
+    if (!isVisible() || !field_ || !row_ || !sound || !analysis || session_.provisional()) return;
     const auto document = session_.documents().document();
     const auto movement = movement_of(*document, *field_);
     if (!movement) return;
@@ -125,20 +130,20 @@ void CurveView::paint_asked(QPainter& p) const {
     paint_text(p, QRectF(12, 68, 112, 14), Qt::AlignTop, tr("as the original moves"));
     p.setPen(QPen(theme().original, 1.2));
     p.setBrush(Qt::NoBrush);
-    for (std::size_t i = 0; i < asked_.size();) {
-        QPolygonF way;
-        std::size_t end = i;
-        do {
-            const QPointF from = place_of(asked_[end].tick, asked_[end].value);
-            // Each beat is a step: what was measured is of the whole beat.
-            QPointF to = place_of(asked_[end].tick + kTicksPerQuarter - 1, asked_[end].value);
-            if (to.x() < from.x()) to = from;
-            way << from << to;
-            ++end;
-        } while (end < asked_.size() && asked_[end].tick <= asked_[end - 1].tick + kTicksPerQuarter && place_of(asked_[end].tick, 0.0).x() > 0.0);
-        p.drawPolyline(way);
-        i = end;
+    QPolygonF way;
+    const auto draw = [&] {
+        if (!way.isEmpty()) p.drawPolyline(way);
+        way.clear();
+    };
+    for (std::size_t i = 0; i < asked_.size(); ++i) {
+        if (i > 0 && asked_[i].tick > asked_[i - 1].tick + kTicksPerQuarter) draw();
+        // Each beat is a step: what was measured is of the whole beat. Beats that lie in no section have no place here.
+        const QPointF from = place_of(asked_[i].tick, asked_[i].value), to = place_of(asked_[i].tick + kTicksPerQuarter - 1, asked_[i].value);
+        if (from.x() < 0.0) continue;
+        way << from;
+        if (to.x() > from.x()) way << to;
     }
+    draw();
 }
 
 int CurveView::section_at(double x) const {

@@ -12,6 +12,7 @@
 #include "check/part_sound.hpp"
 #include "engine/offline.hpp"
 #include "formats/remake_file.hpp"
+#include "sound/plug_ins/plug_ins.hpp"
 
 #include <QMetaObject>
 #include <QStringList>
@@ -55,6 +56,13 @@ Session::Session(std::unique_ptr<AudioOutput> output, QObject* parent) : QObject
     connect(&selection_, &Selection::changed, this, &Session::selection_changed);
     connect(&transport_, &Transport::changed, this, &Session::transport_changed);
     connect(&transport_, &Transport::failed, this, &Session::failed);
+    // Ahead of the first menu that lists them.
+    jobs_.run("plug-ins", tr("looking through the plug-ins"), []() -> JobQueue::Work {
+        return [](const Progress&) -> Result<JobQueue::Delivery> {
+            (void)plug_ins_looked_through();
+            return JobQueue::Delivery();
+        };
+    });
     survey_ = std::make_unique<Survey>(*this);
     walk_ = std::make_unique<DoubtWalk>(*this);
     play_in_ = std::make_unique<PlayIn>(*this);

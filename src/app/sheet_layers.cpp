@@ -11,7 +11,6 @@
 #include "fit/manners.hpp"
 #include "fit/moments.hpp"
 #include "formats/sound_file.hpp"
-#include "sound/plug_ins/plug_ins.hpp"
 #include "sound/sources/soundfont.hpp"
 
 #include <QFileDialog>
@@ -115,15 +114,10 @@ void SoundSheet::choose_plug_in(LayerId id, QWidget* below) {
     auto* menu = new QMenu(this);
     menu->setObjectName("instrument_plug_ins");
     menu->setAttribute(Qt::WA_DeleteOnClose);
-    menu->setToolTipsVisible(true);
-    for (const SourceType* type : plug_in_sources()) {
-        auto* a = menu->addAction(words(type->label), this, [this, id, type] {
-            Line set("layer.source");
-            session_.documents().run(name_owner(set, session_.remake(), id).with("source", type->id));
-        });
-        a->setToolTip(words(type->help));
-    }
-    if (menu->isEmpty()) menu->addAction(tr("This machine has no LV2 instruments"))->setEnabled(false);
+    list_plug_ins(menu, plug_in_sources(), tr("This machine has no LV2 instruments"), [this, id](const SourceType& type) {
+        Line set("layer.source");
+        session_.documents().run(name_owner(set, session_.remake(), id).with("source", type.id));
+    });
     menu->popup(below->mapToGlobal(QPoint(0, below->height())));
 }
 

@@ -33,22 +33,15 @@ void SoundSheet::bus_lines() {
         });
         step_lines(b.id, b.steps);
         auto* row = line(b.id, {});
-        auto* to = new CalmCombo;
-        to->setObjectName("bus_output");
-        to->setToolTip(tr("Where the bus goes"));
-        to->addItem(tr("to the master"), QString());
-        for (const Bus& other : r.mixer->buses) {
-            if (r.mixer->leads(other.id, b.id)) continue;  // it would go round in a circle
-            to->addItem("to " + words(other.name), words(bus_text(r, other.id)));
-            if (b.output == other.id) to->setCurrentIndex(to->count() - 1);
-        }
-        connect(to, &QComboBox::activated, this, [this, to, id = b.id](int i) {
-            Line set("bus.output");
-            set.with("bus", bus_text(session_.remake(), id));
-            if (!to->itemData(i).toString().isEmpty()) set.with("to", to->itemData(i).toString().toStdString());
-            session_.documents().run(set);
-        });
-        row->addWidget(to);
+        row->addWidget(output_box(
+            "bus_output", tr("Where the bus goes"), b.output,
+            [&](const Bus& other) { return !r.mixer->leads(other.id, b.id); },  // it would go round in a circle
+            [this, id = b.id](const std::string& to) {
+                Line set("bus.output");
+                set.with("bus", bus_text(session_.remake(), id));
+                if (!to.empty()) set.with("to", to);
+                return set;
+            }));
         fields_of_line(row, b.id, {"level", "pan"});
     }
     heading(tr("Master"), [&](QHBoxLayout* head) {

@@ -6,7 +6,6 @@
 #include "app/words.hpp"
 #include "engine/clip_sound.hpp"
 #include "fit/before.hpp"
-#include "sound/plug_ins/plug_ins.hpp"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -49,17 +48,11 @@ QMenu* SoundSheet::step_menu(const Chain& chain) {
     }
     auto* plug_ins = menu->addMenu(tr("Plug-ins"));
     plug_ins->setObjectName("plug_ins");
-    plug_ins->setToolTipsVisible(true);
     connect(plug_ins, &QMenu::aboutToShow, this, [this, plug_ins, chain] {
-        plug_ins->clear();
-        for (const StepType* type : plug_in_steps()) {
-            auto* a = plug_ins->addAction(words(type->label), this, [this, chain, type] {
-                Line add("step.add");
-                session_.documents().run(name_chain(add, session_.remake(), chain).with("kind", type->id));
-            });
-            a->setToolTip(words(type->help));
-        }
-        if (plug_ins->isEmpty()) plug_ins->addAction(tr("This machine has no LV2 effects"))->setEnabled(false);
+        list_plug_ins(plug_ins, plug_in_steps(), tr("This machine has no LV2 effects"), [this, chain](const StepType& type) {
+            Line add("step.add");
+            session_.documents().run(name_chain(add, session_.remake(), chain).with("kind", type.id));
+        });
     });
     menu->setToolTipsVisible(true);
     if (const PartId* part = std::get_if<PartId>(&chain)) {
@@ -103,9 +96,11 @@ QToolButton* SoundSheet::before_button(const Chain& chain, const std::vector<Ste
                                   return;
                               }
                               session_.hear_instead(std::make_shared<const Remake>(before->remake));
-                              emit session_.told(tr("Before: %1 dB %2 than behind it, made up for while you compare.")
+                              const bool rebuild = session_.transport().player().source() != Source::Original;
+                              emit session_.told(tr("Before: %1 dB %2 than behind it, made up for while you compare.%3")
                                                      .arg(std::abs(before->louder_db), 0, 'f', 1)
-                                                     .arg(before->louder_db >= 0.0 ? tr("softer") : tr("louder")));
+                                                     .arg(before->louder_db >= 0.0 ? tr("softer") : tr("louder"))
+                                                     .arg(rebuild ? QString() : tr(" Choose Rebuild to hear it.")));
                           });
                       };
                   });

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "model/remake.hpp"
+#include "sound/plug_ins/plug_ins.hpp"
 
 #include <QMenu>
 #include <QPushButton>
@@ -21,6 +22,21 @@ inline QToolButton* small_button(const QString& text, const QString& tip, const 
     b->setFixedSize(24, 22);
     if (!object.isEmpty()) b->setObjectName(object);
     return b;
+}
+
+/// A menu of plug-ins of one kind; chosen: what one that is chosen does.
+template <class Types, class Chosen>
+void list_plug_ins(QMenu* menu, const Types& types, const QString& none, const Chosen& chosen) {
+    menu->clear();
+    menu->setToolTipsVisible(true);
+    for (const auto* type : types) {
+        auto* a = menu->addAction(words(type->label));
+        a->setToolTip(words(type->help));
+        QObject::connect(a, &QAction::triggered, menu, [chosen, type] { chosen(*type); });
+    }
+    if (!menu->isEmpty()) return;
+    const QString lost = QObject::tr("The plug-ins of this machine could not be looked through");
+    menu->addAction(plug_ins_looked_through() ? none : lost)->setEnabled(false);
 }
 
 inline QPushButton* menu_button(const QString& text, const QString& tip, const QString& object, QMenu* menu) {

@@ -338,24 +338,33 @@ void SoundSheet::end_of_line(QHBoxLayout* row, const FieldOwner& owner, const Li
     row->addWidget(gone);
 }
 
+/// The master and the buses something may go to; line: what is run for one of them, named, or for none.
+QComboBox* SoundSheet::output_box(const QString& object, const QString& tip, BusId now, const std::function<bool(const Bus&)>& may,
+                                  const std::function<Line(const std::string& bus)>& line) {
+    auto* to = new CalmCombo;
+    to->setObjectName(object);
+    to->setToolTip(tip);
+    to->addItem(tr("to the master"), QString());
+    for (const Bus& b : session_.remake().mixer->buses) {
+        if (!may(b)) continue;
+        to->addItem("to " + words(b.name), words(bus_text(session_.remake(), b.id)));
+        if (now == b.id) to->setCurrentIndex(to->count() - 1);
+    }
+    connect(to, &QComboBox::activated, this, [this, to, line](int i) { session_.documents().run(line(to->itemData(i).toString().toStdString())); });
+    return to;
+}
+
 void SoundSheet::send_lines(const Part& part) {
     const Remake& r = session_.remake();
     auto* row = line(part.id, {});
-    auto* to = new CalmCombo;
-    to->setObjectName("output");
-    to->setToolTip(tr("Where the part goes"));
-    to->addItem(tr("to the master"), QString());
-    for (const Bus& b : r.mixer->buses) {
-        to->addItem("to " + words(b.name), words(bus_text(r, b.id)));
-        if (part.output == b.id) to->setCurrentIndex(to->count() - 1);
-    }
-    connect(to, &QComboBox::activated, this, [this, to, id = part.id](int i) {
-        Line set("part.output");
-        set.with("part", part_text(session_.remake(), id));
-        if (!to->itemData(i).toString().isEmpty()) set.with("bus", to->itemData(i).toString().toStdString());
-        session_.documents().run(set);
-    });
-    row->addWidget(to);
+    row->addWidget(output_box(
+        "output", tr("Where the part goes"), part.output, [](const Bus&) { return true; },
+        [this, id = part.id](const std::string& bus) {
+            Line set("part.output");
+            set.with("part", part_text(session_.remake(), id));
+            if (!bus.empty()) set.with("bus", bus);
+            return set;
+        }));
     fields_of_line(row, part.id, {"level", "pan"});
     for (const Send& s : part.sends) {
         const Bus* bus = r.mixer->bus(s.bus);

@@ -70,6 +70,8 @@ private:
     QMenu* step_menu(const Chain& chain);
     void choose_sample(LayerId layer);
     void choose_plug_in(LayerId layer, QWidget* below);
+    QComboBox* output_box(const QString& object, const QString& tip, BusId now, const std::function<bool(const Bus&)>& may,
+                          const std::function<Line(const std::string& bus)>& line);
     void measure_shares();
     void loop_line(LayerId layer);
     void find_loop(LayerId layer);

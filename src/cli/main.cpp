@@ -55,6 +55,7 @@ bool is_work_failure(ErrorCode code) {
         case ErrorCode::Cancelled:
         case ErrorCode::DeviceUnusable:
         case ErrorCode::OutOfMemory:
+        case ErrorCode::PlugInFailed:
         case ErrorCode::Unexpected: return true;
         default: return false;
     }
@@ -348,7 +349,13 @@ int main(int argc, char** argv) {
     listing->callback([&] { work = [] { return deliver({}, command_list()); }; });
 
     auto* plug_ins = app.add_subcommand("plug-ins", "List the plug-ins of this machine as a script names them, with their fields");
-    plug_ins->callback([&] { work = [] { return deliver({}, plug_in_list()); }; });
+    plug_ins->callback([&] {
+        work = []() -> Status {
+            const std::string all = plug_in_list();
+            if (!plug_ins_looked_through()) return Error{ErrorCode::Unexpected, "looking through the plug-ins", plug_in_host() + " did not come to its end"};
+            return deliver({}, all);
+        };
+    });
 
     auto* check = app.add_subcommand("check", "Compare a rebuild with its original");
     check->add_option("REMAKE", file)->required();

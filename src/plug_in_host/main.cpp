@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The process in which LV2 plug-ins are looked through and run: what crashes or hangs here leaves the program that asked as it was.
 //   fakturwerk-plug-in-host scan            writes what there is, a line each with tabs between its cells
-//   fakturwerk-plug-in-host run URI RATE    runs one on the memory under descriptor 3 (sound/plug_ins/wire.hpp)
+//   fakturwerk-plug-in-host run URI RATE PROGRAM    runs one on the memory under descriptor 3 for as long as the process PROGRAM lives
+//   (sound/plug_ins/wire.hpp)
 #include "sound/no_denormals.hpp"
 #include "sound/plug_ins/wire.hpp"
 
@@ -154,9 +155,8 @@ void write_field(World& w, const LilvPlugin* plugin, const Port& port, float low
         start = static_cast<float>(
             std::min_element(choices.begin(), choices.end(), [&](float a, float b) { return std::abs(a - port.value) < std::abs(b - port.value); }) -
             choices.begin());
-    std::printf("field\t%s\t%s\t%s\t%.9g\t%.9g\t%.9g\t%s\t.\n", lilv_node_as_string(lilv_port_get_symbol(plugin, p)),
-                taken(lilv_port_get_name(plugin, p)).c_str(), unit.c_str(), static_cast<double>(low), static_cast<double>(high), static_cast<double>(start),
-                scale);
+    std::printf("field\t%s\t%s\t%s\t%.9g\t%.9g\t%.9g\t%s\n", lilv_node_as_string(lilv_port_get_symbol(plugin, p)), taken(lilv_port_get_name(plugin, p)).c_str(),
+                unit.c_str(), static_cast<double>(low), static_cast<double>(high), static_cast<double>(start), scale);
     if (choices.size() > 1)
         for (const std::string& n : names) std::printf("choice\t%s\n", n.empty() ? "." : n.c_str());
 }
@@ -384,12 +384,11 @@ private:
     std::vector<std::uint32_t> in_, out_;
 };
 
-int run(const char* uri, double rate) {
+int run(const char* uri, double rate, pid_t program) {
     void* seen = ::mmap(nullptr, sizeof(PlugInWire), PROT_READ | PROT_WRITE, MAP_SHARED, PlugInWire::kDescriptor, 0);
     if (seen == MAP_FAILED) return 1;
     auto& wire = *static_cast<PlugInWire*>(seen);
     const fw::NoDenormals small_is_nothing;
-    const pid_t program = ::getppid();
     World w;
     Numbers numbers;
     const LilvPlugin* plugin = lilv_plugins_get_by_uri(lilv_world_get_all_plugins(w.get()), w(uri));
@@ -431,7 +430,7 @@ int main(int argc, char** argv) {
         scan();
         return 0;
     }
-    if (argc == 4 && std::strcmp(argv[1], "run") == 0) return run(argv[2], std::atof(argv[3]));
-    std::fputs("fakturwerk-plug-in-host is started by Fakturwerk itself: fakturwerk-plug-in-host scan | run URI RATE\n", stderr);
+    if (argc == 5 && std::strcmp(argv[1], "run") == 0) return run(argv[2], std::atof(argv[3]), static_cast<pid_t>(std::atol(argv[4])));
+    std::fputs("fakturwerk-plug-in-host is started by Fakturwerk itself: fakturwerk-plug-in-host scan | run URI RATE PROGRAM\n", stderr);
     return 2;
 }

@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The real command line, run as a user runs it: exit codes, one sentence on standard error, files on disk.
+#include "outcome.hpp"
+
 #include "audio/audio_file.hpp"
 #include "formats/midi_file.hpp"
 #include "formats/remake_file.hpp"
@@ -13,7 +15,6 @@
 #include <gtest/gtest.h>
 #include <sndfile.h>
 #include <sys/stat.h>
-#include <sys/wait.h>
 #include <algorithm>
 #include <array>
 #include <cstdio>
@@ -26,32 +27,11 @@ namespace fw {
 
 namespace {
 
+using test::expect_sentence;
+using test::Outcome;
+using test::run;
+using test::slurp;
 using test::TemporaryFolder;
-
-struct Outcome {
-    int code = -1;
-    std::string out, err;
-};
-
-std::string slurp(const std::filesystem::path& p) {
-    std::ifstream in(p, std::ios::binary);
-    return {std::istreambuf_iterator<char>(in), {}};
-}
-
-Outcome run(const TemporaryFolder& folder, const std::string& arguments, const std::string& environment = {}) {
-    const std::string out = (folder / "stdout").string(), err = (folder / "stderr").string();
-    const int status = std::system((environment + " " + FW_CLI + " " + arguments + " >" + out + " 2>" + err).c_str());
-    return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, slurp(out), slurp(err)};
-}
-
-/// One clear sentence: it names the file, ends in a full stop and stands alone.
-void expect_sentence(const Outcome& r, int code, const std::string& subject) {
-    EXPECT_EQ(r.code, code) << r.err;
-    EXPECT_NE(r.err.find(subject), std::string::npos) << r.err;
-    EXPECT_EQ(std::count(r.err.begin(), r.err.end(), '\n'), 1) << r.err;
-    EXPECT_EQ(r.err.substr(r.err.size() - 2), ".\n") << r.err;
-    EXPECT_TRUE(r.out.empty());
-}
 
 const std::string kDemo = std::string(FW_DEMO_DIR) + "/lantern-ferry.ogg";
 

@@ -4,7 +4,7 @@
 #include "base/guard.hpp"
 #include "check/sound_summary.hpp"
 #include "engine/offline.hpp"
-#include "model/fields.hpp"
+#include "model/edits/automation.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -23,8 +23,8 @@ FieldRef level_of(const Chain& chain) {
 double loudness(const Remake& remake, const Chain& chain, const PlanInputs& inputs, const Progress& progress) {
     const auto plan = compile_plan(remake, inputs);
     RenderRange range;
-    if (const PartId* part = std::get_if<PartId>(&chain)) range.what.kind = RenderWhat::Kind::Part, range.what.part = *part;
-    if (const BusId* bus = std::get_if<BusId>(&chain)) range.what.kind = RenderWhat::Kind::Bus, range.what.bus = *bus;
+    if (const PartId* part = std::get_if<PartId>(&chain)) range.what = RenderWhat::of(*part);
+    if (const BusId* bus = std::get_if<BusId>(&chain)) range.what = RenderWhat::of(*bus);
     SoundMeter meter(static_cast<int>(std::lround(inputs.sample_rate_hz)), 2);
     render_offline(
         *plan, range,
@@ -44,18 +44,6 @@ void hold(Remake& remake, const FieldRef& field, double value) {
     remake = set_field(remake, field, value);
 }
 
-/// A field that goes on as it does, so much higher.
-void shift(Remake& remake, const FieldRef& field, double by) {
-    const Parameter& row = *find_field(remake, field);
-    auto& automation = remake.automation.edit();
-    for (SectionSetting& s : automation.settings)
-        if (s.field == field) s.value = clamped(row, s.value + by);
-    for (Curve& c : automation.curves)
-        if (c.field == field)
-            for (CurvePoint& p : c.points) p.value = clamped(row, p.value + by);
-    remake = set_field(remake, field, clamped(row, *field_value(remake, field) + by));
-}
-
 }  // namespace
 
 Result<Before> before_steps(const Remake& remake, const Chain& chain, const std::vector<StepId>& steps, const PlanInputs& inputs, const Progress& progress) {
@@ -67,7 +55,7 @@ Result<Before> before_steps(const Remake& remake, const Chain& chain, const std:
         if (behind_lufs < kSilent_lufs || before_lufs < kSilent_lufs)
             return Error{ErrorCode::CommandRefused, "The comparison", "there is silence on one side of it"};
         before.louder_db = behind_lufs - before_lufs;
-        shift(before.remake, level_of(chain), before.louder_db);
+        before.remake = changed_everywhere(before.remake, level_of(chain), [&](double db) { return db + before.louder_db; });
         return before;
     });
 }

@@ -162,19 +162,6 @@ Heard recorded(const Remake& remake, const Audio& recording, const std::shared_p
     return {std::move(beats), meter.power()};
 }
 
-/// With a field that is a frequency twice what it is, wherever it is set or moved.
-Remake an_octave_up(const Remake& remake, const FieldRef& field) {
-    Remake next = set_field(remake, field, 2.0 * *field_value(remake, field));
-    const Parameter& row = *find_field(remake, field);
-    auto& automation = next.automation.edit();
-    for (auto& s : automation.settings)
-        if (s.field == field) s.value = clamped(row, 2.0 * s.value);
-    for (auto& c : automation.curves)
-        if (c.field == field)
-            for (CurvePoint& p : c.points) p.value = clamped(row, 2.0 * p.value);
-    return next;
-}
-
 double power(const BeatSound& b) { return b.middle + b.sides; }
 
 double loudest(std::span<const BeatSound> beats) {
@@ -218,13 +205,18 @@ BeatMoves beat_moves(const Remake& remake, const Audio& recording, const FieldRe
     const PartId part = part_moved(remake, field);
     const Progress listening = progress.stretch(0.0, 0.4), alone = progress.stretch(0.4, part ? 0.6 : 1.0), muted = progress.stretch(0.6, 1.0);
     Heard original = recorded(remake, recording, share, listening);
+    // What is soloed while one works is soloed for the ear, not for the comparison.
+    Remake all = remake;
+    for (auto& p : all.parts)
+        if (p->solo) p.edit().solo = false;
     RenderRange range;
-    if (part) range.what.kind = RenderWhat::Kind::Part, range.what.part = part;
-    Heard ours = played(remake, inputs, range, share, alone);
+    if (part) range.what = RenderWhat::of(part);
+    Heard ours = played(all, inputs, range, share, alone);
     BeatMoves moves{std::move(original.beats), std::move(ours.beats), {}, {}};
     if (!part) return moves;
-    if (movement == Movement::Brightness) moves.higher = played(an_octave_up(remake, field), inputs, range, share, alone).beats;
-    Remake rest = remake;
+    if (movement == Movement::Brightness)
+        moves.higher = played(changed_everywhere(all, field, [](double hz) { return 2.0 * hz; }), inputs, range, share, alone).beats;
+    Remake rest = std::move(all);
     for (auto& p : rest.parts)
         if (p->id == part) p.edit().mute = true;
     Heard others = played(rest, inputs, {}, share, muted);

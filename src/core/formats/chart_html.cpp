@@ -115,7 +115,8 @@ private:
         for (const Bus& b : r_.mixer->buses) {
             out_ += "<div class=\"part\"><p><b>" + escaped(b.name) + "</b> <span class=\"faint\">bus</span></p><ul>";
             steps(b.steps);
-            out_ += "<li>" + told("To the master", b.id) + "</li></ul></div>\n";
+            const Bus* out = r_.mixer->bus(b.output);
+            out_ += "<li>" + told(out ? "To " + out->name : "To the master", b.id) + "</li></ul></div>\n";
         }
         out_ += "<div class=\"part\"><p><b>Master</b></p><ul>";
         steps(r_.mixer->master.steps);

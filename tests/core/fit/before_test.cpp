@@ -17,11 +17,6 @@ using test::small_remake;
 const PlanInputs kInputs{44100.0, {}};
 
 double lufs(const Remake& r, const RenderWhat& what) { return summarise(test::rendered(r, what)).lufs; }
-RenderWhat only(PartId part) {
-    RenderWhat what;
-    what.kind = RenderWhat::Kind::Part, what.part = part;
-    return what;
-}
 
 TEST(Before, IsAsLoudAsBehindTheStepsWhateverTheyAddAndHoweverTheLevelMoves) {
     Remake r = add_step(add_step(small_remake(), kBass, test::step(kDrive)), kBass, test::step(kEqualiser));
@@ -33,7 +28,7 @@ TEST(Before, IsAsLoudAsBehindTheStepsWhateverTheyAddAndHoweverTheLevelMoves) {
         const auto before = before_steps(r, kBass, steps, kInputs);
         ASSERT_TRUE(before);
         EXPECT_GT(before->louder_db, 3.0);
-        EXPECT_NEAR(lufs(before->remake, only(kBass)), lufs(r, only(kBass)), 0.3);
+        EXPECT_NEAR(lufs(before->remake, RenderWhat::of(kBass)), lufs(r, RenderWhat::of(kBass)), 0.3);
         EXPECT_EQ(before->remake.part(kBass)->steps[0].on, 0.0);
         EXPECT_TRUE(std::none_of(before->remake.automation->settings.begin(), before->remake.automation->settings.end(),
                                  [&](const SectionSetting& s) { return s.field.field == "on"; }));

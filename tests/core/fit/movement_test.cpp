@@ -55,6 +55,14 @@ TEST(Movement, OursThatMovesRightIsAskedForWhatItIs) {
     EXPECT_GE(near, points.size() * 9 / 10);
 }
 
+TEST(Movement, ASoloForTheEarChangesNothingOfWhatIsAsked) {
+    const Remake flat = small_remake();
+    const Remake rising = set_curve(flat, kLevel, SectionId(3), {{0, -18.0}, {4 * 3840 - 960, 0.0}});
+    Remake alone = flat;
+    alone.parts[0].edit().solo = true;
+    EXPECT_EQ(asked(rising, alone, kLevel), asked(rising, flat, kLevel));
+}
+
 TEST(Movement, SilenceAsksForNothing) {
     Audio silence{44100, 2, std::vector<float>(2 * 44100 * 17, 0.0F), {}};
     EXPECT_TRUE(asked(small_remake(), small_remake(), kLevel, &silence).empty());

@@ -40,6 +40,8 @@ field.set part=Bass step=equaliser field=on value=off
 bus.add name="Quay <room>"
 send.add part=Bass bus="Quay <room>" level=-8dB
 step.add bus="Quay <room>" kind=plate decay_s=2.4 mix=100%
+bus.add name=Hull
+bus.output bus="Quay <room>" to=Hull
 part.fall-out part=Drums from=5 to=9
 curve.set part=Bass field=level section=#1 points="1 0dB, 3 -6dB"
 )");
@@ -48,6 +50,7 @@ curve.set part=Bass field=level section=#1 points="1 0dB, 3 -6dB"
     EXPECT_FALSE(has(page, "Equaliser")) << "what is off is not told";
     EXPECT_TRUE(has(page, "and to Quay &lt;room&gt;, level −8.0 dB")) << page;
     EXPECT_TRUE(has(page, "Plate, decay 2.40 s"));
+    EXPECT_TRUE(has(page, "<li>To Hull")) << "where a bus goes";
     EXPECT_FALSE(has(page, "<room>")) << "a name is text and not markup";
     EXPECT_TRUE(has(page, "level moves in verse"));
     EXPECT_TRUE(has(page, "drums; plays in verse 1<")) << "and no more in the second";

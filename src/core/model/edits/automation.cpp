@@ -117,6 +117,19 @@ double value_moved(const Remake& remake, const FieldRef& field, Ticks at) {
     return field_value(remake, field).value_or(0.0);
 }
 
+Remake changed_everywhere(const Remake& remake, const FieldRef& field, const std::function<double(double)>& change) {
+    const Parameter* row = find_field(remake, field);
+    if (!row) return remake;
+    Remake next = set_field(remake, field, clamped(*row, change(*field_value(remake, field))));
+    Automation& automation = next.automation.edit();
+    for (SectionSetting& s : automation.settings)
+        if (s.field == field) s.value = clamped(*row, change(s.value));
+    for (Curve& c : automation.curves)
+        if (c.field == field)
+            for (CurvePoint& p : c.points) p.value = clamped(*row, change(p.value));
+    return next;
+}
+
 Remake lay_over(const Remake& remake, const FieldRef& field, Ticks from, Ticks to, const std::vector<CurvePoint>& points) {
     if (from >= to || !movable(remake, field, {})) return remake;
     Remake next = remake;

@@ -3,6 +3,7 @@
 
 #include "model/remake.hpp"
 
+#include <functional>
 #include <vector>
 
 namespace fw {
@@ -14,6 +15,9 @@ Remake clear_in_section(const Remake& remake, const FieldRef& field, SectionId s
 Remake set_curve(const Remake& remake, const FieldRef& field, SectionId section, std::vector<CurvePoint> points);
 /// What a field is at a tick of the song: by its section's curve or setting there, by the song's curve, or as it is set. 0 where there is no such field.
 double value_moved(const Remake& remake, const FieldRef& field, Ticks at);
+/// A field as it does now, but each of its values another (brought into range): as it is set, in sections, along curves. For fields that macros move too, only
+/// the field itself.
+Remake changed_everywhere(const Remake& remake, const FieldRef& field, const std::function<double(double)>& change);
 /// Lays points (in song time, from `from` on and before `to`) over what moves a field; outside it goes on as before, from one tick to the next. It becomes a
 /// curve of each section it touches, so that it goes with it, and of the song where no section is.
 Remake lay_over(const Remake& remake, const FieldRef& field, Ticks from, Ticks to, const std::vector<CurvePoint>& points);

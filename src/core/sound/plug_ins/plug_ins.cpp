@@ -54,8 +54,12 @@ std::unique_ptr<SourceType> source_row(const PlugIn& p) {
     return row;
 }
 
-/// Starts a program and reads what it writes until it ends or time is over.
-std::string output_of(const std::string& program, const std::string& argument) {
+/// What a program has written, and whether it came to its end by itself and in time.
+struct Output {
+    std::string text;
+    bool whole = false;
+};
+Output output_of(const std::string& program, const std::string& argument) {
     int ends[2];
     if (::pipe2(ends, O_CLOEXEC) != 0) return {};
     posix_spawn_file_actions_t actions;
@@ -82,8 +86,9 @@ std::string output_of(const std::string& program, const std::string& argument) {
         all.append(piece, static_cast<std::size_t>(got));
     }
     ::close(ends[0]);
-    if (runs) ::waitpid(child, nullptr, 0);
-    return all;
+    int status = -1;
+    const bool ended = runs && ::waitpid(child, &status, 0) == child;
+    return {std::move(all), ended && WIFEXITED(status) && WEXITSTATUS(status) == 0};
 }
 
 Unit unit_of(const std::string& name) {
@@ -104,7 +109,7 @@ public:
             std::istringstream cells(line);
             for (std::string cell; std::getline(cells, cell, '\t');) c.push_back(cell);
             if (c.size() >= 5 && c[0] == "plug-in") begin(c);
-            else if (c.size() >= 9 && c[0] == "field" && now_) field(c);
+            else if (c.size() >= 8 && c[0] == "field" && now_) field(c);
             else if (c.size() >= 2 && c[0] == "choice" && now_ && !now_->choices.empty()) choice(c[1]);
             else if (c.size() >= 1 && c[0] == "end" && now_) end();
         }
@@ -129,7 +134,7 @@ private:
         now_->help = c[4] == "." ? "A plug-in" : "A plug-in by " + c[4];
         now_->here = true;
     }
-    // field, symbol, name, unit, lowest, highest, default, scale, whole
+    // field, symbol, name, unit, lowest, highest, default, scale
     void field(const std::vector<std::string>& c) {
         std::string id = c[1];
         if (std::any_of(kTaken.begin(), kTaken.end(), [&](const char* t) { return id == t; })) id += '_';
@@ -201,18 +206,25 @@ public:
         }
         return *entry->type;
     }
+    bool whole() {
+        std::call_once(once_, [&] { look(); });
+        return whole_;
+    }
     std::map<std::string, std::unique_ptr<Entry<StepType>>> missing_steps;
     std::map<std::string, std::unique_ptr<Entry<SourceType>>> missing_sources;
 
 private:
     void look() {
-        Found found(output_of(plug_in_host(), "scan"));
+        const Output output = output_of(plug_in_host(), "scan");
+        whole_ = output.whole;
+        Found found(output.text);
         effects_ = std::move(found.effects), instruments_ = std::move(found.instruments);
         for (auto& e : effects_) e->type = step_row(e->plug_in), steps_.push_back(e->type.get());
         for (auto& e : instruments_) e->type = source_row(e->plug_in), sources_.push_back(e->type.get());
     }
 
     std::once_flag once_;
+    bool whole_ = false;
     std::mutex missing_;
     std::vector<std::unique_ptr<Entry<StepType>>> effects_;
     std::vector<std::unique_ptr<Entry<SourceType>>> instruments_;
@@ -232,6 +244,7 @@ bool is_plug_in(std::string_view id) { return id.substr(0, kPrefix.size()) == kP
 
 std::span<const StepType* const> plug_in_steps() { return Registry::get().here<StepType>(); }
 std::span<const SourceType* const> plug_in_sources() { return Registry::get().here<SourceType>(); }
+bool plug_ins_looked_through() { return Registry::get().whole(); }
 const StepType* find_plug_in_step(std::string_view id) { return find(plug_in_steps(), id); }
 const SourceType* find_plug_in_source(std::string_view id) { return find(plug_in_sources(), id); }
 const StepType& missing_plug_in_step(std::string_view id) { return Registry::get().missing(id, step_row, Registry::get().missing_steps); }

@@ -29,6 +29,9 @@ bool is_plug_in(std::string_view id);
 std::span<const StepType* const> plug_in_steps();
 std::span<const SourceType* const> plug_in_sources();
 
+/// Whether they could be looked through: else the two lists above end where it broke off. Looks through them as the above.
+bool plug_ins_looked_through();
+
 /// By id; null where this machine has none. Looks through them as the above.
 const StepType* find_plug_in_step(std::string_view id);
 const SourceType* find_plug_in_source(std::string_view id);

@@ -94,9 +94,9 @@ private:
         if (::ftruncate(memory, sizeof(PlugInWire)) == 0) seen = ::mmap(nullptr, sizeof(PlugInWire), PROT_READ | PROT_WRITE, MAP_SHARED, memory, 0);
         if (seen != MAP_FAILED) {
             wire_ = new (seen) PlugInWire;
-            const std::string host = plug_in_host(), rate = std::to_string(static_cast<long>(std::lround(rate_)));
-            std::array<char*, 5> arguments{const_cast<char*>(host.c_str()), const_cast<char*>("run"), const_cast<char*>(uri.c_str()),
-                                           const_cast<char*>(rate.c_str()), nullptr};
+            const std::string host = plug_in_host(), rate = std::to_string(static_cast<long>(std::lround(rate_))), own = std::to_string(::getpid());
+            std::array<char*, 6> arguments{const_cast<char*>(host.c_str()), const_cast<char*>("run"),       const_cast<char*>(uri.c_str()),
+                                           const_cast<char*>(rate.c_str()), const_cast<char*>(own.c_str()), nullptr};
             posix_spawn_file_actions_t actions;
             ::posix_spawn_file_actions_init(&actions);
             ::posix_spawn_file_actions_addopen(&actions, 1, "/dev/null", O_WRONLY, 0);
