@@ -120,7 +120,11 @@ CheckDesk::CheckDesk(Session& session, const CommandRegistry& commands, QWidget*
     // A finding is read whole: what does not fit on a line goes on in the next.
     lines_->setWordWrap(true);
     lines_->setTextElideMode(Qt::ElideNone);
-    lines_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    // Heights are worked out for rows that are new, and for all where the width is another: three hundred of them take longer than a frame.
+    lines_->verticalHeader()->setSectionResizeMode(QHeaderView::Fixed);
+    connect(lines_->horizontalHeader(), &QHeaderView::sectionResized, this, [this](int resized, int, int) {
+        if (resized == 1) lines_->resizeRowsToContents();
+    });
     lines_->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
     lines_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::Stretch);
     lines_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
@@ -152,8 +156,20 @@ CheckDesk::CheckDesk(Session& session, const CommandRegistry& commands, QWidget*
         fill();
     });
     connect(overprint_, &OverprintView::mark_chosen, this, [this](int i) { lines_->setCurrentCell(i, 0), hear(); });
-    connect(&session_, &Session::report_changed, this, &CheckDesk::follow);
+    connect(&session_, &Session::report_changed, this, [this] {
+        stale_ = true;
+        if (isVisible()) bring_up_to_date();
+    });
     follow();
+}
+
+void CheckDesk::showEvent(QShowEvent* e) {
+    QWidget::showEvent(e);
+    bring_up_to_date();
+}
+
+void CheckDesk::bring_up_to_date() {
+    if (std::exchange(stale_, false)) follow();
 }
 
 void CheckDesk::show_list(List list) { list_->setCurrentIndex(static_cast<int>(list)); }
@@ -274,7 +290,7 @@ void CheckDesk::fill() {
     const QString chosen = row >= 0 && row < static_cast<int>(shown_.size())
                                ? shown_[static_cast<std::size_t>(row)].place + shown_[static_cast<std::size_t>(row)].words
                                : QString();
-    shown_ = all_lines();
+    const auto before = std::exchange(shown_, all_lines());
     const auto report = session_.report();
     const bool findings = list_->currentIndex() == 0;
     for (QComboBox* c : {element_, cause_}) c->setVisible(findings);
@@ -283,7 +299,8 @@ void CheckDesk::fill() {
     const int rows = static_cast<int>(std::min<std::size_t>(300, shown_.size()));
     lines_->horizontalHeaderItem(1)->setText(findings ? tr("Finding") : list_->currentText());
     lines_->setColumnHidden(2, !findings);
-    lines_->setRowCount(0);
+    const int kept = before.empty() ? 0 : std::min(rows, lines_->rowCount());
+    if (kept == 0) lines_->setRowCount(0);
     lines_->setRowCount(rows);
     if (rows == 0 && report) {
         // An empty list says so, and what to do.
@@ -291,10 +308,13 @@ void CheckDesk::fill() {
         auto* nothing = new QTableWidgetItem(findings ? tr("Nothing is found here. Choose another place or filter to see more.") : counts_text());
         nothing->setFlags(Qt::NoItemFlags);
         lines_->setItem(0, 1, nothing);
+        lines_->resizeRowToContents(0);
     }
     int select = -1;
     for (int i = 0; i < rows; ++i) {
         const LineOf& line = shown_[static_cast<std::size_t>(i)];
+        if (line.place + line.words == chosen) select = i;
+        if (i < kept && before[static_cast<std::size_t>(i)].reads_like(line)) continue;
         const QString texts[] = {line.place, line.words, line.sure};
         for (int c = 0; c < 3; ++c) {
             auto* item = new QTableWidgetItem(texts[c]);
@@ -302,9 +322,9 @@ void CheckDesk::fill() {
             item->setToolTip(line.tip);
             lines_->setItem(i, c, item);
         }
-        if (line.place + line.words == chosen) select = i;
+        lines_->resizeRowToContents(i);
     }
-    if (select >= 0) lines_->setCurrentCell(select, 0);
+    lines_->setCurrentCell(select, select < 0 ? -1 : 0);
     counts_->setText(counts_text());
     choose_line(lines_->currentRow());
 }
@@ -346,6 +366,7 @@ void CheckDesk::say_chosen_is_wanted(const QString& sentence) {
 }
 
 void CheckDesk::walk(int by) {
+    bring_up_to_date();
     if (shown_.empty()) {
         say_chosen_is_wanted(tr("There is nothing in this list to go to."));
         return;
@@ -357,6 +378,7 @@ void CheckDesk::walk(int by) {
 }
 
 void CheckDesk::hear() {
+    bring_up_to_date();
     const int row = lines_->currentRow();
     if (row < 0 || row >= static_cast<int>(shown_.size())) {
         say_chosen_is_wanted(tr("Choose a line of the list first: its place is then heard."));
@@ -386,6 +408,7 @@ void CheckDesk::hear() {
 }
 
 void CheckDesk::hear_through_lens() {
+    bring_up_to_date();
     const int row = lines_->currentRow();
     if (row < 0 || row >= static_cast<int>(shown_.size()) || !session_.recording().analysis) return hear();
     const LineOf& line = shown_[static_cast<std::size_t>(row)];
@@ -404,6 +427,7 @@ void CheckDesk::hear_through_lens() {
 }
 
 void CheckDesk::apply_remedy() {
+    bring_up_to_date();
     const Finding* f = chosen();
     if (!f) {
         say_chosen_is_wanted(tr("Select a finding on the Check desk first: its remedy is then applied."));
@@ -414,6 +438,7 @@ void CheckDesk::apply_remedy() {
 }
 
 bool CheckDesk::remark(const char* kind, const QString& words) {
+    bring_up_to_date();
     const Finding* f = chosen();
     if (!f) {
         say_chosen_is_wanted(tr("Select a finding on the Check desk first."));

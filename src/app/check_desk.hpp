@@ -45,6 +45,9 @@ public:
     /// Leaves a question at the chosen finding's place.
     void ask();
 
+protected:
+    void showEvent(QShowEvent* event) override;
+
 private:
     /// One line of the list that is shown.
     struct LineOf {
@@ -52,8 +55,11 @@ private:
         std::optional<LeftMoment> left;
         std::optional<NextStep> next;
         QString place, words, sure, tip;
+        bool reads_like(const LineOf& other) const { return place == other.place && words == other.words && sure == other.sure && tip == other.tip; }
     };
     void follow();
+    /// While nobody sees it, it is not filled; it is before it is shown or used.
+    void bring_up_to_date();
     void fill_filters();
     void fill();
     void choose_line(int row);
@@ -69,6 +75,7 @@ private:
     OverprintView* overprint_ = nullptr;
     QTableWidget* lines_ = nullptr;
     std::vector<LineOf> shown_;
+    bool stale_ = false;
     QLabel *summary_ = nullptr, *counts_ = nullptr;
     QPushButton *remedy_ = nullptr, *intended_ = nullptr, *question_ = nullptr, *hear_ = nullptr;
     QComboBox *list_ = nullptr, *element_ = nullptr, *cause_ = nullptr, *what_ = nullptr;

@@ -130,7 +130,8 @@ private:
     std::optional<Ticks> onset_near(double x, int pitch) const;
     Ticks snap_move(Ticks moved, Qt::KeyboardModifiers held) const;
     void audition(int pitch, int velocity = 96);
-    const QImage& evidence_image(const QRect& area);
+    QImage evidence_image(const QRect& area, const Evidence& evidence) const;
+    const QPixmap& ground();
 
     Drag drag_ = Drag::None;
     QPointF press_;
@@ -144,8 +145,9 @@ private:
     bool draws_pitch_ = false;
     std::optional<PlacedNote> bent_;       ///< the note whose pitch is being drawn
     std::map<Ticks, double> drawn_pitch_;  ///< cents, by ticks from its start
-    QImage image_;
-    QString image_key_;
+    QPixmap ground_;
+    QString ground_key_;
+    Shared<Song> ground_song_;  ///< it was painted for
 };
 
 /// The drum part: a row per sound with its onset evidence behind, hits on top. Double-click adds or removes a hit; click hears it.

@@ -18,14 +18,15 @@ std::pair<double, int> place_of(const Doubt& d) { return {d.start_s, d.shown.pit
 DoubtWalk::DoubtWalk(Session& session) : session_(session) {
     connect(&session_, &Session::report_changed, this, &DoubtWalk::news);
     connect(&session_, &Session::document_changed, this, [this] {
-        // A long list costs more than a frame and is told anew with the report that follows the edit; who walks sees it at once.
-        constexpr std::size_t kLong = 500;
-        if (walking_ || doubts_.size() < kLong) news();
+        // A long part costs more than a frame and is gone through anew with the report that follows the edit; who walks sees it at once.
+        constexpr std::size_t kLong = 2000;
+        const Part* part = session_.selection().part();
+        if (walking_ || !part || session_.documents().placed(*part).size() < kLong) news();
     });
     connect(&session_, &Session::selection_changed, this, [this] {
         const Part* part = session_.selection().part();
         if (walking_ && (!part || part->id != walked_)) end();
-        news();
+        if (std::exchange(told_of_, part ? part->id : PartId{}) != (part ? part->id : PartId{})) news();  // a note chosen changes nothing of it
     });
 }
 

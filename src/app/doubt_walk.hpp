@@ -66,7 +66,7 @@ private:
     mutable std::size_t at_ = 0;
     mutable std::optional<std::size_t> candidate_;
     bool walking_ = false;
-    PartId walked_;
+    PartId walked_, told_of_;
     std::pair<double, int> place_{-1e9, -1};  ///< of the doubt walked to last, by time and pitch
     /// How it was heard before the walk.
     struct Before {

@@ -12,6 +12,7 @@
 #include <functional>
 #include <initializer_list>
 #include <map>
+#include <memory>
 #include <string>
 #include <utility>
 #include <vector>
@@ -42,6 +43,8 @@ signals:
 
 private:
     void rebuild();
+    std::unique_ptr<QWidget> make();
+    void show_made();
     /// Rebuilds unless a field is being dragged; then once it is let go.
     void rebuild_when_free();
     void heading(const QString& text);
@@ -130,9 +133,10 @@ private:
     int heard_chord_ = 0;
     std::map<std::string, double> how_;  ///< what the numbers of tools were set to, by tool and name
     bool pending_ = false;
-    QTimer soon_;            ///< until what is pending is told
-    QElapsedTimer waiting_;  ///< since it is pending
-    qint64 took_ms_ = 0;     ///< the last rebuilding
+    std::unique_ptr<QWidget> made_;  ///< and not shown yet
+    QTimer soon_;                    ///< until what is pending is told
+    QElapsedTimer waiting_;          ///< since it is pending
+    qint64 took_ms_ = 0;             ///< the last rebuilding
     JobQueue jobs_;
 };
 

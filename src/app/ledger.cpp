@@ -44,7 +44,7 @@ Ledger::Ledger(Session& session, QWidget* parent) : QWidget(parent), session_(se
     setFixedWidth(236);
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Ledger"));
-    still_.follow(*this, session_, {&Session::document_changed, &Session::report_changed, &Session::selection_changed});
+    still_.follow(*this, session_, {&Session::document_changed, &Session::report_changed, &Session::selection_changed}, StillPicture::When::AFrameLater);
     connect(&session_, &Session::transport_changed, this, [this] {
         if (hears_share_of(session_.selection().element()) != std::exchange(share_, hears_share_of(session_.selection().element()))) still_.renew(*this);
     });

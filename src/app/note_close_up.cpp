@@ -8,6 +8,7 @@
 
 #include <QPainter>
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace fw::app {
@@ -26,7 +27,7 @@ NoteCloseUp::NoteCloseUp(Session& session, QWidget* parent) : CloseUp(session, p
         if (fitted_for_ != session_.selection().element()) fit_pitch();
     });
     connect(&session_, &Session::analysis_changed, this, [this] {
-        image_key_.clear();
+        ground_key_.clear();
         fitted_for_.reset();
     });
 }
@@ -42,7 +43,7 @@ void NoteCloseUp::fit_pitch() {
     while (high - low < 24) --low, ++high;
     low_pitch_ = std::max(21, low - 2);
     high_pitch_ = std::min(108, high + 2);
-    image_key_.clear();
+    ground_key_.clear();
     still_.renew(*this);
 }
 
@@ -58,49 +59,65 @@ int NoteCloseUp::pitch_at(double y) const {
     return low_pitch_ + static_cast<int>(std::floor((area.bottom() + 1 - y) / row));
 }
 
-const QImage& NoteCloseUp::evidence_image(const QRect& area) {
-    const auto analysis = session_.recording().analysis;
+QImage NoteCloseUp::evidence_image(const QRect& area, const Evidence& e) const {
     const Part* part = session_.selection().part();
-    const QString key = QString("%1 %2 %3 %4 %5 %6 %7 %8 %9")
-                            .arg(start_s_)
-                            .arg(pixels_per_s_)
-                            .arg(area.width())
-                            .arg(area.height())
-                            .arg(low_pitch_)
-                            .arg(high_pitch_)
-                            .arg(part ? part->id.number : 0)
-                            .arg(theme().night)
-                            .arg(analysis ? analysis->content_hash : 0);
-    if (key == image_key_ || !analysis) return image_;
-    image_key_ = key;
-    const Evidence& e = *analysis->evidence;
     const PartRole role = part ? part->role : PartRole::Other;
     const int rows = high_pitch_ - low_pitch_ + 1;
     const double a = Evidence::pitch_frame(time_at(area.left())), b = Evidence::pitch_frame(time_at(area.right()));
     const int columns = std::max(1, std::min(area.width(), static_cast<int>(b - a) * 2));
-    image_ = QImage(columns, rows, QImage::Format_ARGB32_Premultiplied);
-    image_.fill(Qt::transparent);
-    const QColor ink = theme().original;
-    for (int x = 0; x < columns; ++x) {
-        const double f = a + (b - a) * x / columns;
-        if (f < 0 || f >= static_cast<double>(e.pitch_frames())) continue;
-        const auto frame = static_cast<std::size_t>(f);
-        for (int row = 0; row < rows; ++row) {
-            const int column = low_pitch_ + row - Evidence::kLowestPitch;
-            if (column < 0 || column >= Evidence::kPitches) continue;
-            const auto c = static_cast<std::size_t>(column);
+    QImage image(columns, rows, QImage::Format_ARGB32_Premultiplied);
+    image.fill(Qt::transparent);
+    std::array<QRgb, 256> inks;  // by how opaque
+    for (int i = 0; i < 256; ++i) inks[static_cast<std::size_t>(i)] = qPremultiply(with_alpha(theme().original, i).rgba());
+    for (int row = 0; row < rows; ++row) {
+        const int column = low_pitch_ + row - Evidence::kLowestPitch;
+        if (column < 0 || column >= Evidence::kPitches) continue;
+        const auto c = static_cast<std::size_t>(column);
+        auto* line = reinterpret_cast<QRgb*>(image.scanLine(rows - 1 - row));
+        for (int x = 0; x < columns; ++x) {
+            const double f = a + (b - a) * x / columns;
+            if (f < 0 || f >= static_cast<double>(e.pitch_frames())) continue;
+            const auto frame = static_cast<std::size_t>(f);
             // Everything that sounds shows faintly, what the part's own line is likely to be shows strongly.
             float v = 0.45F * e.sounding.at(frame, c);
             if (role == PartRole::Bass) v = std::max(v, e.bass_sounding.at(frame, c));
             else if (role == PartRole::Lead) v = std::max(v, e.lead_sounding.at(frame, c));
             else v = std::max(v, 0.9F * e.sounding.at(frame, c));
-            if (v < 0.04F) continue;
-            QColor shade = ink;
-            shade.setAlphaF(std::min(1.0F, v * 0.75F));
-            image_.setPixelColor(x, rows - 1 - row, shade);
+            if (v >= 0.04F) line[x] = inks[static_cast<std::size_t>(std::min(1.0F, v * 0.75F) * 255.0F)];
         }
     }
-    return image_;
+    return image;
+}
+
+/// What lies beneath the notes: kept while notes alone change, so that an edit is drawn in the frame after it.
+const QPixmap& NoteCloseUp::ground() {
+    const auto analysis = session_.recording().analysis;
+    const Part* part = session_.selection().part();
+    const double scale = devicePixelRatioF();
+    const QString key = QString("%1 %2 %3 %4 %5 %6 %7 %8 %9 %10")
+                            .arg(start_s_)
+                            .arg(pixels_per_s_)
+                            .arg(width())
+                            .arg(height())
+                            .arg(low_pitch_)
+                            .arg(high_pitch_)
+                            .arg(part ? part->id.number : 0)
+                            .arg(theme().night)
+                            .arg(analysis ? analysis->content_hash : 0)
+                            .arg(scale);
+    if (key == ground_key_ && ground_song_.is(session_.remake().song)) return ground_;
+    ground_key_ = key;
+    ground_song_ = session_.remake().song;
+    ground_ = QPixmap(size() * scale);
+    ground_.setDevicePixelRatio(scale);
+    ground_.fill(theme().ground);
+    QPainter p(&ground_);
+    p.setFont(font());
+    const QRect area = roll();
+    paint_key(p, area, static_cast<double>(area.height()) / (high_pitch_ - low_pitch_ + 1));
+    p.setRenderHint(QPainter::SmoothPixmapTransform, false);
+    if (analysis) p.drawImage(area, evidence_image(area, *analysis->evidence));
+    return ground_;
 }
 
 double NoteCloseUp::y_of_velocity(int velocity) const {
@@ -279,9 +296,9 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect&) {
     if (!part) return;
     const QRect area = roll();
     const double row = static_cast<double>(area.height()) / (high_pitch_ - low_pitch_ + 1);
-    paint_key(p, area, row);
-    p.setRenderHint(QPainter::SmoothPixmapTransform, false);
-    p.drawImage(area, evidence_image(area));
+    p.setClipping(false);
+    p.drawPixmap(0, 0, ground());
+    p.setClipRect(area);
     p.setCompositionMode(theme().overprint);
     if (neighbours_) paint_neighbours(p, area, row);
     for (const PlacedNote& n : session_.documents().placed(*part)) {

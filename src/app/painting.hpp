@@ -9,6 +9,7 @@
 #include <QPainter>
 #include <QPixmap>
 #include <QRectF>
+#include <QTimer>
 #include <QWidget>
 #include <functional>
 #include <initializer_list>
@@ -44,11 +45,19 @@ public:
         picture_ = QPixmap();
         view.update();
     }
+    /// Whether a view is painted in the frame that follows the news, or a frame later: what lies beside the hand's work gives way to it.
+    enum class When { AtOnce, AFrameLater };
     /// Renews whenever an object gives one of these signals, or the theme is another. The picture must be a member of the view, or the view a child of what
     /// holds it.
     template <class Sender>
-    void follow(QWidget& view, const Sender& sender, std::initializer_list<void (Sender::*)()> news) {
-        for (const auto signal : news) QObject::connect(&sender, signal, &view, [this, &view] { renew(view); });
+    void follow(QWidget& view, const Sender& sender, std::initializer_list<void (Sender::*)()> news, When when = When::AtOnce) {
+        for (const auto signal : news)
+            QObject::connect(&sender, signal, &view, [this, &view, when] {
+                constexpr int kFrame_ms = 16;
+                if (when == When::AtOnce) return renew(view);
+                picture_ = QPixmap();
+                QTimer::singleShot(kFrame_ms, &view, [&view] { view.update(); });
+            });
         QObject::connect(&theme_teller(), &ThemeTeller::changed, &view, [this, &view] { renew(view); });
     }
     /// Copies the picture of a view to its painter. `draw` paints it anew, on nothing, where it was forgotten or size or scale are others.

@@ -17,7 +17,8 @@ constexpr int kMargin = 12, kSections = 18, kTape = 9;
 SongStrip::SongStrip(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setFixedHeight(92);
     setToolTip(tr("The whole song. Click to go there, drag to loop, double-click a section to loop it."));
-    still_.follow(*this, session_, {&Session::document_changed, &Session::report_changed, &Session::selection_changed, &Session::analysis_changed});
+    still_.follow(*this, session_, {&Session::document_changed, &Session::report_changed, &Session::selection_changed, &Session::analysis_changed},
+                  StillPicture::When::AFrameLater);
     connect(&session_, &Session::transport_changed, this, qOverload<>(&QWidget::update));
 }
 

@@ -80,6 +80,7 @@ public:
     template <class List>
     void list(const char* name, const List& items, std::size_t most, const char*) {
         at_most(name, items.size(), most);
+        if (items.empty()) return;
         here_.emplace_back();
         for (const auto& item : items) one(item);
         here_.pop_back();
@@ -201,9 +202,10 @@ private:
         if (t < low || t > limits::kFarthestTick) fail(of(name) + " is " + std::to_string(t) + " ticks");
     }
     void at_most(std::string_view name, std::size_t count, std::size_t most) const {
+        if (count <= most) return;
         std::string what(name);
         std::replace(what.begin(), what.end(), '_', ' ');
-        if (count > most) fail(where() + " holds " + std::to_string(count) + " " + what + ", and there can be " + std::to_string(most));
+        fail(where() + " holds " + std::to_string(count) + " " + what + ", and there can be " + std::to_string(most));
     }
 
     struct Noun {
