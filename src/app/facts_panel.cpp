@@ -272,9 +272,91 @@ void FactsPanel::element_state() {
     words("question", tr("? an open question, in your words"), state.question);
     words("intended", tr("≈ a difference you intend"), state.intended);
     words("reason", tr("why it is close enough, or left out"), state.reason);
-    if (const double spent_s = session_.documents().spent_s(id); spent_s >= 60.0)
-        note(tr("%1 min spent on it").arg(std::lround(spent_s / 60.0)),
-             tr("While it was chosen and something was being done; Check ▸ What next says where time is worth most"));
+    questions(id);
+    time_for(id);
+}
+
+/// What is asked at places: gone to, worded anew, taken back.
+void FactsPanel::questions(ElementId id) {
+    const Remake& r = session_.remake();
+    bool first = true;
+    for (const Remark& m : r.notebook->remarks) {
+        if (m.kind != RemarkKind::Question || m.element != id) continue;
+        if (std::exchange(first, false)) heading(tr("Questions at places"));
+        const std::string at = place_text(r.song->meter, m.start);
+        auto* row = new QHBoxLayout;
+        row->setSpacing(4);
+        auto* go = new QPushButton(QString::fromStdString(at));
+        go->setObjectName("question.go");
+        go->setProperty("compact", true);
+        go->setToolTip(tr("Go there and loop it"));
+        connect(go, &QPushButton::clicked, this, [this, m] {
+            const TempoMap& tempo = session_.remake().song->tempo;
+            session_.transport().set_loop(tempo.seconds(m.start), tempo.seconds(m.start + std::max<Ticks>(m.length, kTicksPerQuarter)));
+            session_.transport().seek(session_.transport().loop_start());
+        });
+        auto* words = new QLineEdit(QString::fromStdString(m.words));
+        words->setObjectName("question.words");
+        words->setPlaceholderText(tr("what is unsure, and why"));
+        connect(words, &QLineEdit::editingFinished, this, [this, words, m, at] {
+            const std::string text = words->text().trimmed().toStdString();
+            if (text == m.words) return;
+            session_.documents().run(Line("remark.add")
+                                         .with("kind", "question")
+                                         .with("element", element_text(session_.remake(), m.element))
+                                         .with("at", at)
+                                         .with("length", length_text(m.length))
+                                         .with("words", text));
+        });
+        auto* answered = new QPushButton("×");
+        answered->setObjectName("question.answered");
+        answered->setProperty("compact", true);
+        answered->setFixedWidth(24);
+        answered->setToolTip(tr("It is answered: the question goes; undo brings it back"));
+        connect(answered, &QPushButton::clicked, this, [this, m, at] {
+            session_.documents().run(Line("remark.remove").with("kind", "question").with("element", element_text(session_.remake(), m.element)).with("at", at));
+        });
+        row->addWidget(go);
+        row->addWidget(words, 1);
+        row->addWidget(answered);
+        column_->addLayout(row);
+    }
+}
+
+/// What was spent on it, what it may take, and a way to stop once that is used up.
+void FactsPanel::time_for(ElementId id) {
+    constexpr double kMore_min = 10.0;
+    const ElementState state = session_.remake().element(id);
+    const double spent_min = session_.documents().spent_s(id) / 60.0;
+    heading(tr("Time for it"));
+    auto* row = new QHBoxLayout;
+    row->addWidget(new QLabel(spent_min >= 1.0 ? tr("%1 min of").arg(std::lround(spent_min)) : tr("up to")));
+    auto* budget = new NumberField(state.budget_min, 0, 600, 5, tr(" min"), 0);
+    budget->setObjectName("budget");
+    budget->setSpecialValueText(tr("no end"));
+    budget->setToolTip(
+        tr("How long it may take; what was spent counts while it is chosen and something is being done.\nCheck ▸ What next says where time is worth most."));
+    const auto give = [this, id](double minutes) {
+        if (minutes != session_.remake().element(id).budget_min)
+            session_.documents().run(
+                Line("element.note").with("element", element_text(session_.remake(), id)).with("budget", QString::number(minutes).toStdString()), "budget");
+    };
+    connect(budget, &NumberField::let_go, this, [give, budget] { give(budget->value()); });
+    connect(budget, &QDoubleSpinBox::editingFinished, this, [give, budget] { give(budget->value()); });
+    row->addWidget(budget, 1);
+    column_->addLayout(row);
+    if (state.budget_min <= 0.0 || spent_min < state.budget_min || state.state == State::Confirmed || state.state == State::LeftOut) return;
+    value(tr("Its time is used up."));
+    button(
+        tr("Close enough"), tr("Confirms it, with this as the reason; undo takes it back"),
+        [this, id] {
+            Line line = Line("element.note").with("element", element_text(session_.remake(), id)).with("state", state_name(State::Confirmed));
+            if (session_.remake().element(id).reason.empty()) line.with("reason", tr("close enough for its time").toStdString());
+            session_.documents().run(line);
+        },
+        "close_enough");
+    button(
+        tr("%1 min more").arg(kMore_min), tr("It may take longer; undo takes it back"), [give, now = state.budget_min] { give(now + kMore_min); }, "more_time");
 }
 
 }  // namespace fw::app

@@ -71,6 +71,8 @@ private:
     void chords();
     void part();
     void element_state();
+    void questions(ElementId id);
+    void time_for(ElementId id);
     // sound_facts.cpp
     void measure_sound(const Part& part);
     void sound_manners(const Part& part);

@@ -6,6 +6,7 @@
 #include "app/facts_panel.hpp"
 #include "app/survey.hpp"
 #include "app/words.hpp"
+#include "check/followed_changes.hpp"
 #include "commands/call.hpp"
 
 #include <QComboBox>
@@ -158,13 +159,21 @@ struct Change {
     QString what;
     double start_s = 0.0, end_s = 0.0, other_start_s = 0.0, other_end_s = 0.0;  ///< the two places heard in turn
     bool repeat = false;                                                        ///< of a repeat; else an entry or exit
+    Followed followed = Followed::NotBuilt;                                     ///< whether the rebuild does so, too, in all of it that is built
 };
+
+/// Of several changes at one place: what is not built says nothing, one that is not followed outweighs those that are.
+Followed together(Followed a, Followed b) {
+    if (a == Followed::NotBuilt) return b;
+    return b == Followed::No ? b : a;
+}
 
 std::vector<Change> changes_of(Session& session) {
     std::vector<Change> all;
     const auto analysis = session.recording().analysis;
     if (!analysis) return all;
     const Song& song = *session.remake().song;
+    FollowedChanges rebuild(session.remake(), *analysis);
     const auto bar_at = [&](double s) { return song.meter.position(song.tempo.nearest_tick(s + 0.05)).bar; };
     std::map<int, std::pair<double, double>> bars;
     for (const Beat& b : analysis->beats)
@@ -182,15 +191,27 @@ std::vector<Change> changes_of(Session& session) {
             c.at = song.meter.tick_of_bar(c.bar);
             c.start_s = d.start_s, c.end_s = d.end_s;
             if (other != bars.end()) c.other_start_s = other->second.first, c.other_end_s = other->second.second;
+            for (const BarDifference* of : bar) c.followed = together(c.followed, rebuild.difference(*of));
             c.what = QString("%1 ≠ %2: %3").arg(d.bar).arg(d.of_bar).arg(change_words(session, bar));
             all.push_back(std::move(c));
         }
-    std::map<int, std::pair<QStringList, QStringList>> moves;
+    struct Moves {
+        QStringList in, out;
+        Followed followed = Followed::NotBuilt;
+    };
+    std::map<int, Moves> moves;
     for (const Presence& p : analysis->presence) {
-        moves[bar_at(p.start_s)].first << heard_element_name(p.element);
-        if (p.end_s < analysis->duration_s - 1.0) moves[bar_at(p.end_s)].second << heard_element_name(p.element);
+        if (const int bar = bar_at(p.start_s); bar > 1) {
+            Moves& m = moves[bar];
+            m.in << heard_element_name(p.element);
+            m.followed = together(m.followed, rebuild.entry(p.element, p.start_s));
+        }
+        if (p.end_s >= analysis->duration_s - 1.0) continue;
+        Moves& m = moves[bar_at(p.end_s)];
+        m.out << heard_element_name(p.element);
+        m.followed = together(m.followed, rebuild.exit(p.element, p.end_s));
     }
-    for (const auto& [bar, names] : moves) {
+    for (const auto& [bar, moved] : moves) {
         if (bar <= 1) continue;
         Change c;
         c.bar = bar;
@@ -198,8 +219,9 @@ std::vector<Change> changes_of(Session& session) {
         c.start_s = song.tempo.seconds(song.meter.tick_of_bar(bar)), c.end_s = song.tempo.seconds(song.meter.tick_of_bar(bar + 1));
         c.other_start_s = song.tempo.seconds(song.meter.tick_of_bar(bar - 1)), c.other_end_s = c.start_s;
         QStringList words;
-        if (!names.first.isEmpty()) words << tr("in: %1").arg(names.first.join(", "));
-        if (!names.second.isEmpty()) words << tr("out: %1").arg(names.second.join(", "));
+        if (!moved.in.isEmpty()) words << tr("in: %1").arg(moved.in.join(", "));
+        if (!moved.out.isEmpty()) words << tr("out: %1").arg(moved.out.join(", "));
+        c.followed = moved.followed;
         c.what = tr("%1 %2").arg(bar).arg(words.join("; "));
         all.push_back(std::move(c));
     }
@@ -221,7 +243,7 @@ void FactsPanel::checklist() {
     for (const bool repeat : {true, false}) {
         std::size_t open = 0, listed = 0;
         for (const Change& c : changes)
-            if (c.repeat == repeat) ++listed, open += !said(c);
+            if (c.repeat == repeat) ++listed, open += !said(c) && c.followed != Followed::Yes;
         heading(repeat ? tr("Repeats that differ: %1 of %2 to hear").arg(open).arg(listed) : tr("Entries and exits: %1 of %2 to hear").arg(open).arg(listed));
         if (listed == 0) note(tr("None was heard."));
         int number = 0;
@@ -253,13 +275,22 @@ void FactsPanel::checklist() {
                 });
                 return b;
             };
-            row->addWidget(mark(QString("✓"), "seen", tr("Heard, and so it is")));
+            auto* seen = mark(QString("✓"), "seen", tr("Heard, and so it is"));
+            if (!remark && c.followed == Followed::Yes) {
+                // Ticked by itself, and paler than what was heard; a click makes it the user's own word.
+                seen->setChecked(true);
+                seen->setProperty("byItself", true);
+                seen->setToolTip(tr("The rebuild does so, too: ticked by itself. A click says that you have heard it."));
+            }
+            row->addWidget(seen);
             row->addWidget(mark(QString("?"), "question", tr("An open question, kept at its place")));
             auto* hear = new QPushButton(c.what);
             hear->setObjectName(QString("%1%2").arg(repeat ? "change" : "move").arg(number));
             hear->setProperty("compact", true);
             hear->setStyleSheet("text-align: left;");
-            hear->setToolTip(repeat ? tr("%1\nHear both bars in turn").arg(c.what) : tr("%1\nHear the bar before and this one in turn").arg(c.what));
+            QString tip = repeat ? tr("%1\nHear both bars in turn").arg(c.what) : tr("%1\nHear the bar before and this one in turn").arg(c.what);
+            if (c.followed == Followed::No) tip += tr("\nThe rebuild does not do so yet.");
+            hear->setToolTip(tip);
             hear->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
             connect(hear, &QPushButton::clicked, this, [this, c] {
                 if (c.other_end_s > c.other_start_s) session_.transport().hear_in_turn(c.start_s, c.end_s, c.other_start_s, c.other_end_s);

@@ -14,6 +14,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QRegularExpression>
+#include <QSettings>
 #include <QToolTip>
 #include <QUrl>
 #include <algorithm>
@@ -23,7 +24,22 @@
 namespace fw::app {
 
 namespace {
-constexpr int kRow = 46, kHead = 28;
+constexpr int kRow = 46, kHead = 28, kFamily = 22;
+
+/// What an element belongs to, in the order families stand.
+int family_of(const Remake& r, ElementId id) {
+    if (id.kind() == ElementId::Kind::Own) return 6;
+    const Part* part = id.part() ? r.part(id.part()) : nullptr;
+    if (!part) return 0;
+    switch (part->role) {
+        case PartRole::Drums: return 1;
+        case PartRole::Bass: return 2;
+        case PartRole::Chords: return 3;
+        case PartRole::Lead: return 4;
+        case PartRole::Other: break;
+    }
+    return 5;
+}
 
 /// Mean match over the bars of each section, for the small bars under a name.
 std::vector<std::optional<double>> by_section(const Remake& r, const ElementMatch& m) {
@@ -41,24 +57,72 @@ std::vector<std::optional<double>> by_section(const Remake& r, const ElementMatc
 }  // namespace
 
 Ledger::Ledger(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
-    setFixedWidth(236);
+    by_family_ = QSettings().value("elements_by_family", false).toBool();
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Ledger"));
     still_.follow(*this, session_, {&Session::document_changed, &Session::report_changed, &Session::selection_changed}, StillPicture::When::AFrameLater);
+    connect(&session_, &Session::document_changed, this, &Ledger::fit);
+    connect(&session_, &Session::selection_changed, this, [this] {
+        const auto ids = shown();
+        const auto at = std::find(ids.begin(), ids.end(), session_.selection().element());
+        if (at != ids.end()) emit wanted(row_rect(static_cast<int>(at - ids.begin())));
+    });
     connect(&session_, &Session::transport_changed, this, [this] {
         if (hears_share_of(session_.selection().element()) != std::exchange(share_, hears_share_of(session_.selection().element()))) still_.renew(*this);
     });
 }
 
-QRect Ledger::row_rect(int row) const { return {0, kHead + row * kRow, width(), kRow}; }
-QRect Ledger::state_rect(int row) const { return {8, kHead + row * kRow + 8, 20, 20}; }
-QRect Ledger::share_rect(int row) const { return {width() - 128, kHead + row * kRow + 24, 40, 17}; }
-QRect Ledger::solo_rect(int row) const { return {width() - 84, kHead + row * kRow + 24, 36, 17}; }
-QRect Ledger::mute_rect(int row) const { return {width() - 44, kHead + row * kRow + 24, 38, 17}; }
+std::vector<ElementId> Ledger::shown() const {
+    auto ids = session_.remake().element_ids();
+    if (by_family_)
+        std::stable_sort(ids.begin(), ids.end(),
+                         [this](ElementId a, ElementId b) { return family_of(session_.remake(), a) < family_of(session_.remake(), b); });
+    return ids;
+}
+
+Ledger::Lines Ledger::lines() const {
+    const QString names[] = {tr("The song"), tr("Drums"), tr("Basses"), tr("Chord parts"), tr("Leads and voices"), tr("Other parts"), tr("Rows of your own")};
+    Lines out;
+    int y = kHead, family = -1;
+    for (const ElementId id : shown()) {
+        if (by_family_ && std::exchange(family, family_of(session_.remake(), id)) != family_of(session_.remake(), id)) {
+            out.headings.emplace_back(y, names[family]);
+            y += kFamily;
+        }
+        out.rows.push_back(y);
+        y += kRow;
+    }
+    out.end = y;
+    return out;
+}
+
+void Ledger::fit() { setMinimumHeight(lines().end); }
+
+void Ledger::set_by_family(bool on) {
+    by_family_ = on;
+    QSettings().setValue("elements_by_family", on);
+    fit();
+    still_.renew(*this);
+}
+
+bool Ledger::over_its_time(ElementId id) const {
+    const double budget_min = session_.remake().element(id).budget_min;
+    return budget_min > 0.0 && session_.documents().spent_s(id) >= budget_min * 60.0;
+}
+
+QRect Ledger::row_rect(int row) const {
+    const auto all = lines().rows;
+    return row >= 0 && row < static_cast<int>(all.size()) ? QRect(0, all[static_cast<std::size_t>(row)], width(), kRow) : QRect();
+}
+QRect Ledger::state_rect(int row) const { return {8, row_rect(row).top() + 8, 20, 20}; }
+QRect Ledger::share_rect(int row) const { return {width() - 128, row_rect(row).top() + 24, 40, 17}; }
+QRect Ledger::solo_rect(int row) const { return {width() - 84, row_rect(row).top() + 24, 36, 17}; }
+QRect Ledger::mute_rect(int row) const { return {width() - 44, row_rect(row).top() + 24, 38, 17}; }
 
 int Ledger::row_at(const QPoint& p) const {
-    const int row = (p.y() - kHead) / kRow;
-    return p.y() >= kHead && row < static_cast<int>(session_.remake().element_ids().size()) ? row : -1;
+    const auto all = lines().rows;
+    const auto row = std::find_if(all.begin(), all.end(), [&](int y) { return p.y() >= y && p.y() < y + kRow; });
+    return row == all.end() ? -1 : static_cast<int>(row - all.begin());
 }
 
 void Ledger::paintEvent(QPaintEvent*) {
@@ -73,11 +137,16 @@ void Ledger::paint_still(QPainter& p) const {
     const Remake& r = session_.remake();
     p.setFont(text_font(8.5));
     p.setPen(theme().faint);
-    p.drawText(QRect(12, 0, width() - 20, kHead), Qt::AlignVCenter, tr("Elements"));
+    p.drawText(QRect(12, 0, width() - 20, kHead), Qt::AlignVCenter, by_family_ ? tr("Elements by family") : tr("Elements in working order"));
     p.drawText(QRect(12, 0, width() - 20, kHead), Qt::AlignVCenter | Qt::AlignRight, "match");
     if (!session_.has_reference()) return;
     const auto report = session_.report();
-    const auto ids = r.element_ids();
+    const auto ids = shown();
+    for (const auto& [y, name] : lines().headings) {
+        p.setFont(text_font(8.5, true));
+        p.setPen(theme().faint);
+        p.drawText(QRect(12, y, width() - 20, kFamily - 2), Qt::AlignBottom, name);
+    }
     for (int row = 0; row < static_cast<int>(ids.size()); ++row) {
         const ElementId id = ids[static_cast<std::size_t>(row)];
         const QRect area = row_rect(row);
@@ -95,6 +164,7 @@ void Ledger::paint_still(QPainter& p) const {
         QString name = QString::fromStdString(r.element_name(id));
         if (!state.question.empty()) name += "  ?";
         if (!state.intended.empty()) name += "  ≈";
+        if (over_its_time(id)) name += tr("  over time");
         paint_text(p, QRectF(34, area.top() + 6, width() - 34 - 88, 20), Qt::AlignVCenter, name);
         if (report) {
             const auto m = std::find_if(report->elements.begin(), report->elements.end(), [&](const ElementMatch& e) { return e.id == id; });
@@ -137,18 +207,18 @@ void Ledger::paint_still(QPainter& p) const {
 bool Ledger::hears_share_of(ElementId id) const { return session_.transport().lens().kind == LensKind::Element && session_.selection().element() == id; }
 
 void Ledger::toggle_confirmed(int row) {
-    const Remake& r = session_.remake();
-    const auto ids = r.element_ids();
+    const auto ids = shown();
     if (row < 0 || row >= static_cast<int>(ids.size())) return;
     const ElementId id = ids[static_cast<std::size_t>(row)];
     session_.toggle_confirmed(id);
 }
 
 void Ledger::mousePressEvent(QMouseEvent* e) {
+    if (e->pos().y() < kHead) return set_by_family(!by_family_);
     const int row = row_at(e->pos());
     if (row < 0 || !session_.has_reference()) return;
     const Remake& r = session_.remake();
-    const ElementId id = r.element_ids()[static_cast<std::size_t>(row)];
+    const ElementId id = shown()[static_cast<std::size_t>(row)];
     if (id.part() && (solo_rect(row).contains(e->pos()) || mute_rect(row).contains(e->pos()))) {
         const bool solo = solo_rect(row).contains(e->pos());
         const Part& part = *r.part(id.part());
@@ -194,7 +264,7 @@ void Ledger::mouseMoveEvent(QMouseEvent* e) {
 void Ledger::mouseReleaseEvent(QMouseEvent*) { pressed_.reset(); }
 
 void Ledger::keyPressEvent(QKeyEvent* e) {
-    const auto ids = session_.remake().element_ids();
+    const auto ids = shown();
     const auto at = static_cast<int>(std::find(ids.begin(), ids.end(), session_.selection().element()) - ids.begin());
     if (e->key() == Qt::Key_Down && at + 1 < static_cast<int>(ids.size())) session_.selection().select_element(ids[static_cast<std::size_t>(at + 1)]);
     else if (e->key() == Qt::Key_Up && at > 0) session_.selection().select_element(ids[static_cast<std::size_t>(at - 1)]);
@@ -206,9 +276,9 @@ bool Ledger::event(QEvent* e) {
     if (e->type() == QEvent::ToolTip) {
         const auto* help = static_cast<QHelpEvent*>(e);
         const int row = row_at(help->pos());
-        QString text = tr("Elements to get right, in working order. Return confirms the selected one.");
+        QString text = tr("Elements to get right. Return confirms the selected one. A click here puts them in working order, or by family.");
         if (row >= 0) {
-            const ElementId id = session_.remake().element_ids()[static_cast<std::size_t>(row)];
+            const ElementId id = shown()[static_cast<std::size_t>(row)];
             const ElementState s = session_.remake().element(id);
             text = QString::fromStdString(session_.remake().element_name(id)) + ": " + state_name(s.state) + tr(". Click the mark to confirm it.");
             if (id.part() && share_rect(row).contains(help->pos()))
@@ -219,6 +289,7 @@ bool Ledger::event(QEvent* e) {
                 for (const ElementMatch& m : report->elements)
                     if (m.id == id && help->pos().x() > width() - 90 && !mute_rect(row).contains(help->pos()))
                         text = (m.match.notes ? tr("Notes: ") : QString()) + of_core(m.measures) + ".";
+            if (over_its_time(id)) text += tr("\nIts %1 min are used up: is it close enough?").arg(s.budget_min);
             if (!s.question.empty()) text += "\n? " + QString::fromStdString(s.question);
             if (!s.intended.empty()) text += "\n≈ " + QString::fromStdString(s.intended);
         }

@@ -19,7 +19,11 @@ class Ledger final : public QWidget {
 
 public:
     explicit Ledger(Session& session, QWidget* parent = nullptr);
-    QSize sizeHint() const override { return {236, 400}; }
+    /// The elements as they stand here from above: in working order, or by family.
+    std::vector<ElementId> shown() const;
+    /// Puts what belongs together under one heading, or all in working order; kept for the next time.
+    void set_by_family(bool on);
+    bool by_family() const { return by_family_; }
     /// Where a row and its switches lie, for tests and tooltips.
     QRect row_rect(int row) const;
     QRect share_rect(int row) const;
@@ -28,6 +32,10 @@ public:
     QRect state_rect(int row) const;
     /// The file of the part that was dragged out last; empty for none.
     QString last_dragged() const { return last_dragged_; }
+
+signals:
+    /// A row is to be in view.
+    void wanted(const QRect& row);
 
 protected:
     void paintEvent(QPaintEvent* event) override;
@@ -40,6 +48,15 @@ protected:
 private:
     void paint_still(QPainter& painter) const;
     int row_at(const QPoint& p) const;
+    /// How far from above a row begins, and the headings that stand between them.
+    struct Lines {
+        std::vector<int> rows;
+        std::vector<std::pair<int, QString>> headings;
+        int end = 0;
+    };
+    Lines lines() const;
+    void fit();
+    bool over_its_time(ElementId id) const;
     void toggle_confirmed(int row);
     /// Whether the original's share of an element is what is heard.
     bool hears_share_of(ElementId id) const;
@@ -49,6 +66,7 @@ private:
     std::unique_ptr<QTemporaryDir> dragged_;
     QString last_dragged_;
     bool share_ = false;  ///< as it was painted last
+    bool by_family_ = false;
 };
 
 }  // namespace fw::app

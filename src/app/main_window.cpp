@@ -35,6 +35,7 @@
 #include <QMimeData>
 #include <QProgressBar>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QSettings>
 #include <QStackedWidget>
 #include <QTimer>
@@ -110,7 +111,14 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
 
     auto* middle = new QHBoxLayout;
     middle->setSpacing(0);
-    middle->addWidget(ledger_ = new Ledger(session));
+    auto* shelf = new QScrollArea;  // there may be more elements than fit
+    shelf->setFixedWidth(236);
+    shelf->setFrameShape(QFrame::NoFrame);
+    shelf->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    shelf->setWidgetResizable(true);
+    shelf->setWidget(ledger_ = new Ledger(session));
+    connect(ledger_, &Ledger::wanted, shelf, [shelf](const QRect& row) { shelf->ensureVisible(0, row.center().y(), 0, row.height() / 2 + 2); });
+    middle->addWidget(shelf);
     stack_ = new QStackedWidget;
     auto* survey = new SurveyDesk(session, commands_);
     page_ = survey->page();

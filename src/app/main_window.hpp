@@ -98,7 +98,6 @@ private:
     void import_beats();
     void export_beats();
     void write_notes_as_midi();
-    void write_research();
     void add_row();
     /// Asks where what is looped goes, and cuts it from the original.
     void cut_from_original();

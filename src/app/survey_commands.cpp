@@ -4,17 +4,15 @@
 #include "app/listening_bar.hpp"
 #include "app/main_window.hpp"
 #include "app/page_view.hpp"
+#include "app/record_notes.hpp"
 #include "app/survey.hpp"
 #include "app/words.hpp"
 #include "formats/beat_text.hpp"
 
 #include <QDialog>
-#include <QDialogButtonBox>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QInputDialog>
-#include <QLabel>
-#include <QPlainTextEdit>
 #include <QSettings>
 #include <QVBoxLayout>
 
@@ -60,7 +58,7 @@ void MainWindow::make_survey_commands() {
         "song.probe", tr("Pro&be the pitch"), QKeySequence(Qt::Key_J), [&survey] { survey.probe(); },
         tr("Of what is looped or at the playhead, through the lens: note, octave, cents and Hz"));
     add("song.row", tr("Add a row of your o&wn…"), QKeySequence("Ctrl+Shift+R"), [this] { add_row(); });
-    add("song.research", tr("Notes on the &record…"), QKeySequence("Ctrl+Shift+I"), [this] { write_research(); });
+    add("song.research", tr("Notes on the &record…"), QKeySequence("Ctrl+Shift+I"), [this] { RecordNotes(session_, this).exec(); });
     add("file.beats-in", tr("Take beats from te&xt…"), QKeySequence(), [this] { import_beats(); });
     add("file.beats-out", tr("Write &beats as text…"), QKeySequence(), [this] { export_beats(); });
     add(
@@ -129,24 +127,6 @@ void MainWindow::export_beats() {
     if (f.isEmpty()) return;
     if (const auto done = write_beat_text(f.toStdString(), *session_.remake().song, session_.remake().reference.duration_s); !done)
         tell(of_core(done.error().message()));
-}
-
-void MainWindow::write_research() {
-    QDialog dialog(this);
-    dialog.setObjectName("research");
-    dialog.setWindowTitle(tr("Notes on the record"));
-    dialog.resize(520, 380);
-    auto* column = new QVBoxLayout(&dialog);
-    column->addWidget(new QLabel(tr("How it was made, in your words: interviews, instruments, links, pictures' file names. They are kept with the remake.")));
-    auto* words = new QPlainTextEdit(QString::fromStdString(session_.remake().notebook->research));
-    words->setObjectName("words");
-    column->addWidget(words, 1);
-    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
-    connect(buttons, &QDialogButtonBox::accepted, &dialog, &QDialog::accept);
-    connect(buttons, &QDialogButtonBox::rejected, &dialog, &QDialog::reject);
-    column->addWidget(buttons);
-    if (dialog.exec() == QDialog::Accepted && words->toPlainText().toStdString() != session_.remake().notebook->research)
-        session_.documents().run(Line("research.set").with("words", words->toPlainText().toStdString()));
 }
 
 void MainWindow::add_row() {

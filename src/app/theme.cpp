@@ -122,6 +122,7 @@ void apply_theme() {
         QPushButton:hover { border-color: %4; }
         QPushButton:focus { border-color: %2; }
         QPushButton:checked { background: %2; color: %5; border-color: %2; }
+        QPushButton[byItself="true"]:checked { background: transparent; color: %4; border: 1px dotted %4; }
         QPushButton:disabled { color: %6; }
         QPushButton#desk { border: none; border-bottom: 2px solid transparent; border-radius: 0; padding: 6px 12px; }
         QPushButton#desk:checked { background: transparent; color: %2; border-bottom: 2px solid %2; font-weight: 600; }

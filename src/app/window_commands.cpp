@@ -2,6 +2,7 @@
 // What the window does at keys and from menus.
 #include "app/check_desk.hpp"
 #include "app/desks.hpp"
+#include "app/ledger.hpp"
 #include "app/main_window.hpp"
 #include "app/move_recorder.hpp"
 #include "app/reckoner.hpp"
@@ -146,6 +147,15 @@ void MainWindow::make_commands() {
          {},
          {},
          [] { return theme().night; }});
+    add({"view.by-family",
+         tr("Elements by &family"),
+         {},
+         [this] { ledger_->set_by_family(!ledger_->by_family()); },
+         Where::Everywhere,
+         tr("In the ledger: what belongs together under one heading, or all in working order"),
+         {},
+         {},
+         [this] { return ledger_->by_family(); }});
     add({"message.dismiss", tr("Put the message away"), QKeySequence(Qt::Key_Escape), [this] { notice_->hide(); }});
     add({"help.shortcuts", tr("&Shortcuts"), QKeySequence("F1"), [this] { show_shortcuts(); }});
     add({"help.about", tr("&About Fakturwerk"), QKeySequence(), [this] {
@@ -261,7 +271,7 @@ void MainWindow::make_menus() {
     menu(tr("L&ens"), {"lens.whole", "lens.low", "lens.body", "lens.air", "lens.tonal", "lens.percussive", "lens.centre", "lens.sides", "lens.speaker",
                        "lens.element", "lens.band", "lens.pitch"});
     menu(tr("&View"), {"desk.survey", "desk.transcribe", "desk.rebuild", "desk.check", "desk.hand-off", "", "view.go", "view.nearer", "view.farther",
-                       "view.usual", "", "view.night"});
+                       "view.usual", "", "view.by-family", "view.night"});
     menu(tr("&Help"), {"help.shortcuts", "help.about"});
 }
 

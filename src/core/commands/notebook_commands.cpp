@@ -17,18 +17,29 @@ constexpr Argument kElement[] = {{"element", "its name, or tempo, key, sections,
                                  {"state", "open, draft, confirmed or left out", false},
                                  {"question", "an open question; empty takes it away", false},
                                  {"intended", "a difference that is meant; empty takes it away", false},
-                                 {"reason", "why it is close enough or left out; empty takes it away", false}};
+                                 {"reason", "why it is close enough or left out; empty takes it away", false},
+                                 {"budget", "how many minutes it may take; 0: no end", false}};
 constexpr Argument kRow[] = {{"name", "what the row is called"}};
 
 constexpr Argument kSpot[] = {
     {"name", "what it is called"}, {"at", "a place"}, {"length", "how long the loop is: 1/4, 2 bars", false}, {"lens", "through which it is heard", false}};
 constexpr Argument kName[] = {{"name", "which"}};
+constexpr Argument kPicture[] = {{"file", "the picture's file"}, {"words", "what it shows", false}};
+constexpr Argument kPictureWords[] = {{"picture", "its place in the list, from 1"}, {"words", "what it shows; empty takes the words away"}};
+constexpr Argument kWhichPicture[] = {{"picture", "its place in the list, from 1"}};
 constexpr Argument kWords[] = {{"words", "what was found out; empty takes it away"}};
 
 RemarkKind remark_kind(const Call& c) {
     for (std::size_t i = 0; i < names::kRemarks.size(); ++i)
         if (c.text("kind") == names::kRemarks[i]) return static_cast<RemarkKind>(i);
     throw Refused{"\"" + c.text("kind") + "\" is no kind of remark: say " + either(names::kRemarks, [](const char* n) { return n; })};
+}
+
+/// The place in the list, from 0, of the picture that is meant.
+std::size_t which_picture(const Call& c) {
+    const auto count = static_cast<int>(c.remake.notebook->pictures.size());
+    if (count == 0) throw Refused{"there is no picture"};
+    return static_cast<std::size_t>(c.whole("picture", 1, count) - 1);
 }
 
 const Command kCommands[] = {
@@ -45,6 +56,7 @@ const Command kCommands[] = {
          if (c.has("question")) now.question = c.text("question");
          if (c.has("intended")) now.intended = c.text("intended");
          if (c.has("reason")) now.reason = c.text("reason");
+         if (c.has("budget")) now.budget_min = c.number("budget", 0.0, 10000.0);
          return set_element(c.remake, id, now);
      }},
     {"remark.add", "Remark", "Says something about a place: an open question, a difference that is meant, something faint.", kRemark, false,
@@ -79,6 +91,19 @@ const Command kCommands[] = {
      }},
     {"research.set", "Note on the record", "Writes down what was found out about the record.", kWords, false,
      [](const Call& c) { return set_research(c.remake, c.text("words")); }},
+    {"picture.add", "Picture of the record", "Keeps a picture of how the record was made.", kPicture, false,
+     [](const Call& c) {
+         if (c.text("file").empty()) throw Refused{"a picture comes from a file"};
+         return add_picture(c.remake, c.text("file"), c.text("words", ""));
+     }},
+    {"picture.describe", "Words of a picture", "Says what a picture of the record shows.", kPictureWords, false,
+     [](const Call& c) {
+         Remake next = c.remake;
+         next.notebook.edit().pictures[which_picture(c)].words = c.text("words");
+         return next;
+     }},
+    {"picture.remove", "Remove picture", "Takes a picture of the record away.", kWhichPicture, false,
+     [](const Call& c) { return remove_picture(c.remake, which_picture(c)); }},
 };
 
 }  // namespace

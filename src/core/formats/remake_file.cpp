@@ -19,11 +19,20 @@ constexpr std::uint64_t kMostBytes = kMostSounds + (256ULL << 20);  // nor a fil
 
 using Source = std::unique_ptr<zip_source_t, decltype(&zip_source_free)>;
 
-/// A kept asset's place in the archive.
+constexpr std::uint64_t kMostPicture = 32ULL << 20;
+
+/// Places in the archive: of a kept asset, and of a picture by its place in the list.
 std::string entry_of(const Asset& a) { return "sounds/" + std::to_string(a.id.number); }
+std::string picture_entry(std::size_t index) { return "pictures/" + std::to_string(index + 1); }
+
+/// A file in the archive, packed already.
+struct Packed {
+    std::string entry;
+    Shared<std::string> bytes;
+};
 
 /// The archive as bytes: libzip works in memory, so that what is on disk is written in one place (write_atomically).
-std::optional<std::string> zipped(const std::string& text, const std::vector<Asset>& sounds) {
+std::optional<std::string> zipped(const std::string& text, const std::vector<Packed>& files) {
     zip_error_t error;
     zip_error_init(&error);
     Source archive(zip_source_buffer_create(nullptr, 0, 0, &error), zip_source_free);
@@ -40,15 +49,15 @@ std::optional<std::string> zipped(const std::string& text, const std::vector<Ass
         zip_discard(zip);
         return std::nullopt;
     }
-    for (const Asset& a : sounds) {
-        zip_source_t* sound = zip_source_buffer(zip, a.bytes->data(), a.bytes->size(), 0);
-        const zip_int64_t at = sound ? zip_file_add(zip, entry_of(a).c_str(), sound, ZIP_FL_OVERWRITE | ZIP_FL_ENC_UTF_8) : -1;
+    for (const Packed& f : files) {
+        zip_source_t* source = zip_source_buffer(zip, f.bytes->data(), f.bytes->size(), 0);
+        const zip_int64_t at = source ? zip_file_add(zip, f.entry.c_str(), source, ZIP_FL_OVERWRITE | ZIP_FL_ENC_UTF_8) : -1;
         if (at < 0) {
-            if (sound) zip_source_free(sound);
+            if (source) zip_source_free(source);
             zip_discard(zip);
             return std::nullopt;
         }
-        zip_set_file_compression(zip, static_cast<zip_uint64_t>(at), ZIP_CM_STORE, 0);  // sounds are packed already or hardly can be
+        zip_set_file_compression(zip, static_cast<zip_uint64_t>(at), ZIP_CM_STORE, 0);  // sounds and pictures are packed already or hardly can be
     }
     if (zip_close(zip) != 0) {
         zip_discard(zip);
@@ -65,18 +74,32 @@ std::optional<std::string> zipped(const std::string& text, const std::vector<Ass
 }  // namespace
 
 Status save_remake(const std::filesystem::path& path, const Remake& remake) {
-    std::vector<Asset> sounds;
+    std::vector<Packed> files;
     std::uint64_t all = 0;
     for (const Asset& asset : remake.clips->assets) {
         if (!asset.kept || asset.origin == AssetOrigin::Original) continue;
-        Asset& a = sounds.emplace_back(asset);
-        if (a.bytes->empty()) {
-            const auto file = read_file(a.path, kMostSounds);
+        Packed& f = files.emplace_back(entry_of(asset), asset.bytes);
+        if (f.bytes->empty()) {
+            const auto file = read_file(asset.path, kMostSounds);
             if (!file) return file.error();
-            a.bytes = std::string(file->begin(), file->end());
+            f.bytes = std::string(file->begin(), file->end());
         }
-        all += a.bytes->size();
-        if (all > kMostSounds) return Error{ErrorCode::FileTooLarge, a.path, {}};
+        all += f.bytes->size();
+        if (all > kMostSounds) return Error{ErrorCode::FileTooLarge, asset.path, {}};
+    }
+    const auto& pictures = remake.notebook->pictures;
+    for (std::size_t i = 0; i < pictures.size(); ++i) {
+        Shared<std::string> bytes = pictures[i].bytes;
+        if (bytes->empty()) {
+            // One that is gone is no reason not to save: its path and its words stay.
+            const auto file = read_file(pictures[i].path, kMostPicture);
+            if (!file && file.error().code == ErrorCode::FileTooLarge) return file.error();
+            if (!file) continue;
+            bytes = std::string(file->begin(), file->end());
+        }
+        all += bytes->size();
+        if (all > kMostSounds) return Error{ErrorCode::FileTooLarge, pictures[i].path, {}};
+        files.push_back({picture_entry(i), std::move(bytes)});
     }
     // A recording that lies beside its remake is kept by its name alone: the folder may be moved as a whole.
     Remake kept = remake;
@@ -84,7 +107,7 @@ Status save_remake(const std::filesystem::path& path, const Remake& remake) {
     std::error_code ec;
     if (!recording.empty() && std::filesystem::absolute(recording, ec).parent_path() == std::filesystem::absolute(path, ec).parent_path())
         kept.reference.path = recording.filename().string();
-    const auto bytes = zipped(remake_to_json(kept), sounds);
+    const auto bytes = zipped(remake_to_json(kept), files);
     if (!bytes) return Error{ErrorCode::OutOfMemory, "saving " + path.string(), {}};
     return write_atomically(path, *bytes);
 }
@@ -124,21 +147,31 @@ Result<Remake> remake_from_zip(std::span<const unsigned char> bytes, const std::
     auto remake = remake_from_json(text, name);
     if (!remake) return remake;
     std::uint64_t all = 0;
-    for (std::size_t i = 0; i < remake->clips->assets.size(); ++i) {
-        const Asset& a = remake->clips->assets[i];
-        if (!a.kept || a.origin == AssetOrigin::Original) continue;
-        const std::string entry = entry_of(a);
-        if (zip_stat(zip.get(), entry.c_str(), 0, &stat) != 0 || !(stat.valid & ZIP_STAT_SIZE)) continue;  // the file it came from may still be there
-        // Sounds are stored as they are: one that would grow out of a few bytes is no sound of ours.
+    const auto kept_file = [&](const std::string& entry) -> Result<Shared<std::string>> {
+        if (zip_stat(zip.get(), entry.c_str(), 0, &stat) != 0 || !(stat.valid & ZIP_STAT_SIZE))
+            return Shared<std::string>();  // the file it came from may still be there
+        // They are stored as they are: one that would grow out of a few bytes is none of ours.
         if (stat.size > bytes.size()) return damaged("cannot be unpacked");
         all += stat.size;
         if (all > kMostSounds) return Error{ErrorCode::RemakeUnusable, name, "it holds more than a remake can"};
-        std::string sound(stat.size, '\0');
+        std::string content(stat.size, '\0');
         const std::unique_ptr<zip_file_t, decltype(&zip_fclose)> kept(zip_fopen(zip.get(), entry.c_str(), 0),
                                                                       [](zip_file_t* f) { return f ? zip_fclose(f) : 0; });
-        if (!kept || zip_fread(kept.get(), sound.data(), sound.size()) != static_cast<zip_int64_t>(sound.size()) || zip_fread(kept.get(), &more, 1) != 0)
+        if (!kept || zip_fread(kept.get(), content.data(), content.size()) != static_cast<zip_int64_t>(content.size()) || zip_fread(kept.get(), &more, 1) != 0)
             return damaged("cannot be unpacked");
-        remake->clips.edit().assets[i].bytes = std::move(sound);
+        return Shared<std::string>(std::move(content));
+    };
+    for (std::size_t i = 0; i < remake->clips->assets.size(); ++i) {
+        const Asset& a = remake->clips->assets[i];
+        if (!a.kept || a.origin == AssetOrigin::Original) continue;
+        auto sound = kept_file(entry_of(a));
+        if (!sound) return sound.error();
+        if (!(*sound)->empty()) remake->clips.edit().assets[i].bytes = std::move(*sound);
+    }
+    for (std::size_t i = 0; i < remake->notebook->pictures.size(); ++i) {
+        auto picture = kept_file(picture_entry(i));
+        if (!picture) return picture.error();
+        if (!(*picture)->empty()) remake->notebook.edit().pictures[i].bytes = std::move(*picture);
     }
     return remake;
 }

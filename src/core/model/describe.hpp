@@ -455,6 +455,7 @@ void describe(V& v, T& e) {
     v.text("intended", e.intended, "a difference that is meant");
     v.text("reason", e.reason, "why it is close enough, or left out");
     v.number("time_spent_s", e.time_spent_s, 0.0, limits::kMostNumber, "with the element chosen and something being done");
+    v.number("budget_min", e.budget_min, 0.0, limits::kMostNumber, "how much time the user gives it; 0: no end");
     v.unknown(e.unknown);
 }
 
@@ -488,6 +489,14 @@ void describe(V& v, T& s) {
     v.unknown(s.unknown);
 }
 
+template <class V, Either<Picture> T>
+void describe(V& v, T& p) {
+    v.what("a picture");
+    v.text("words", p.words, "what it shows");
+    v.path("path", p.path, "the file it came from; its bytes are in the remake file, too, as pictures/ and its place in this list, from 1");
+    v.unknown(p.unknown);
+}
+
 template <class V, Either<Notebook> T>
 void describe(V& v, T& n) {
     v.what("the notebook");
@@ -496,6 +505,7 @@ void describe(V& v, T& n) {
     v.list("remarks", n.remarks, limits::kRemarks, "words about places");
     v.list("spots", n.spots, limits::kRemarks, "places to come back to");
     v.text("research", n.research, "what was found out about the record");
+    v.list("pictures", n.pictures, limits::kPictures, "of how it was made");
     v.number("time_spent_s", n.time_spent_s, 0.0, limits::kMostNumber, "with the remake open and in use");
     v.unknown(n.unknown);
 }

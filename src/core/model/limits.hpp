@@ -28,7 +28,7 @@ inline constexpr std::size_t kAssets = 4096, kClips = 4096, kRecipe = 64;
 inline constexpr std::size_t kTransitionPitches = 16;
 inline constexpr double kTransitionBeats = 256.0;
 inline constexpr double kAsset_s = 600.0;  ///< the longest a clip's sound may be, stretched
-inline constexpr std::size_t kRows = 256, kRemarks = 4096;
+inline constexpr std::size_t kRows = 256, kPictures = 64, kRemarks = 4096;
 inline constexpr std::size_t kTextBytes = 100'000;
 inline constexpr double kMostNumber = 1e12;
 

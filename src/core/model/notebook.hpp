@@ -22,6 +22,7 @@ struct ElementState {
     std::string question, intended;
     std::string reason{};       ///< why it is close enough, or left out
     double time_spent_s = 0.0;  ///< with the element chosen and something being done
+    double budget_min = 0.0;    ///< how much time the user gives it; 0: no end
     Unknown unknown{};
     bool operator==(const ElementState&) const = default;
 };
@@ -63,13 +64,23 @@ struct Spot {
     bool operator==(const Spot&) const = default;
 };
 
+/// A picture of how the record was made: a photograph, a page, a screen.
+struct Picture {
+    std::string words;            ///< what it shows
+    std::string path;             ///< the file it came from
+    Shared<std::string> bytes{};  ///< that file as the remake file holds it; empty where it was not kept yet
+    Unknown unknown{};
+    bool operator==(const Picture&) const = default;
+};
+
 struct Notebook {
     std::map<ElementId, ElementState> elements;
     std::vector<OwnRow> rows;
     std::vector<Remark> remarks;
     std::vector<Spot> spots;
-    std::string research;       ///< what was found out about the record, in the user's words
-    double time_spent_s = 0.0;  ///< with the remake open and in use
+    std::string research;           ///< what was found out about the record, in the user's words
+    std::vector<Picture> pictures;  ///< beside those words
+    double time_spent_s = 0.0;      ///< with the remake open and in use
     Unknown unknown{};
     bool operator==(const Notebook&) const = default;
 };

@@ -58,12 +58,13 @@ Remake rich() {
     run("part.add name=Pad role=other source=synth");
     run("part.derive part=Pad kind=arpeggio way=down_up octaves=2 every=1/16 strum=-8 voicing=open inversion=smooth share=0.6 velocity=70 slope=-3");
     run("row.add name=\"Tape hiss\"");
-    run("element.note element=Bass state=confirmed question=\"is bar 3 right? — “maybe”\" intended=\"an octave up on purpose\"");
+    run("element.note element=Bass state=confirmed question=\"is bar 3 right? — “maybe”\" intended=\"an octave up on purpose\" budget=20");
     run("element.note element=\"Tape hiss\" state=open question=\"how loud?\"");
     run("part.mute part=Drums on=on");
     r.parts[0].edit().patterns[0].edit().notes[0].bend = {{0, 0.0}, {240, -35.5}};
     r.notebook.edit().remarks = {{RemarkKind::Faint, ElementId::chords(), 960, 480, "a bell"}};
     r.notebook.edit().research = "cut at night";
+    r.notebook.edit().pictures = {{"the desk", "/gone/desk.png", std::string("\x89PNG and more"), {}}, {"", "/gone/too.jpg", {}, {}}};
     r.notebook.edit().time_spent_s = 5400.0;
     return r;
 }
@@ -78,6 +79,7 @@ TEST(RemakeFile, EverythingSurvivesSavingAndOpening) {
     ASSERT_TRUE(back) << back.error().message();
     EXPECT_EQ(remake_to_json(*back), remake_to_json(r));
     EXPECT_EQ(back->reference, r.reference);
+    EXPECT_EQ(back->notebook->pictures, r.notebook->pictures) << "with the bytes of the one that was kept";
     EXPECT_EQ(back->song, r.song);
     EXPECT_EQ(back->parts, r.parts);
     EXPECT_EQ(back->mixer, r.mixer);
@@ -92,6 +94,7 @@ TEST(RemakeFile, RandomDocumentsSurvive) {
     std::mt19937 random(21);
     const auto pick = [&](std::size_t n) { return static_cast<std::size_t>(random() % n); };
     Remake r = rich();
+    for (Picture& p : r.notebook.edit().pictures) p.bytes = {};  // they stand beside the text
     const auto all = commands();
     const std::vector<std::string> words{"Bass", "Drums", "Room", "verse", "verse 2",  "1",      "2.3",   "on",  "off", "1/8",  "-9dB",
                                          "2k",   "drive", "duck", "synth", "Warm pad", "cutoff", "level", "Dm7", "C3",  "here", "1 0, 3 1 smooth"};

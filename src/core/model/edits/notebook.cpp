@@ -57,4 +57,17 @@ Remake set_research(const Remake& remake, const std::string& words) {
     return next;
 }
 
+Remake add_picture(const Remake& remake, const std::string& path, const std::string& words) {
+    Remake next = remake;
+    next.notebook.edit().pictures.push_back({words, path, {}, {}});
+    return next;
+}
+
+Remake remove_picture(const Remake& remake, std::size_t index) {
+    Remake next = remake;
+    auto& all = next.notebook.edit().pictures;
+    all.erase(all.begin() + static_cast<std::ptrdiff_t>(index));
+    return next;
+}
+
 }  // namespace fw
