@@ -44,6 +44,8 @@ public:
     void nudge(int direction);
     void quantise();
     void straighten();
+    /// Gives the chosen notes the way their pitch goes in the original, glides, wobbles and being out of tune among it.
+    void take_pitch();
     void toggle_draws_pitch();
     void select_all();
     /// Of the chosen notes only those in every other bar, the first one's among them.
@@ -75,6 +77,7 @@ private:
     QCheckBox *neighbours_ = nullptr, *pitch_ = nullptr;
     QComboBox* read_ = nullptr;
     PlayBar* play_ = nullptr;
+    JobQueue jobs_;
 };
 
 /// Both sources' spectra overprinted.

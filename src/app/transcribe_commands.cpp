@@ -75,6 +75,9 @@ void MainWindow::make_transcribe_commands() {
     add(
         "note.draw-pitch", tr("Draw pitch, or move notes"), QKeySequence("Ctrl+B"), [this] { transcribe_->toggle_draws_pitch(); },
         tr("A drag along a note draws its bend"));
+    add(
+        "note.take-pitch", tr("Pitch as in the original"), QKeySequence("Ctrl+Alt+B"), [this] { transcribe_->take_pitch(); },
+        tr("Each chosen note is listened to: how its pitch glides and wobbles there, and how far it lies beside the tuning"));
     add("note.straighten", tr("Straighten pitch"), QKeySequence("Shift+Q"), [this] { transcribe_->straighten(); });
     add("note.grace", tr("Grace note from below"), QKeySequence("Ctrl+Alt+G"), on_notes("note.grace", {{"semitones", "-1"}}));
     add("note.flam", tr("Flam"), QKeySequence("Ctrl+Shift+Y"), on_notes("note.roll", {{"strokes", "2"}, {"ms", "28"}, {"first", "50"}, {"leads_in", "on"}}),

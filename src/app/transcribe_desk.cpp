@@ -3,10 +3,14 @@
 #include "app/desks.hpp"
 #include "app/words.hpp"
 
+#include "analysis/decoders.hpp"
 #include "app/doubt_walk.hpp"
 #include "app/play_bar.hpp"
 #include "app/play_in.hpp"
 #include "app/theme.hpp"
+#include "audio/audio_file.hpp"
+#include "commands/call.hpp"
+#include "fit/moments.hpp"
 #include "model/edits/phrasing.hpp"
 
 #include <QApplication>
@@ -213,6 +217,77 @@ void TranscribeDesk::straighten() {
     if (!part) return;
     const auto notes = notes_meant(*part, session_.selection().notes());
     if (std::any_of(notes.begin(), notes.end(), [](const PlacedNote& n) { return !n.note.bend.empty(); })) on_notes("note.straighten");
+}
+
+void TranscribeDesk::take_pitch() {
+    constexpr std::size_t kMost = 64;
+    const Part* part = session_.selection().part();
+    if (!part || session_.selection().notes().empty()) {
+        emit session_.told(tr("Choose notes first: they are given the pitch they have in the original."));
+        return;
+    }
+    if (!session_.recording().sound || !session_.recording().analysis) {
+        emit session_.told(tr("The recording is still being read: try again in a moment."));
+        return;
+    }
+    const auto notes = notes_meant(*part, session_.selection().notes());
+    if (notes.size() > kMost) {
+        emit session_.told(tr("Choose at most %1 notes: each is listened to on its own.").arg(kMost));
+        return;
+    }
+    jobs_.run("pitch", tr("listening to notes"),
+              [this, notes, id = part->id, document = session_.documents().document(), sound = session_.recording().sound,
+               tuning = session_.recording().analysis->evidence->tuning.cents]() -> JobQueue::Work {
+                  return [=, this](const Progress& progress) -> Result<JobQueue::Delivery> {
+                      constexpr double kAround_s = 0.6;  // less than a second is no recording
+                      const TempoMap& tempo = document->song->tempo;
+                      std::vector<Line> lines;
+                      std::size_t straight = 0, unclear = 0;
+                      for (const PlacedNote& n : notes) {
+                          progress.checkpoint();
+                          const double from_s = tempo.seconds(n.note.start), to_s = tempo.seconds(n.note.start + n.note.length);
+                          const double begin_s = std::max(0.0, from_s - kAround_s);
+                          const auto mono = make_mono(cut_out(*sound, begin_s, to_s + kAround_s), "a note");
+                          HeardNote heard;
+                          heard.onset_s = from_s - begin_s, heard.duration_s = to_s - from_s, heard.pitch = n.note.pitch;
+                          const auto way = mono ? hear_pitch(*mono, tuning, heard) : std::nullopt;
+                          if (!way) {
+                              ++unclear;
+                              continue;
+                          }
+                          straight += way->empty();
+                          if (way->empty() && n.note.bend.empty()) continue;
+                          Line line(way->empty() ? "note.straighten" : "note.bend");
+                          line.with("part", part_text(*document, id)).with("notes", note_text(*document, n));
+                          if (!way->empty()) {
+                              std::string points;
+                              Ticks last = -1;
+                              for (const HeardBend& b : *way) {
+                                  const Ticks at = std::clamp<Ticks>(tempo.nearest_tick(from_s + b.offset_s) - n.note.start, 0, n.note.length);
+                                  if (at <= last) continue;
+                                  last = at;
+                                  if (!points.empty()) points += ' ';
+                                  points.append(std::to_string(at)).append(1, ':').append(std::to_string(std::lround(b.cents)));
+                              }
+                              line.with("points", points);
+                          }
+                          lines.push_back(std::move(line));
+                      }
+                      return JobQueue::Delivery([this, document, lines, straight, unclear, asked = notes.size()] {
+                          if (document != session_.documents().document()) return;  // it was edited meanwhile: ask again
+                          std::size_t given = 0;
+                          for (Line line : lines) {
+                              if (session_.selection().reach() == Reach::Here) line.with("reach", "here");
+                              given += session_.documents().run(line, "pitch as in the original");
+                          }
+                          session_.documents().end_gesture();
+                          QString sentence = tr("%1 of %2 notes: pitch as in the original").arg(asked - unclear).arg(asked);
+                          if (straight > 0) sentence += tr(", %1 of them straight and in tune").arg(straight);
+                          if (unclear > 0) sentence += tr("; %1 not heard clearly enough, and left").arg(unclear);
+                          emit session_.told(sentence + ".");
+                      });
+                  };
+              });
 }
 
 void TranscribeDesk::toggle_draws_pitch() {

@@ -212,6 +212,7 @@ void MainWindow::make_menus() {
                         "note.glide",
                         "note.vibrato",
                         "note.draw-pitch",
+                        "note.take-pitch",
                         "note.straighten",
                         "note.grace",
                         "note.flam",

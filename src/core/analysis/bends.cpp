@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <optional>
 
 namespace fw {
 
@@ -20,6 +21,7 @@ constexpr double kGrid = 10.0, kReach = 300.0;  // cents
 constexpr int kStates = 2 * static_cast<int>(kReach / kGrid) + 1, kCentre = kStates / 2;
 constexpr int kFastest = 6;                              // states a frame: a whole tone in 40 ms
 constexpr float kMoveCost = 0.030F;                      // per state, in shares of a frame's best strength
+constexpr double kLeastClear = 0.6;                      // mean share of a moment's best strength along a way that is heard
 constexpr double kLeastRange = 35.0, kLeastGain = 0.05;  // of a curve worth writing down: cents, mean share of strength
 constexpr double kTolerance = 12.0;                      // cents a simplified curve may be off
 constexpr int kPartials = 5;
@@ -113,30 +115,42 @@ void simplify(const std::vector<HeardBend>& curve, std::size_t a, std::size_t b,
     simplify(curve, at, b, keep);
 }
 
-std::vector<HeardBend> bend_of(const MonoSignal& signal, Spectra& spectra, const HeardNote& note, double tuning_cents) {
+/// The way a note's pitch goes, ends left out, and how well it is heard there.
+struct Course {
+    std::vector<HeardBend> curve;
+    double range_cents = 0.0;
+    double clear = 0.0;       ///< the mean share of a moment's best strength along the way
+    double stands_out = 0.0;  ///< by how much that is more than what lies around
+    double gain = 0.0;        ///< over the best straight pitch, where it moves
+    bool home = false;        ///< mostly within 70 cents of the note: else it is another note
+};
+
+std::optional<Course> course_of(const MonoSignal& signal, Spectra& spectra, const HeardNote& note, double tuning_cents) {
     // The ends of a note share their spectra with its neighbours and tell nothing of its own pitch.
     const double begin = note.onset_s + 0.02, end = note.onset_s + note.duration_s - 0.035;
     const auto frames = static_cast<std::size_t>(std::max(0.0, std::floor((end - begin) * kAnalysisRate / kStep)));
-    if (frames < 10) return {};
+    if (frames < 10) return std::nullopt;
     const double f0 = 440.0 * std::exp2((note.pitch - 69) / 12.0 + tuning_cents / 1200.0);
     const Strengths strength = strengths_of(signal, spectra, f0, begin, frames);
     const std::vector<int> path = follow(strength);
+    Course out;
     const auto [low, high] = std::minmax_element(path.begin(), path.end());
-    if ((*high - *low) * kGrid < kLeastRange) return {};
-    float along = 0.0F, straight = 0.0F;
+    out.range_cents = (*high - *low) * kGrid;
+    float along = 0.0F, straight = 0.0F, all = 0.0F;
     for (std::size_t f = 0; f < frames; ++f) along += strength[f][static_cast<std::size_t>(path[f])];
     for (int s = 0; s < kStates; ++s) {
         float sum = 0.0F;
         for (std::size_t f = 0; f < frames; ++f) sum += strength[f][static_cast<std::size_t>(s)];
         straight = std::max(straight, sum);
+        all += sum;
     }
+    const auto count = static_cast<double>(frames);
+    out.clear = along / count;
+    out.stands_out = (along - all / kStates) / count;
     // The gain is made where the pitch moves, which may be a small share of a long note: it is counted over a fifth of a second at least.
-    const double moved = std::clamp(static_cast<double>(frames), 1.0, 17.0);
-    if ((along - straight) / moved < kLeastGain || along / static_cast<double>(frames) < 0.6) return {};
-    // A path that leaves for good for a neighbouring semitone is another note, not a bend of this one.
+    out.gain = (along - straight) / std::clamp(count, 1.0, 17.0);
     const auto home = std::count_if(path.begin(), path.end(), [](int s) { return std::abs(s - kCentre) * kGrid <= 70.0; });
-    if (home < static_cast<std::ptrdiff_t>(frames) * 2 / 5) return {};
-    std::vector<HeardBend> curve;
+    out.home = home >= static_cast<std::ptrdiff_t>(frames) * 2 / 5;
     for (std::size_t f = 0; f < frames; ++f) {
         // A point between grid lines, from the three strengths around the path.
         const int s = path[f];
@@ -146,14 +160,19 @@ std::vector<HeardBend> bend_of(const MonoSignal& signal, Spectra& spectra, const
             const double curvature = at(s - 1) - 2 * at(s) + at(s + 1);
             if (curvature < -1e-6) cents += kGrid * std::clamp(0.5 * (at(s - 1) - at(s + 1)) / curvature, -0.5, 0.5);
         }
-        curve.push_back({0.02 + static_cast<double>(f * kStep) / kAnalysisRate, cents});
+        out.curve.push_back({0.02 + static_cast<double>(f * kStep) / kAnalysisRate, cents});
     }
-    // An instrument a few cents beside the recording's tuning is no bend.
+    return out;
+}
+
+double usual_cents(const std::vector<HeardBend>& curve) {
     std::vector<double> cents;
     for (const HeardBend& b : curve) cents.push_back(b.cents);
-    const double usual = median(cents);
-    if (std::abs(usual) < 25.0)
-        for (HeardBend& b : curve) b.cents -= usual;
+    return median(cents);
+}
+
+/// The few points that tell a curve, from the note's onset on.
+std::vector<HeardBend> few_points(std::vector<HeardBend> curve) {
     curve.front().offset_s = 0.0;
     std::vector<char> keep(curve.size(), 0);
     keep.front() = keep.back() = 1;
@@ -164,18 +183,42 @@ std::vector<HeardBend> bend_of(const MonoSignal& signal, Spectra& spectra, const
     return out;
 }
 
+std::vector<HeardBend> bend_of(const MonoSignal& signal, Spectra& spectra, const HeardNote& note, double tuning_cents) {
+    auto course = course_of(signal, spectra, note, tuning_cents);
+    if (!course || course->range_cents < kLeastRange || course->gain < kLeastGain || course->clear < kLeastClear || !course->home) return {};
+    // An instrument a few cents beside the recording's tuning is no bend.
+    const double usual = usual_cents(course->curve);
+    if (std::abs(usual) < 25.0)
+        for (HeardBend& b : course->curve) b.cents -= usual;
+    return few_points(std::move(course->curve));
+}
+
+/// Below about 110 Hz the partials lie too close for the short window.
+constexpr std::size_t kShort = 2048, kLong = 4096;
+constexpr int kLowest = 45;
+
 }  // namespace
 
 void hear_bends(const MonoSignal& signal, double tuning_cents, std::vector<HeardNote>& line, const Progress& progress) {
     constexpr std::size_t kPiece = 64;
     parallel_for((line.size() + kPiece - 1) / kPiece, [&](std::size_t piece) {
-        Spectra high(2048), low(4096);
+        Spectra high(kShort), low(kLong);
         for (std::size_t i = piece * kPiece; i < std::min(line.size(), (piece + 1) * kPiece); ++i) {
             progress.checkpoint();
-            // Below about 110 Hz the partials lie too close for the short window.
-            line[i].bend = bend_of(signal, line[i].pitch < 45 ? low : high, line[i], tuning_cents);
+            line[i].bend = bend_of(signal, line[i].pitch < kLowest ? low : high, line[i], tuning_cents);
         }
     });
+}
+
+std::optional<std::vector<HeardBend>> hear_pitch(const MonoSignal& signal, double tuning_cents, const HeardNote& note) {
+    constexpr double kLeastStandsOut = 0.2, kInTune_cents = 8.0;
+    Spectra spectra(note.pitch < kLowest ? kLong : kShort);
+    auto course = course_of(signal, spectra, note, tuning_cents);
+    if (!course || course->clear < kLeastClear || course->stands_out < kLeastStandsOut || !course->home) return std::nullopt;
+    if (course->range_cents >= kLeastRange && course->gain >= kLeastGain) return few_points(std::move(course->curve));
+    const double usual = usual_cents(course->curve);
+    if (std::abs(usual) < kInTune_cents) return std::vector<HeardBend>();
+    return std::vector<HeardBend>{{0.0, std::round(usual)}};
 }
 
 }  // namespace fw

@@ -69,6 +69,10 @@ std::vector<HeardPart> deal_parts(const Evidence& evidence, std::vector<HeardNot
 /// more in notes of 0.17 s and more, up to three semitones about the note. Throws Cancelled.
 void hear_bends(const MonoSignal& signal, double tuning_cents, std::vector<HeardNote>& line, const Progress& progress = {});
 
+/// The way the pitch of one note goes that somebody asks about: as above, and told also where it stays beside the note, 8 cents and more, as one point; no
+/// point where it is straight and in tune. Nothing where it is not heard clearly there, is another note, or lasts less than 0.17 s.
+std::optional<std::vector<HeardBend>> hear_pitch(const MonoSignal& signal, double tuning_cents, const HeardNote& note);
+
 /// feel.cpp — timing and strength of each drum at each step of the bar; places with fewer than three strokes are left out.
 Feel measure_feel(const std::vector<Beat>& beats, const std::vector<MeterChange>& meter, const std::vector<Hit>& hits);
 

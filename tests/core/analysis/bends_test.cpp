@@ -6,6 +6,7 @@
 #include <gtest/gtest.h>
 #include <cmath>
 #include <functional>
+#include <random>
 
 namespace fw {
 
@@ -88,6 +89,35 @@ TEST(Bends, TheTuningOfTheRecordingIsNoBend) {
     Audio sound = silence(3);
     add_tone(sound, 0.5, 1.5, 64.31, [](double) { return 0.0; });
     EXPECT_TRUE(heard(sound, {{0.5, 1.5, 64, 90, 0.9}}, 31.0)[0].bend.empty());
+}
+
+TEST(Bends, OfOneNoteAskedAboutBothAWayAndAPlaceBesideItAreTold) {
+    const auto ask = [](const Audio& sound, int pitch, double tuning_cents = 0.0) {
+        const auto mono = make_mono(sound, "made in code");
+        return mono ? hear_pitch(*mono, tuning_cents, {0.5, 1.2, pitch, 90, 0.9}) : std::nullopt;
+    };
+    for (const int pitch : {40, 60, 76}) {
+        Audio flat = silence(3), straight = silence(3), fall = silence(3);
+        add_tone(flat, 0.5, 1.2, pitch, [](double) { return -34.0; });
+        add_tone(straight, 0.5, 1.2, pitch, [](double) { return 0.0; });
+        add_tone(fall, 0.5, 1.2, pitch, [](double s) { return s < 0.6 ? 0.0 : -150.0 * std::min(1.0, (s - 0.6) / 0.3); });
+        const auto a = ask(flat, pitch), b = ask(straight, pitch), c = ask(fall, pitch);
+        ASSERT_TRUE(a && b && c) << pitch;
+        ASSERT_EQ(a->size(), 1u) << pitch;
+        EXPECT_NEAR(a->front().cents, -34.0, 5.0) << pitch;
+        EXPECT_TRUE(b->empty()) << pitch;
+        ASSERT_GE(c->size(), 2u) << pitch;
+        EXPECT_NEAR(c->back().cents, -150.0, 15.0) << pitch;
+        EXPECT_TRUE(ask(flat, pitch, -34.0)->empty()) << "against the recording's own tuning it is none";
+        EXPECT_FALSE(ask(straight, pitch + 6)) << "a tritone away something else is written";
+    }
+    Audio faint = silence(3);
+    faint.samples[100] = 1e-4F;
+    EXPECT_FALSE(ask(faint, 60)) << "silence has no pitch";
+    Audio hiss = silence(3);
+    std::minstd_rand random(7);
+    for (float& v : hiss.samples) v = 0.2F * (static_cast<float>(random() % 2001) / 1000.0F - 1.0F);
+    EXPECT_FALSE(ask(hiss, 60)) << "nor has noise";
 }
 
 TEST(Bends, StopWhenToldTo) {
