@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // How long each view takes to paint at 1280×800, and how soon the window and a first look are up. Figures go to docs/performance.md.
 #include "app/desks.hpp"
+#include "app/facts_panel.hpp"
 #include "app/main_window.hpp"
 #include "app/page_view.hpp"
 #include "app/theme.hpp"
@@ -168,7 +169,7 @@ void EditAmong20000Notes(benchmark::State& state) {
         session->selection().select_notes({placed[static_cast<std::size_t>(1000 + 37 * (++k % 400))].ref()});
         painted.seen = false;
         view->show_from(60.0);
-        wait_until([&] { return painted.seen && session->settled(); });
+        wait_until([&] { return painted.seen && session->settled() && !window->facts()->pending(); });
         const auto rests_until = Clock::now() + std::chrono::milliseconds(60);  // the hand, while what follows a scroll is painted
         wait_until([&] { return Clock::now() >= rests_until; });
         painted.seen = false;
