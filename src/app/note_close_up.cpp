@@ -7,6 +7,7 @@
 #include "model/edits/phrasing.hpp"
 
 #include <QPainter>
+#include <QStaticText>
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -230,22 +231,34 @@ void NoteCloseUp::paint_note(QPainter& p, const PlacedNote& n, double row) const
     }
 }
 
+namespace {
+
+/// What stands above a note the check doubts. Laid out once, since there may be hundreds.
+const QStaticText& mark_of(FindingKind kind) {
+    static const QStaticText missing("+"), extra("×"), wrong("↕"), early("→"), late("←");
+    switch (kind) {
+        case FindingKind::MissingNote: return missing;
+        case FindingKind::ExtraNote: return extra;
+        case FindingKind::WrongPitch: return wrong;
+        case FindingKind::Early: return early;
+        default: return late;
+    }
+}
+
+}  // namespace
+
 /// What the check doubts carries a mark above it; what may be missing is drawn where it would be.
 void NoteCloseUp::paint_missing(QPainter& p, const QRect& area, double row) const {
+    p.setPen(QPen(theme().text, 1.2));
+    p.setFont(text_font(9, true));
     if (const auto report = session_.report())
         for (const Finding& f : report->findings) {
             if (!f.listed() || f.element != session_.selection().element() || f.end_s < time_at(area.left()) || f.start_s > time_at(area.right())) continue;
             if (f.kind == FindingKind::Transposed || f.kind == FindingKind::Shifted) continue;  // of the part, not of a note
             const int pitch = f.kind == FindingKind::MissingNote ? f.expected_pitch : f.pitch;
             if (pitch < low_pitch_ || pitch > high_pitch_) continue;
-            p.setPen(QPen(theme().text, 1.2));
-            p.setFont(text_font(9, true));
-            const QString mark = f.kind == FindingKind::MissingNote  ? "+"
-                                 : f.kind == FindingKind::ExtraNote  ? "×"
-                                 : f.kind == FindingKind::WrongPitch ? "↕"
-                                 : f.kind == FindingKind::Early      ? "→"
-                                                                     : "←";
-            p.drawText(QRectF(x_at(f.start_s) - 2, y_of(pitch) - 12, 16, 12), Qt::AlignCenter, mark);
+            const QStaticText& mark = mark_of(f.kind);
+            p.drawStaticText(QPointF(x_at(f.start_s) + 6 - mark.size().width() / 2, y_of(pitch) - 6 - mark.size().height() / 2), mark);
         }
     for (const Doubt& d : session_.walk().doubts()) {
         if (d.note || d.end_s < time_at(area.left()) || d.start_s > time_at(area.right())) continue;

@@ -53,6 +53,17 @@ void SoundSheet::save_sound() {
     else emit session_.told(tr("The sound of %1 is in %2.").arg(words(part->name), path));
 }
 
+void SoundSheet::save_sound_with_samples() {
+    const Part* part = session_.selection().part();
+    if (!part) return;
+    const QString path =
+        QFileDialog::getSaveFileName(this, tr("Save the part's sound with its samples"), words(part->name) + ".sound.txt", tr("Sounds (*.sound.txt)"));
+    if (path.isEmpty()) return;
+    const auto done = write_sound_with_samples(path.toStdString(), session_.remake(), part->id);
+    if (!done) emit session_.failed(of_core(done.error().message()));
+    else emit session_.told(tr("The sound of %1 is in %2, its samples in a folder beside it: give both away together.").arg(words(part->name), path));
+}
+
 void SoundSheet::recall_sound() {
     if (!session_.selection().part()) return;
     const QString path = QFileDialog::getOpenFileName(this, tr("Recall a sound"), {}, tr("Sounds (*.sound.txt);;All files (*)"));

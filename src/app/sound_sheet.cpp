@@ -432,6 +432,7 @@ void SoundSheet::lay_out() {
         out->addSeparator();
         connect(out->addAction(tr("Copy to another part…")), &QAction::triggered, this, &SoundSheet::copy_to_part);
         connect(out->addAction(tr("Save as a sound…")), &QAction::triggered, this, &SoundSheet::save_sound);
+        connect(out->addAction(tr("Save with its samples…")), &QAction::triggered, this, &SoundSheet::save_sound_with_samples);
         connect(out->addAction(tr("Recall a sound…")), &QAction::triggered, this, &SoundSheet::recall_sound);
         head->addWidget(menu_button(tr("Sheet"), tr("The whole sheet as text, on paper, for another part or another remake"), "sheet_out", out));
     });

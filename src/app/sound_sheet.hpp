@@ -79,6 +79,7 @@ private:
     std::string key_of(const FieldOwner& owner) const;
     void print();
     void save_sound();
+    void save_sound_with_samples();
     void recall_sound();
 
     Session& session_;

@@ -103,17 +103,27 @@ TEST_F(SurveyTest, ATempoIsTypedWithDecimals) {
 }
 
 TEST_F(SurveyTest, TappingAlongCountsAsItWasTapped) {
-    session->transport().seek(12.0);
-    ASSERT_TRUE(QTest::qWaitFor([] { return std::abs(session->transport().position_s() - 12.0) < 0.01; }, 2000));
-    key(Qt::Key_Y);
-    EXPECT_TRUE(session->transport().player().playing()) << "the first starts the recording";
     const double was = song().tempo.bpm_at(0);
-    // At three halves of the tempo, by the recording's own time.
-    const double step_s = 60.0 / was / 1.5, begin_s = session->transport().position_s() + 0.3;
-    for (int k = 0; k < 6; ++k) {
-        ASSERT_TRUE(QTest::qWaitFor([&] { return session->transport().position_s() >= begin_s + k * step_s; }, 5000));
+    // At three halves of the tempo, by the recording's own time. A machine that stands still meanwhile taps late: then it is done again.
+    bool even = false;
+    for (int tries = 0; tries < 4 && !even; ++tries) {
+        session->transport().player().stop();
+        ASSERT_TRUE(QTest::qWaitFor([] { return session->survey().taps() == 0; }, 4000));
+        while (session->documents().history().can_undo()) session->documents().undo();
+        session->transport().seek(12.0);
+        ASSERT_TRUE(QTest::qWaitFor([] { return std::abs(session->transport().position_s() - 12.0) < 0.01; }, 2000));
         key(Qt::Key_Y);
+        EXPECT_TRUE(session->transport().player().playing()) << "the first starts the recording";
+        const double step_s = 60.0 / was / 1.5, begin_s = session->transport().position_s() + 0.3;
+        even = true;
+        for (int k = 0; k < 6; ++k) {
+            const double at_s = begin_s + k * step_s;
+            ASSERT_TRUE(QTest::qWaitFor([&] { return session->transport().position_s() >= at_s; }, 5000));
+            even = even && session->transport().position_s() < at_s + 0.1;
+            key(Qt::Key_Y);
+        }
     }
+    ASSERT_TRUE(even);
     EXPECT_EQ(session->survey().taps(), 6u);
     ASSERT_TRUE(QTest::qWaitFor([&] { return session->documents().document() != first; }, 4000));
     EXPECT_NEAR(song().tempo.bpm_at(0), 1.5 * was, 0.01) << "to the hundredth, whatever the hand did";

@@ -3,6 +3,7 @@
 
 #include "base/atomic_file.hpp"
 #include "base/files.hpp"
+#include "base/pitch.hpp"
 #include "commands/command.hpp"
 #include "model/edits/sound.hpp"
 #include "model/fields.hpp"
@@ -48,7 +49,7 @@ std::string exact_text(const Parameter& row, double value) {
     return std::string(text) + (row.unit == Unit::Share ? "%" : "");
 }
 
-std::string sound_text(const Remake& remake, PartId id) {
+std::string sound_text(const Remake& remake, PartId id, const std::map<LayerId, std::string>& files) {
     std::string out = "# a sound: recalled for any part\n";
     const Part* part = remake.part(id);
     if (!part) return out;
@@ -62,7 +63,8 @@ std::string sound_text(const Remake& remake, PartId id) {
         line.with("part", kAnyPart).with("source", l.source->id);
         if (!l.patch.empty()) line.with("patch", l.patch);
         if (l.source == &kSoundFont) line.with("program", std::to_string(l.program));
-        if (!l.file.empty()) line.with("file", l.file);
+        const auto beside = files.find(l.id);
+        if (!l.file.empty()) line.with("file", beside == files.end() ? l.file : beside->second);
         out += with_fields(remake, l.id, l.source->fields, std::move(line), "layer", ++layer);
     }
     for (std::size_t i = 0; i < part->steps.size(); ++i) {
@@ -75,6 +77,40 @@ std::string sound_text(const Remake& remake, PartId id) {
 }
 
 Status write_sound(const std::filesystem::path& path, const Remake& remake, PartId part) { return write_atomically(path, sound_text(remake, part)); }
+
+Status write_sound_with_samples(const std::filesystem::path& path, const Remake& remake, PartId id) {
+    constexpr std::uint64_t kMostSample = 512ULL << 20;
+    const std::string name = path.filename().string();
+    const std::filesystem::path folder = name.substr(0, name.find('.')) + " samples";
+    std::map<LayerId, std::string> files;
+    std::map<std::string, std::string> came_from;  // by their names in the folder
+    std::string keys;
+    const Part* part = remake.part(id);
+    for (std::size_t i = 0; part && i < part->layers.size(); ++i) {
+        const Layer& l = part->layers[i];
+        const bool copied = l.source == &kSampler && !l.file.empty();
+        const int low = static_cast<int>(l.low_key), high = static_cast<int>(l.high_key);
+        keys += "# layer " + std::to_string(i + 1) + ", keys " + note_name(low, false) + (high > low ? " to " + note_name(high, false) : std::string()) + ": " +
+                (copied            ? std::filesystem::path(l.file).filename().string() + ", from " + l.file
+                 : l.patch.empty() ? l.source->label
+                                   : l.patch) +
+                "\n";
+        if (!copied) continue;
+        // Two samples of one name from two places stay two.
+        const std::filesystem::path file = l.file;
+        std::string called = file.filename().string();
+        for (int n = 2; came_from.contains(called) && came_from[called] != l.file; ++n)
+            called = file.stem().string() + " " + std::to_string(n) + file.extension().string();
+        files[l.id] = (folder / called).string();
+        if (!came_from.emplace(called, l.file).second) continue;
+        const auto bytes = read_file(file, kMostSample);
+        if (!bytes) return bytes.error();
+        std::error_code ec;
+        std::filesystem::create_directories(path.parent_path() / folder, ec);
+        if (const auto done = write_atomically(path.parent_path() / folder / called, std::string(bytes->begin(), bytes->end())); !done) return done.error();
+    }
+    return write_atomically(path, keys + sound_text(remake, id, files));
+}
 
 Result<Remake> read_sound(const std::filesystem::path& path, const Remake& remake, PartId id) {
     const auto bytes = read_file(path, kMostBytes);
@@ -100,7 +136,10 @@ Result<Remake> read_sound(const std::filesystem::path& path, const Remake& remak
         if (given.command() != "part.add-layer" && given.command() != "step.add" && given.command() != "field.set")
             return bad(number, "stands something that is no layer and no step");
         Line mine(given.command());
-        for (const auto& [name, value] : given.arguments()) mine.with(name, name == "part" && value == kAnyPart ? part_text(remake, id) : value);
+        for (const auto& [name, value] : given.arguments())
+            mine.with(name, name == "part" && value == kAnyPart                                              ? part_text(remake, id)
+                            : name == "file" && !value.empty() && std::filesystem::path(value).is_relative() ? (path.parent_path() / value).string()
+                                                                                                             : value);
         auto with = run_command(next, mine);
         if (!with) return bad(number, with.error().detail);
         next = std::move(with->remake);

@@ -7,12 +7,14 @@
 #include "model/limits.hpp"
 
 #include <algorithm>
+#include <bitset>
 #include <cmath>
 #include <cstdio>
 #include <limits>
 #include <map>
 #include <set>
 #include <string_view>
+#include <unordered_map>
 #include <unordered_set>
 
 namespace fw {
@@ -215,6 +217,22 @@ private:
     std::vector<Noun> here_{Noun{}};  // put into words only where something is wrong
 };
 
+/// Numbers met so far. They are mostly given out one after the other, so that a page of flags holds many; strewn wide each costs a page.
+class Met {
+public:
+    /// False where it was met before. n: 0 or more.
+    bool add(int n) {
+        auto flag = pages_[n / kPage][static_cast<std::size_t>(n % kPage)];
+        if (flag) return false;
+        flag = true;
+        return true;
+    }
+
+private:
+    static constexpr int kPage = 256;
+    std::unordered_map<int, std::bitset<kPage>> pages_;
+};
+
 /// What no member can tell by itself: that ids are unique and known, that things stand in order, and what it all expands to.
 class Structure {
 public:
@@ -346,9 +364,9 @@ private:
 
     void the_patterns(const PartVersion& p, const std::string& name) {
         std::map<PatternId, Reach> reaches;
-        std::vector<std::pair<int, const char*>> ids;
+        Met met;
         const auto fresh = [&](int n, const char* what) {
-            ids.emplace_back(n, what);
+            if (!met.add(n)) fail(name + " has two " + what + "s with the number " + std::to_string(n));
             if (n >= p.next_id) fail("the number " + std::to_string(n) + " of a " + what + " of " + name + " was not given out yet");
         };
         for (const auto& x : p.patterns) {
@@ -394,10 +412,6 @@ private:
             if (sounding_ > limits::kSoundingNotes || bending_ > limits::kSoundingNotes)
                 fail("its parts play more than " + std::to_string(limits::kSoundingNotes) + " notes or as many bends");
         }
-        const auto before = [](const auto& a, const auto& b) { return a.first < b.first; };
-        if (!std::is_sorted(ids.begin(), ids.end(), before)) std::stable_sort(ids.begin(), ids.end(), before);
-        const auto twice = std::adjacent_find(ids.begin(), ids.end(), [](const auto& a, const auto& b) { return a.first == b.first; });
-        if (twice != ids.end()) fail(name + " has two " + (twice + 1)->second + "s with the number " + std::to_string(twice->first));
     }
 
     /// Whether the field is there, or its owner is in a rival; and whether it moves and can have these values.

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "formats/sound_file.hpp"
 
+#include "audio/audio_file.hpp"
 #include "commands/command.hpp"
 #include "model/edits/parts.hpp"
 #include "model/fields.hpp"
@@ -10,12 +11,59 @@
 
 #include <gtest/gtest.h>
 #include <cmath>
+#include <filesystem>
 #include <fstream>
+#include <iterator>
 
 namespace fw {
 
 using test::kBass;
 using test::kDrums;
+
+TEST(SoundFile, AKitIsGivenAwayWithItsSamplesAndItsKeys) {
+    const test::TemporaryFolder folder;
+    std::filesystem::create_directories(folder / "mine/a");
+    std::filesystem::create_directories(folder / "mine/b");
+    ASSERT_TRUE(write_audio(folder / "mine/a/hit.wav", test::sine(80.0, 0.2)));
+    ASSERT_TRUE(write_audio(folder / "mine/b/hit.wav", test::sine(200.0, 0.1)));
+    const auto read = [](const std::filesystem::path& file) {
+        std::ifstream in(file, std::ios::binary);
+        return std::string(std::istreambuf_iterator<char>(in), {});
+    };
+    const std::string kick = read(folder / "mine/a/hit.wav"), snare = read(folder / "mine/b/hit.wav");
+    Remake r = test::small_remake();
+    const auto layer = [&](const std::string& file, const char* key) {
+        auto with = run_command(
+            r, Line("part.add-layer").with("part", "Drums").with("source", "sampler").with("file", file).with("low_key", key).with("high_key", key));
+        ASSERT_TRUE(with) << with.error().message();
+        r = with->remake;
+    };
+    layer((folder / "mine/a/hit.wav").string(), "C2");
+    layer((folder / "mine/b/hit.wav").string(), "D2");
+    layer((folder / "mine/b/hit.wav").string(), "E2");
+    ASSERT_TRUE(write_sound_with_samples(folder / "kit.sound.txt", r, kDrums));
+    EXPECT_NE(read(folder / "kit.sound.txt").find("keys C2: hit.wav, from " + (folder / "mine/a/hit.wav").string()), std::string::npos)
+        << read(folder / "kit.sound.txt");
+    // Carried elsewhere, while what it was made of is gone.
+    std::filesystem::create_directories(folder / "theirs");
+    std::filesystem::rename(folder / "kit.sound.txt", folder / "theirs/kit.sound.txt");
+    std::filesystem::rename(folder / "kit samples", folder / "theirs/kit samples");
+    std::filesystem::remove_all(folder / "mine");
+    const auto back = read_sound(folder / "theirs/kit.sound.txt", test::small_remake(), kDrums);
+    ASSERT_TRUE(back) << back.error().message();
+    const auto& layers = back->part(kDrums)->layers;
+    ASSERT_EQ(layers.size(), 4u) << "the kit's own instrument, and three samples";
+    EXPECT_EQ(read(layers[1].file), kick);
+    EXPECT_EQ(read(layers[2].file), snare) << "two files of one name stay two";
+    EXPECT_EQ(layers[3].file, layers[2].file) << "and one that is played twice is one";
+    EXPECT_EQ(layers[1].low_key, r.part(kDrums)->layers[1].low_key);
+    EXPECT_EQ(layers[2].high_key, r.part(kDrums)->layers[2].high_key);
+    // A sample that is gone is told, and no sound without it is written.
+    const auto gone = write_sound_with_samples(folder / "again.sound.txt", r, kDrums);
+    ASSERT_FALSE(gone);
+    EXPECT_NE(gone.error().message().find("hit.wav"), std::string::npos) << gone.error().message();
+    EXPECT_FALSE(std::filesystem::exists(folder / "again.sound.txt"));
+}
 
 TEST(SoundFile, EveryFieldOfASoundIsRecalledInAnotherRemakeOnAnotherPart) {
     const test::TemporaryFolder folder;
