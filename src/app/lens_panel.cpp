@@ -31,6 +31,8 @@ constexpr std::array<LensRow, kLenses> kRows{
      {LensKind::Centre, "Centre", "What both sides have alike; it comes 46 ms late", "lens.centre", "7"},
      {LensKind::Sides, "Sides", "What the sides have each for itself; it comes 46 ms late", "lens.sides", "8"},
      {LensKind::Speaker, "Small speaker", "Mono, without bass: a telephone or a kitchen radio", "lens.speaker", "9"},
+     {LensKind::Loudspeakers, "Loudspeakers", "For headphones: each ear hears the lows of both sides, as before two loudspeakers", "lens.loudspeakers",
+      "Ctrl+3"},
      {LensKind::Element, "This element", "What of the sound belongs to the chosen element, by the evidence; it comes 93 ms late", "lens.element", "0"},
      {LensKind::Band, "Band", "From one frequency to another, set below", "lens.band", "Ctrl+1"},
      {LensKind::Pitch, "Pitch", "Around one pitch and its first partials, set below", "lens.pitch", "Ctrl+2"}}};

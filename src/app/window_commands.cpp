@@ -270,7 +270,7 @@ void MainWindow::make_menus() {
                          "spot.remember",
                          "spot.next"});
     menu(tr("L&ens"), {"lens.whole", "lens.low", "lens.body", "lens.air", "lens.tonal", "lens.percussive", "lens.centre", "lens.sides", "lens.speaker",
-                       "lens.element", "lens.band", "lens.pitch"});
+                       "lens.loudspeakers", "lens.element", "lens.band", "lens.pitch"});
     menu(tr("&View"), {"desk.survey", "desk.transcribe", "desk.rebuild", "desk.check", "desk.hand-off", "", "view.go", "view.nearer", "view.farther",
                        "view.usual", "", "view.by-family", "view.night"});
     menu(tr("&Help"), {"help.shortcuts", "help.about"});

@@ -9,7 +9,8 @@
 namespace fw {
 
 namespace {
-constexpr std::array kNames{"whole", "low", "body", "air", "band", "tonal", "percussive", "centre", "sides", "small speaker", "pitch", "element"};
+constexpr std::array kNames{"whole",  "low",   "body",          "air",   "band",    "tonal",       "percussive",
+                            "centre", "sides", "small speaker", "pitch", "element", "loudspeakers"};
 constexpr double kFade_s = 0.01;
 constexpr int kPartials = 4;
 constexpr double kAround = 1.5;  // semitones to either side of a pitch
@@ -75,6 +76,10 @@ struct LensFilter::Path {
     SpectralLens quick, fine;
     SpectralLens* spectral = nullptr;
     std::vector<float> left, right;
+    /// Of Loudspeakers: the lows on their way to the other ear, frame after frame.
+    static constexpr double kAcross_hz = 700.0, kAcross_s = 0.0003;
+    std::array<float, 64> far_left{}, far_right{};
+    std::size_t far_at = 0;
 
     bool whole() const noexcept { return !lens || lens->kind == LensKind::Whole; }
     std::size_t latency() const noexcept { return spectral ? spectral->latency_frames() : 0; }
@@ -91,6 +96,8 @@ struct LensFilter::Path {
     void reset() noexcept {
         for (Svf& f : filters) f.reset();
         if (spectral) spectral->reset();
+        far_left.fill(0.0F), far_right.fill(0.0F);
+        far_at = 0;
     }
     void begin(const Lens* next) noexcept {
         lens = next;
@@ -115,6 +122,7 @@ struct LensFilter::Path {
                 filters[count++].low_pass(8000.0, 0.7071, rate_hz);
                 filters[count++].bell(1500.0, 0.8, 4.0, rate_hz);
                 break;
+            case LensKind::Loudspeakers: filters[count++].low_pass(kAcross_hz, 0.5, rate_hz); break;
             case LensKind::Pitch:
                 for (int k = 0; k < kPartials; ++k) {
                     const double hz = std::min(0.45 * rate_hz, lens->pitch_hz * (k + 1)), q = 1.0 / (std::exp2(kAround / 12.0) - std::exp2(-kAround / 12.0));
@@ -125,6 +133,22 @@ struct LensFilter::Path {
             case LensKind::Element: by(fine, Mask::Share, lens->share.get()); break;
         }
         reset();
+    }
+    /// Takes a share of each side's lows and gives it to the other, a little later: what both sides have alike stays as it is.
+    void across(std::span<float> l, std::span<float> r) noexcept {
+        constexpr float kShare = 0.35F;
+        const auto low_l = std::span(left).first(l.size()), low_r = std::span(right).first(r.size());
+        std::copy(l.begin(), l.end(), low_l.begin());
+        std::copy(r.begin(), r.end(), low_r.begin());
+        filters[0].process({low_l, low_r});
+        const auto late = std::clamp<std::size_t>(static_cast<std::size_t>(std::lround(kAcross_s * rate_hz)), 1, far_left.size() - 1);
+        for (std::size_t i = 0; i < l.size(); ++i) {
+            const std::size_t then = (far_at + far_left.size() - late) % far_left.size();
+            far_left[far_at] = low_l[i], far_right[far_at] = low_r[i];
+            l[i] += kShare * (far_right[then] - low_l[i]);
+            r[i] += kShare * (far_left[then] - low_r[i]);
+            far_at = (far_at + 1) % far_left.size();
+        }
     }
     void process(std::span<float> l, std::span<float> r, std::int64_t frame) noexcept {
         if (whole()) return;
@@ -147,6 +171,7 @@ struct LensFilter::Path {
             }
             return;
         }
+        if (lens->kind == LensKind::Loudspeakers) return across(l, r);
         for (std::size_t f = 0; f < count; ++f) filters[f].process({l, r});
         if (lens->kind == LensKind::Speaker)
             for (std::size_t i = 0; i < l.size(); ++i) l[i] = r[i] = 0.5F * (l[i] + r[i]);

@@ -16,8 +16,8 @@
 namespace fw {
 
 /// What part of a sound is let through to the ear.
-enum class LensKind { Whole, Low, Body, Air, Band, Tonal, Percussive, Centre, Sides, Speaker, Pitch, Element };
-inline constexpr int kLenses = 12;
+enum class LensKind { Whole, Low, Body, Air, Band, Tonal, Percussive, Centre, Sides, Speaker, Pitch, Element, Loudspeakers };
+inline constexpr int kLenses = 13;
 const char* lens_name(LensKind kind);  ///< "small speaker", …
 
 /// A lens as it is set.
@@ -37,9 +37,10 @@ std::optional<Lens> parse_lens(std::string_view text);
 
 /// Lets part of a stereo sound through, changing from one lens to another by a crossfade of 10 ms once the next one has filled.
 ///
-/// Bands and the small speaker are filters without delay (Butterworth, 24 dB an octave); centre, sides, tonal, percussive and an element's share are masks on
-/// short spectra, which come later by latency_frames(). Real time: process(), change(), jump() and reset() neither allocate, lock nor throw. Threads: one at a
-/// time.
+/// Bands and the small speaker are filters without delay (Butterworth, 24 dB an octave); loudspeakers, for those who listen on headphones, give each ear the
+/// lows of both sides, the other's 0.3 ms later (after Bauer, "Stereophonic earphones and binaural loudspeakers", JAES 1961); centre, sides, tonal, percussive
+/// and an element's share are masks on short spectra, which come later by latency_frames(). Real time: process(), change(), jump() and reset() neither
+/// allocate, lock nor throw. Threads: one at a time.
 class LensFilter {
 public:
     explicit LensFilter(double sample_rate_hz);

@@ -113,6 +113,20 @@ TEST(Lens, TheSmallSpeakerIsMonoAndWithoutBass) {
     for (std::size_t i = 0; i < out.left.size(); ++i) ASSERT_EQ(out.left[i], out.right[i]);
 }
 
+TEST(Lens, BeforeLoudspeakersEachEarHearsTheLowsOfBothSides) {
+    const Lens l = lens(LensKind::Loudspeakers);
+    for (const double hz : {50.0, 100.0, 1000.0, 4000.0}) EXPECT_NEAR(gain(l, hz), 0.0, hz < 500.0 ? 0.3 : 2.5) << "what both sides have stays, " << hz;
+    const Sound low = through(l, sine(100.0, 1.0, 0.5F, 0.0F)), high = through(l, sine(6000.0, 1.0, 0.5F, 0.0F));
+    EXPECT_NEAR(level(low.left) - level(low.right), 5.4, 1.0) << "the lows come to the other ear, too";
+    EXPECT_GT(level(high.left) - level(high.right), 25.0) << "the highs hardly do";
+    // And later: the other ear's stroke is at its highest after its own.
+    Sound click = sine(100.0, 0.2, 0.0F, 0.0F);
+    click.left[2000] = 1.0F;
+    const Sound out = through(l, click);
+    const auto top = [](const std::vector<float>& v) { return std::max_element(v.begin(), v.end()) - v.begin(); };
+    EXPECT_GT(top(out.right), top(out.left) + 8);
+}
+
 TEST(Lens, CentreAndSidesTellWhereASoundStands) {
     const Sound middle = sine(700.0, 1.5), side = sine(1300.0, 1.5, 0.5F, 0.0F);
     const Sound both = sum(middle, side);
