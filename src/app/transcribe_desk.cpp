@@ -226,6 +226,10 @@ void TranscribeDesk::take_pitch() {
         emit session_.told(tr("Choose notes first: they are given the pitch they have in the original."));
         return;
     }
+    if (part->role == PartRole::Drums) {
+        emit session_.told(tr("Strokes have no pitch to follow: choose notes of another part."));
+        return;
+    }
     if (!session_.recording().sound || !session_.recording().analysis) {
         emit session_.told(tr("The recording is still being read: try again in a moment."));
         return;

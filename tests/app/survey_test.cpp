@@ -679,9 +679,13 @@ TEST_F(SurveyTest, PicturesOfTheRecordAreKeptInTheRemakesFile) {
     }
     ASSERT_EQ(session->remake().notebook->pictures.size(), 2u);
     EXPECT_EQ(session->remake().notebook->pictures[0].words, "The desk");
+    EXPECT_FALSE(session->documents().run(Line("picture.add").with("file", folder.filePath("gone.png").toStdString())))
+        << "one that is not there is told at once";
+    EXPECT_TRUE(window->last_message().contains("gone.png")) << window->last_message().toStdString();
+    // From then on it hangs on no file: neither the first saving nor a later one needs it.
+    ASSERT_TRUE(QFile::remove(file));
     const auto remake = std::filesystem::path(folder.filePath("a.fakturwerk").toStdString());
     ASSERT_TRUE(save_remake(remake, session->remake()));
-    ASSERT_TRUE(QFile::remove(file));
     const auto saved = load_remake(remake);
     ASSERT_TRUE(saved);
     QImage kept;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "commands/call.hpp"
 
+#include "base/files.hpp"
 #include "model/describe.hpp"
 
 namespace fw {
@@ -93,8 +94,10 @@ const Command kCommands[] = {
      [](const Call& c) { return set_research(c.remake, c.text("words")); }},
     {"picture.add", "Picture of the record", "Keeps a picture of how the record was made.", kPicture, false,
      [](const Call& c) {
-         if (c.text("file").empty()) throw Refused{"a picture comes from a file"};
-         return add_picture(c.remake, c.text("file"), c.text("words", ""));
+         constexpr std::uint64_t kMostBytes = 32ULL << 20;
+         const auto file = read_file(c.text("file"), kMostBytes);
+         if (!file) throw Refused{file.error().message()};
+         return add_picture(c.remake, {c.text("words", ""), c.text("file"), std::string(file->begin(), file->end()), {}});
      }},
     {"picture.describe", "Words of a picture", "Says what a picture of the record shows.", kPictureWords, false,
      [](const Call& c) {

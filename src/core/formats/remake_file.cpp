@@ -19,8 +19,6 @@ constexpr std::uint64_t kMostBytes = kMostSounds + (256ULL << 20);  // nor a fil
 
 using Source = std::unique_ptr<zip_source_t, decltype(&zip_source_free)>;
 
-constexpr std::uint64_t kMostPicture = 32ULL << 20;
-
 /// Places in the archive: of a kept asset, and of a picture by its place in the list.
 std::string entry_of(const Asset& a) { return "sounds/" + std::to_string(a.id.number); }
 std::string picture_entry(std::size_t index) { return "pictures/" + std::to_string(index + 1); }
@@ -89,17 +87,10 @@ Status save_remake(const std::filesystem::path& path, const Remake& remake) {
     }
     const auto& pictures = remake.notebook->pictures;
     for (std::size_t i = 0; i < pictures.size(); ++i) {
-        Shared<std::string> bytes = pictures[i].bytes;
-        if (bytes->empty()) {
-            // One that is gone is no reason not to save: its path and its words stay.
-            const auto file = read_file(pictures[i].path, kMostPicture);
-            if (!file && file.error().code == ErrorCode::FileTooLarge) return file.error();
-            if (!file) continue;
-            bytes = std::string(file->begin(), file->end());
-        }
-        all += bytes->size();
+        if (pictures[i].bytes->empty()) continue;
+        all += pictures[i].bytes->size();
         if (all > kMostSounds) return Error{ErrorCode::FileTooLarge, pictures[i].path, {}};
-        files.push_back({picture_entry(i), std::move(bytes)});
+        files.push_back({picture_entry(i), pictures[i].bytes});
     }
     // A recording that lies beside its remake is kept by its name alone: the folder may be moved as a whole.
     Remake kept = remake;

@@ -2,6 +2,7 @@
 #include "model/edits/notebook.hpp"
 
 #include <algorithm>
+#include <utility>
 
 namespace fw {
 
@@ -57,9 +58,9 @@ Remake set_research(const Remake& remake, const std::string& words) {
     return next;
 }
 
-Remake add_picture(const Remake& remake, const std::string& path, const std::string& words) {
+Remake add_picture(const Remake& remake, Picture picture) {
     Remake next = remake;
-    next.notebook.edit().pictures.push_back({words, path, {}, {}});
+    next.notebook.edit().pictures.push_back(std::move(picture));
     return next;
 }
 

@@ -19,8 +19,8 @@ Remake add_spot(const Remake& remake, Spot spot);
 Remake remove_spot(const Remake& remake, const std::string& name);
 /// What was found out about the record.
 Remake set_research(const Remake& remake, const std::string& words);
-/// A picture beside those words; its file is read when the remake is saved.
-Remake add_picture(const Remake& remake, const std::string& path, const std::string& words);
+/// A picture beside those words.
+Remake add_picture(const Remake& remake, Picture picture);
 /// Without the picture at a place in the list, from 0, which must be there.
 Remake remove_picture(const Remake& remake, std::size_t index);
 
