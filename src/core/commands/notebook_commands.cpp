@@ -96,7 +96,7 @@ const Command kCommands[] = {
      [](const Call& c) {
          constexpr std::uint64_t kMostBytes = 32ULL << 20;
          const auto file = read_file(c.text("file"), kMostBytes);
-         if (!file) throw Refused{file.error().message()};
+         if (!file) throw Refused{"there is no file " + c.text("file") + " that can be read, of at most 32 MB"};
          return add_picture(c.remake, {c.text("words", ""), c.text("file"), std::string(file->begin(), file->end()), {}});
      }},
     {"picture.describe", "Words of a picture", "Says what a picture of the record shows.", kPictureWords, false,
