@@ -150,6 +150,7 @@ void EditAmong20000Notes(benchmark::State& state) {
             all.letter = "A";
             all.length = 5000 * 240;
             all.notes = notes;
+            sort_notes(all.notes);
             part.placements = {{all.id, 0, false, PlacementId(part.next_id++), {}}};
             part.patterns = {std::move(all)};
             part.number_all();

@@ -184,6 +184,7 @@ Remake many_notes() {
     pattern.id = PatternId(1);
     pattern.length = 20000 / 4 * 240;
     for (int i = 0; i < 20000; ++i) pattern.notes.push_back({i / 4 * 240, 200 + i % 300, 40 + i * 7 % 40, 1 + i % 127, 1.0, Origin::Imported, {}});
+    sort_notes(pattern.notes);
     part.patterns = {pattern};
     part.placements = {{PatternId(1), 0}};
     r.parts = {part};

@@ -14,6 +14,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <utility>
 
 namespace fw::app {
 
@@ -32,7 +33,10 @@ ArrangementGrid::ArrangementGrid(Session& session, QWidget* parent) : QWidget(pa
     setAcceptDrops(true);
     connect(&jobs_, &JobQueue::failed, &session_, &Session::failed);
     connect(&session_, &Session::document_changed, this, [this] {
-        if (clip_ && !session_.remake().clips->clip(clip_)) clip_ = {};
+        if (clip_ && !session_.remake().clips->clip(clip_)) {
+            clip_ = {};
+            emit clip_chosen();
+        }
         updateGeometry();
     });
     still_.follow(*this, session_, {&Session::document_changed, &Session::selection_changed, &Session::report_changed});
@@ -265,7 +269,7 @@ ClipId ArrangementGrid::clip_at(const QPointF& at) const {
 
 void ArrangementGrid::choose(const Cell& cell) {
     cell_ = cell;
-    clip_ = {};
+    if (std::exchange(clip_, ClipId())) emit clip_chosen();
     if (cell.part != kHeads) session_.selection().select_element(session_.remake().parts[static_cast<std::size_t>(cell.part)]->id);
     still_.renew(*this);
 }
@@ -274,6 +278,7 @@ void ArrangementGrid::choose(ClipId clip) {
     clip_ = clip;
     cell_.reset();
     still_.renew(*this);
+    emit clip_chosen();
 }
 
 void ArrangementGrid::move_clip(ClipId clip, Ticks to) {

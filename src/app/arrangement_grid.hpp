@@ -36,6 +36,11 @@ public:
     QMenu* clip_menu(ClipId clip);
     bool busy() const { return jobs_.busy("print"); }
     ClipId chosen_clip() const { return clip_; }
+    void choose(ClipId clip);
+
+signals:
+    /// A clip was chosen, or none is any more.
+    void clip_chosen();
 
 protected:
     bool event(QEvent* event) override;
@@ -76,7 +81,6 @@ private:
     void mute(const Cell& cell);
     void leave_out(const Cell& cell);
     void choose(const Cell& cell);
-    void choose(ClipId clip);
     void move_clip(ClipId clip, Ticks to);
     void print_here(PartId part, SectionId at, bool steps);
     bool run(const Line& line) { return session_.documents().run(line); }

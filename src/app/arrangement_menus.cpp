@@ -167,6 +167,7 @@ QMenu* ArrangementGrid::clip_menu(ClipId id) {
     for (const int semitones : {12, 7, 5, -5, -7, -12})
         more(voice, tr("%1%2 semitones").arg(semitones > 0 ? "+" : "−").arg(std::abs(semitones)), "pitch " + std::to_string(semitones) + " 1");
     more(menu, tr("Lower its noise"), "clean 15", "clip_clean");
+    more(menu, tr("Bring both sides to the same level"), "even 100%", "clip_even");
     more(menu, tr("Centre its notes"), "tune 1 " + std::to_string(std::lround(r.song->rebuild_tuning_cents())), "clip_tune");
     more(menu, tr("Fade in and out"), "fade 20 200");
     more(menu, tr("Slow to a stop at its end"), "stop 500", "clip_stop");
@@ -185,6 +186,9 @@ QMenu* ArrangementGrid::clip_menu(ClipId id) {
     chop->addAction(tr("pieces at its hits, where they are"), this, [this, id] { listening_.chop_at_hits(id, {}); })->setObjectName("clip_hits");
     chop->addAction(tr("pieces at its hits, onto sixteenths"), this, [this, id] { listening_.chop_at_hits(id, "1/16"); })->setObjectName("clip_hits_onto");
     chop->setEnabled(!clip.ends_here);
+    QMenu* retime = menu->addMenu(tr("Re-time it onto"));
+    retime->setObjectName("clip_retime");
+    for (const RetimeChoice& c : retime_choices(*r.song)) retime->addAction(c.name, this, [this, id, c] { listening_.retime(id, c.argument, c.value); });
     menu->addSeparator();
     menu->addAction(tr("Make an instrument of it"), this, [this, id] { listening_.make_instrument(id); })->setObjectName("clip_instrument");
     menu->addAction(clip.mute ? tr("Let it sound") : tr("Mute"), this,

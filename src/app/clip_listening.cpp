@@ -8,6 +8,7 @@
 #include "base/pitch.hpp"
 #include "dsp/hits.hpp"
 #include "dsp/likeness.hpp"
+#include "engine/beginnings.hpp"
 #include "engine/clip_sound.hpp"
 #include "fit/moments.hpp"
 #include "formats/sound_file.hpp"
@@ -18,25 +19,29 @@ namespace fw::app {
 
 ClipListening::ClipListening(Session& session) : session_(session) { connect(&jobs_, &JobQueue::failed, &session_, &Session::failed); }
 
-void ClipListening::listen(ClipId id, const QString& what, bool treated, std::function<Result<JobQueue::Delivery>(const Audio&)> measure) {
+void ClipListening::listen(ClipId id, const QString& what, std::vector<RecipeEntry> recipe, std::function<Result<JobQueue::Delivery>(const Audio&)> measure) {
     const Remake& r = session_.remake();
     const Clip* clip = r.clips->clip(id);
     const Asset* asset = clip ? r.clips->asset(clip->asset) : nullptr;
     if (!asset) return;
-    jobs_.run(
-        "clip", what,
-        [measure = std::move(measure), asset = *asset, recipe = treated ? clip->recipe : std::vector<RecipeEntry>(), rate = session_.transport().rate_hz(),
-         assets = assets_beside(session_.recording().sound), time = clip_time(*r.song, clip->start)]() -> JobQueue::Work {
-            return [measure, asset, recipe, rate, assets, time](const Progress&) -> Result<JobQueue::Delivery> {
-                auto sound = assets(asset);
-                if (!sound) return sound.error();
-                return measure(recipe.empty() ? std::move(*sound) : follow_recipe(std::move(*sound), recipe, rate, time));
-            };
-        });
+    jobs_.run("clip", what,
+              [measure = std::move(measure), asset = *asset, recipe = std::move(recipe), rate = session_.transport().rate_hz(),
+               assets = assets_beside(session_.recording().sound), time = clip_time(*r.song, clip->start)]() -> JobQueue::Work {
+                  return [measure, asset, recipe, rate, assets, time](const Progress&) -> Result<JobQueue::Delivery> {
+                      auto sound = assets(asset);
+                      if (!sound) return sound.error();
+                      return measure(recipe.empty() ? std::move(*sound) : follow_recipe(std::move(*sound), recipe, rate, time));
+                  };
+              });
+}
+
+std::vector<RecipeEntry> ClipListening::recipe_of(ClipId id) const {
+    const Clip* clip = session_.remake().clips->clip(id);
+    return clip ? clip->recipe : std::vector<RecipeEntry>();
 }
 
 void ClipListening::trim_to_repeat(ClipId id) {
-    listen(id, tr("looking for what repeats"), true, [this, id](const Audio& sound) -> Result<JobQueue::Delivery> {
+    listen(id, tr("looking for what repeats"), recipe_of(id), [this, id](const Audio& sound) -> Result<JobQueue::Delivery> {
         return JobQueue::Delivery([this, id, repeat = find_repeat(mono_of(sound), sound.sample_rate_hz)] {
             const Remake& r = session_.remake();
             const Clip* clip = r.clips->clip(id);
@@ -55,7 +60,7 @@ void ClipListening::trim_to_repeat(ClipId id) {
 }
 
 void ClipListening::chop_at_hits(ClipId id, const std::string& onto) {
-    listen(id, tr("looking for hits"), true, [this, id, onto](const Audio& sound) -> Result<JobQueue::Delivery> {
+    listen(id, tr("looking for hits"), recipe_of(id), [this, id, onto](const Audio& sound) -> Result<JobQueue::Delivery> {
         QStringList hits;
         for (const double at_s : find_hits(mono_of(sound), sound.sample_rate_hz)) hits << QString::number(1000.0 * at_s, 'f', 1);
         return JobQueue::Delivery([this, id, onto, hits] {
@@ -74,8 +79,36 @@ void ClipListening::chop_at_hits(ClipId id, const std::string& onto) {
     });
 }
 
+void ClipListening::retime(ClipId id, const std::string& argument, const std::string& value) {
+    const Clip* meant = session_.remake().clips->clip(id);
+    if (!meant) return;
+    listen(id, tr("looking for what begins in it"), before_warp(*meant), [this, id, argument, value](const Audio& sound) -> Result<JobQueue::Delivery> {
+        QStringList begins;
+        for (const double at_s : find_beginnings(sound)) begins << QString::number(1000.0 * at_s, 'f', 1);
+        return JobQueue::Delivery([this, id, argument, value, begins] {
+            const Remake& r = session_.remake();
+            const Clip* clip = r.clips->clip(id);
+            if (!clip) return;
+            if (begins.isEmpty()) {
+                emit session_.told(tr("Nothing that stands out begins in %1: it is left as it is.").arg(QString::fromStdString(clip->name)));
+                return;
+            }
+            session_.documents().run(Line("clip.retime").with("clip", clip_text(r, id)).with("hits", begins.join(" ").toStdString()).with(argument, value));
+        });
+    });
+}
+
+std::vector<RetimeChoice> retime_choices(const Song& song) {
+    std::vector<RetimeChoice> choices{{ClipListening::tr("quarters"), "grid", "1/4"},
+                                      {ClipListening::tr("eighths"), "grid", "1/8"},
+                                      {ClipListening::tr("triplets of eighths"), "grid", "1/8T"},
+                                      {ClipListening::tr("sixteenths"), "grid", "1/16"}};
+    for (const Groove& g : song.grooves) choices.push_back({ClipListening::tr("the groove %1").arg(QString::fromStdString(g.name)), "groove", g.name});
+    return choices;
+}
+
 void ClipListening::make_instrument(ClipId id) {
-    listen(id, tr("listening for its key"), false, [this, id](const Audio& sound) -> Result<JobQueue::Delivery> {
+    listen(id, tr("listening for its key"), {}, [this, id](const Audio& sound) -> Result<JobQueue::Delivery> {
         const auto file = kept_as_file(sound, "instruments");
         if (!file) return file.error();
         const auto round = find_round(mono_of(sound), sound.sample_rate_hz);

@@ -19,14 +19,25 @@ public:
     void trim_to_repeat(ClipId clip);
     /// Chops a clip where it is struck; onto: the grid its pieces go onto, none: they stay.
     void chop_at_hits(ClipId clip, const std::string& onto);
+    /// Brings what begins in a clip onto one of retime_choices().
+    void retime(ClipId clip, const std::string& argument, const std::string& value);
     /// A part of its own that plays a clip's sound on keys.
     void make_instrument(ClipId clip);
 
 private:
-    /// measure: of a clip's asset, by itself or as its recipe has it; runs in another thread and gives what is left to do in the window's.
-    void listen(ClipId clip, const QString& what, bool treated, std::function<Result<JobQueue::Delivery>(const Audio&)> measure);
+    /// measure: of a clip's asset after a recipe; runs in another thread and gives what is left to do in the window's.
+    void listen(ClipId clip, const QString& what, std::vector<RecipeEntry> recipe, std::function<Result<JobQueue::Delivery>(const Audio&)> measure);
+    std::vector<RecipeEntry> recipe_of(ClipId clip) const;
     Session& session_;
     JobQueue jobs_;
 };
+
+/// What a clip's sound can be brought onto: a name for the eye, and what clip.retime is told.
+struct RetimeChoice {
+    QString name;
+    const char* argument;
+    std::string value;
+};
+std::vector<RetimeChoice> retime_choices(const Song& song);
 
 }  // namespace fw::app

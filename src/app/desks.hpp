@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/arrangement_grid.hpp"
+#include "app/clip_view.hpp"
 #include "app/close_up.hpp"
 #include "app/curve_view.hpp"
 #include "app/job_queue.hpp"
@@ -96,7 +97,7 @@ private:
     StillPicture still_;
 };
 
-/// Who plays where, how the chosen field moves, and the selected part's sound sheet.
+/// Who plays where, how the chosen field moves or the chosen clip sounds, and the selected part's sound sheet.
 class RebuildDesk final : public QWidget {
     Q_OBJECT
 
@@ -105,12 +106,14 @@ public:
     ArrangementGrid* grid() const { return grid_; }
     SoundSheet* sheet() const { return sheet_; }
     CurveView* curve() const { return curve_; }
+    ClipView* clip() const { return clip_; }
     SoundFinder* finder() const { return finder_; }
 
 private:
     SoundFinder* finder_ = nullptr;
     ArrangementGrid* grid_ = nullptr;
     CurveView* curve_ = nullptr;
+    ClipView* clip_ = nullptr;  ///< in the curve's place while a clip is chosen
     SoundSheet* sheet_ = nullptr;
 };
 

@@ -102,7 +102,7 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     job_progress_->setTextVisible(false);
     auto* stop = new QPushButton(tr("Stop"));
     stop->setToolTip(tr("Stop the analysis; what was open stays open"));
-    connect(stop, &QPushButton::clicked, &session_, &Session::cancel_job);
+    connect(stop, &QPushButton::clicked, this, [this] { sources_.busy() ? sources_.cancel() : session_.cancel_job(); });
     job_row->addWidget(job_text_);
     job_row->addWidget(job_progress_, 1);
     job_row->addWidget(stop);
@@ -161,13 +161,20 @@ MainWindow::MainWindow(Session& session, QWidget* parent) : QMainWindow(parent),
     connect(&session_, &Session::failed, this, &MainWindow::tell);
     connect(&session_, &Session::told, this, &MainWindow::tell);
     connect(&session_, &Session::reference_wanted, this, &MainWindow::ask_for_reference);
-    connect(&session_, &Session::progress, this, [this](double f, const QString& stage) {
-        if (!session_.busy()) return;
+    const auto show_progress = [this](double f, const QString& stage) {
         job_bar_->show();
         job_text_->setText(QString(stage).replace(0, 1, stage.left(1).toUpper()));
         job_progress_->setValue(static_cast<int>(f * 1000));
+    };
+    connect(&session_, &Session::progress, this, [this, show_progress](double f, const QString& stage) {
+        if (session_.busy()) show_progress(f, stage);
     });
     connect(&session_, &Session::job_finished, job_bar_, &QWidget::hide);
+    connect(&sources_, &SourceSearch::progress, this, show_progress);
+    connect(&sources_, &SourceSearch::finished, this, [this] {
+        if (!sources_.busy()) job_bar_->hide();
+    });
+    connect(&sources_, &SourceSearch::placed, this, [this] { show_desk(Desk::Rebuild); });
     // The playhead moves in all views at once, thirty times a second while playing.
     auto* frames = new QTimer(this);
     frames->setInterval(33);
@@ -287,6 +294,18 @@ void MainWindow::cut_from_original() {
     if (ends->isChecked()) cut.with("ends", "on");
     if (!recipe->text().trimmed().isEmpty()) cut.with("recipe", recipe->text().toStdString());
     if (session_.documents().run(cut)) show_desk(Desk::Rebuild);
+}
+
+void MainWindow::find_source_of_loop() {
+    constexpr double kShortest_s = 2.0;
+    const Transport& t = session_.transport();
+    if (!session_.has_reference() || !session_.recording().sound || t.loop_end() - t.loop_start() < kShortest_s) {
+        tell(tr("Loop the stretch first, two seconds or more: drag across it on the song strip or the page."));
+        return;
+    }
+    const QString path =
+        QFileDialog::getOpenFileName(this, tr("The recording it may have been taken from"), QSettings().value("folder").toString(), audio_filter());
+    if (!path.isEmpty()) sources_.look(path, t.loop_start(), t.loop_end());
 }
 
 bool MainWindow::save() { return session_.documents().file().isEmpty() ? save_as() : session_.documents().save(session_.documents().file()); }

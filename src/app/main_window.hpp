@@ -3,6 +3,7 @@
 
 #include "app/command_registry.hpp"
 #include "app/session.hpp"
+#include "app/source_search.hpp"
 
 #include <QMainWindow>
 #include <QPointer>
@@ -101,8 +102,11 @@ private:
     void add_row();
     /// Asks where what is looped goes, and cuts it from the original.
     void cut_from_original();
+    /// Asks for a recording and looks in it for what the loop was taken from.
+    void find_source_of_loop();
 
     Session& session_;
+    SourceSearch sources_{session_};
     QStackedWidget* stack_ = nullptr;
     QButtonGroup* desks_ = nullptr;
     QLabel *title_ = nullptr, *confirmed_ = nullptr;

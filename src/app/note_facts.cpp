@@ -19,6 +19,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMenu>
 #include <QPushButton>
 #include <QTimer>
 #include <QVBoxLayout>
@@ -298,6 +299,41 @@ void FactsPanel::from_chords(const Part& p) {
         panel->show();
     });
     column_->addWidget(b);
+    auto* follow = new QPushButton(tr("Follow another part…"));
+    follow->setObjectName("follow_line");
+    follow->setToolTip(
+        tr("Plays what another part plays, low and one note at a time, or its rhythm on the chords' lowest tones; only in the loop while that is on"));
+    auto* menu = new QMenu(follow);
+    const Remake& r = session_.remake();
+    const auto entry = [&](const QString& text, const Part& of, bool roots, const char* sound) {
+        menu->addAction(text, this, [this, id, of = of.id, roots, sound] {
+            const Remake& now = session_.remake();
+            Line line("part.follow");
+            line.with("part", part_text(now, id)).with("of", part_text(now, of));
+            if (roots) line.with("pitch", "roots");
+            if (sound) line.with("sound", sound);
+            Transport& t = session_.transport();
+            if (t.player().looping()) {
+                const auto place = [&](double at_s) { return place_text(now.song->meter, std::max<Ticks>(0, now.song->tempo.nearest_tick(at_s))); };
+                line.with("from", place(t.loop_start())).with("to", place(t.loop_end()));
+            }
+            session_.documents().run(line);
+        });
+    };
+    for (const auto& other : r.parts) {
+        if (other->id == id) continue;
+        const QString name = QString::fromStdString(other->name);
+        if (other->role != PartRole::Drums) entry(tr("the notes of %1, low").arg(name), *other, false, nullptr);
+    }
+    menu->addSeparator();
+    for (const auto& other : r.parts) {
+        if (other->id == id) continue;
+        const QString name = QString::fromStdString(other->name);
+        if (other->role == PartRole::Drums) entry(tr("the kick of %1, on the chords' lowest tones").arg(name), *other, true, "Kick");
+        else entry(tr("the rhythm of %1, on the chords' lowest tones").arg(name), *other, true, nullptr);
+    }
+    follow->setMenu(menu);
+    column_->addWidget(follow);
 }
 
 }  // namespace fw::app

@@ -74,10 +74,21 @@ RebuildDesk::RebuildDesk(Session& session, QWidget* parent) : QWidget(parent) {
     column->setSpacing(0);
     column->addWidget(grid_ = new ArrangementGrid(session));
     column->addWidget(curve_ = new CurveView(session, *grid_));
+    column->addWidget(clip_ = new ClipView(session));
+    clip_->hide();
     column->addWidget(sheet_ = new SoundSheet(session), 1);
     finder_ = new SoundFinder(session, this);
     connect(sheet_, &SoundSheet::finder_wanted, finder_, &SoundFinder::open_for);
-    connect(sheet_, &SoundSheet::field_chosen, curve_, [this] { curve_->show_field(sheet_->chosen_field()); });
+    const auto show_clip = [this](ClipId clip) {
+        clip_->show_clip(clip);
+        clip_->setVisible(static_cast<bool>(clip));
+        curve_->setVisible(!clip);
+    };
+    connect(grid_, &ArrangementGrid::clip_chosen, this, [this, show_clip] { show_clip(grid_->chosen_clip()); });
+    connect(sheet_, &SoundSheet::field_chosen, curve_, [this, show_clip] {
+        show_clip({});
+        curve_->show_field(sheet_->chosen_field());
+    });
 }
 
 }  // namespace fw::app

@@ -143,12 +143,13 @@ void SoundSheet::measure_shares() {
 
 void SoundSheet::choose_sample(LayerId layer) {
     const QString file = QFileDialog::getOpenFileName(this, tr("Sound for the sampler"), QSettings().value("samples").toString(),
-                                                      tr("Sounds (*.wav *.flac *.ogg *.aif *.aiff *.mp3);;All files (*)"));
+                                                      tr("Sounds and sampled instruments (*.wav *.flac *.ogg *.aif *.aiff *.mp3 *.sfz);;All files (*)"));
     if (file.isEmpty()) {  // what was chosen before is shown again
         laid_out_.clear();
         return follow();
     }
     QSettings().setValue("samples", QFileInfo(file).absolutePath());
+    if (file.endsWith(".sfz", Qt::CaseInsensitive)) return recall_sound_from(file);
     Line set("layer.source");
     session_.documents().run(name_owner(set, session_.remake(), layer).with("source", kSampler.id).with("file", file.toStdString()));
 }

@@ -12,14 +12,15 @@
 
 namespace fw::app {
 
-QMenu* SoundSheet::macro_menu(const FieldRef& field) {
+QMenu* SoundSheet::movers_menu(const FieldRef& field) {
     auto* menu = new QMenu;
-    menu->setObjectName("macro_menu");
+    menu->setObjectName("movers_menu");
     const Parameter* row = find_field(session_.remake(), field);
     if (!row || !row->moves || std::holds_alternative<MacroId>(field.owner)) {
-        menu->addAction(tr("No macro can move it"))->setEnabled(false);
+        menu->addAction(tr("Neither a macro nor notes can move it"))->setEnabled(false);
         return menu;
     }
+    move_by_notes_entry(*menu, field, *row);
     const auto target = [this, field](const std::string& macro, const char* command) {
         Line line(command);
         session_.documents().run(name_owner(line, session_.remake(), field.owner).with("field", field.field).with("by", macro), "macro");

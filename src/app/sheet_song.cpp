@@ -182,7 +182,7 @@ void SoundSheet::clip_lines() {
              "Where: a bar (5), a beat (5.3), a section (verse 2)");
         text(below, "clip_recipe", tr("done to it"), recipe_text(c.recipe), "clip.recipe", "recipe",
              "What is done to the sound, in this order: trim 0 400, fade 2 20, reverse, gain -6, pitch -12, stretch 2, bars 2, stop 500, gate 4 50%, freeze "
-             "200 4000, clean 15, tune 100%");
+             "200 4000, clean 15, tune 100%, speed 0.94, even 100%, warp 250:240 480:500");
         row->addStretch(1);
         auto* gone = small_button("×", tr("Take the clip away"), "remove_clip");
         connect(gone, &QToolButton::clicked, this,

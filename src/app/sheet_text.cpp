@@ -4,6 +4,7 @@
 #include "app/sheet_widgets.hpp"
 #include "app/sound_sheet.hpp"
 #include "app/words.hpp"
+#include "formats/sfz.hpp"
 #include "formats/sheet_words.hpp"
 #include "formats/sound_file.hpp"
 #include "sound/sources/soundfont.hpp"
@@ -66,13 +67,27 @@ void SoundSheet::save_sound_with_samples() {
 
 void SoundSheet::recall_sound() {
     if (!session_.selection().part()) return;
-    const QString path = QFileDialog::getOpenFileName(this, tr("Recall a sound"), {}, tr("Sounds (*.sound.txt);;All files (*)"));
+    const QString path = QFileDialog::getOpenFileName(this, tr("Recall a sound"), {}, tr("Sounds and sampled instruments (*.sound.txt *.sfz);;All files (*)"));
     if (!path.isEmpty()) recall_sound_from(path);
 }
 
 void SoundSheet::recall_sound_from(const QString& path) {
     const Part* part = session_.selection().part();
     if (!part) return;
+    if (path.endsWith(".sfz", Qt::CaseInsensitive)) {
+        auto sampled = read_sfz(path.toStdString(), session_.remake(), part->id);
+        if (!sampled) {
+            emit session_.failed(of_core(sampled.error().message()));
+            return;
+        }
+        const auto used = sampled->used, regions = sampled->regions;
+        session_.documents().edit(std::move(sampled->remake), tr("Recall sound"));
+        if (used < regions)
+            emit session_.told(tr("%1 of its %2 samples are played: a part has that many layers at most, so keys and velocities between them share one.")
+                                   .arg(used)
+                                   .arg(regions));
+        return;
+    }
     auto with = read_sound(path.toStdString(), session_.remake(), part->id);
     if (!with) {
         emit session_.failed(of_core(with.error().message()));

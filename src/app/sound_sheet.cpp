@@ -45,7 +45,7 @@ public:
         setCursor(Qt::PointingHandCursor);
         setToolTip(
             tr("Click to see and draw how it moves, in the curve under the arrangement; double-click to put it back to where it starts; "
-               "the right button lets a macro move it"));
+               "the right button lets each note or a macro move it"));
     }
 
 protected:
@@ -111,6 +111,7 @@ std::string SoundSheet::signature() const {
         s << '%' << m.id.number << m.name;
         for (const MacroTarget& t : m.targets) s << ',' << key_of(t.field.owner) << t.field.field << ' ' << t.from << ' ' << t.to;
     }
+    for (const NoteMove& m : r.automation->by_notes) s << '~' << key_of(m.field.owner) << m.field.field << m.by.number;
     for (const Section& x : r.song->sections) s << '|' << x.name;
     for (const Clip& c : r.clips->clips)
         s << '#' << c.id.number << c.name << c.start << recipe_text(c.recipe) << c.gain_db << ':' << c.asset.number
@@ -184,7 +185,7 @@ QWidget* SoundSheet::field(const FieldOwner& owner, const Parameter& row) {
         [box = QPointer<FieldBox>(box)] {
             if (box) box->reset();
         },
-        [this, ref] { return macro_menu(ref); });
+        [this, ref] { return movers_menu(ref); });
     line->addWidget(name);
     line->addWidget(box);
     return both;
@@ -488,6 +489,7 @@ void SoundSheet::lay_out() {
         head->addWidget(menu_button(tr("Send"), tr("A share of the part to a bus"), "add_send", menu));
     });
     send_lines(*part);
+    note_move_lines();
     clip_lines();
     macro_lines();
     bus_lines();

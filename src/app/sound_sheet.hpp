@@ -30,7 +30,7 @@ public:
     /// The sheet as text, for the clipboard and for print: a line a thing, with every field that is not where it starts.
     QString as_text() const;
     void print_on(QPrinter& printer) const;
-    /// Gives the chosen part the sound that a file holds.
+    /// Gives the chosen part the sound that a file holds: one saved here, or a sampled instrument in SFZ text.
     void recall_sound_from(const QString& path);
     void copy_to_part();
     /// The field whose curve is shown; none at first.
@@ -38,8 +38,8 @@ public:
     /// In which section values are shown and set.
     void set_section(SectionId section);
 
-    /// What a field's name offers on the right button: the macros that may move it.
-    QMenu* macro_menu(const FieldRef& field);
+    /// What a field's name offers on the right button: notes and macros may move it.
+    QMenu* movers_menu(const FieldRef& field);
 
 signals:
     void field_chosen();
@@ -58,6 +58,8 @@ private:
     void duck_leaves(StepId duck);
     void send_lines(const Part& part);
     void macro_lines();
+    void note_move_lines();
+    void move_by_notes_entry(QMenu& menu, const FieldRef& field, const Parameter& row);
     void bus_lines();
     void clip_lines();
     /// A line's beginning: a mark for on or off, what else stands before it, the thing's name.

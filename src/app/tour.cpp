@@ -14,7 +14,9 @@
 #include <QApplication>
 #include <QComboBox>
 #include <QDir>
+#include <QMenu>
 #include <QPixmap>
+#include <QScrollBar>
 #include <QTimer>
 #include <QToolButton>
 #include <functional>
@@ -211,26 +213,66 @@ private:
             }
             case 23:
                 shot("3-rebuild-equaliser");
+                // A clip whose beginnings are brought onto the beats, under it a field that each note moves.
+                for (const Line& line : {Line("field.by-notes")
+                                             .with("part", "Bass")
+                                             .with("layer", "1")
+                                             .with("field", "cutoff")
+                                             .with("to", "2.4kHz")
+                                             .with("decay", "240ms")
+                                             .with("sustain", "25%"),
+                                         Line("clip.from-original").with("from", "9").with("length", "2 bars").with("to", "13").with("name", "Two bars")})
+                    s.documents().run(line);
+                for (auto* fold : window_.rebuild_desk()->sheet()->widget()->findChildren<QToolButton*>("unfold"))
+                    if (fold->text() == "▾") {
+                        fold->click();
+                        break;
+                    }
+                window_.rebuild_desk()->grid()->choose(s.remake().clips->clips.back().id);
+                break;
+            case 24: {
+                ClipView* view = window_.rebuild_desk()->clip();
+                if (!view->ready()) {
+                    --at_;
+                    return;
+                }
+                const std::unique_ptr<QMenu> menu(view->onto_menu());
+                for (QAction* a : menu->actions())
+                    if (a->text() == "eighths") a->trigger();
+                for (auto* fold : window_.rebuild_desk()->sheet()->widget()->findChildren<QToolButton*>("unfold"))
+                    if (fold->text() == "▾") {
+                        fold->click();
+                        break;
+                    }
+                break;
+            }
+            case 25:
+                window_.rebuild_desk()->sheet()->verticalScrollBar()->setValue(0);
+                if (auto* way = window_.rebuild_desk()->sheet()->widget()->findChild<QWidget*>("note_way"))
+                    window_.rebuild_desk()->sheet()->ensureWidgetVisible(way, 0, 60);
+                break;
+            case 26:
+                shot("3-rebuild-clip");
                 window_.show_desk(Desk::Check);
                 break;
-            case 24: shot("4-check"); break;
-            case 25: {
+            case 27: shot("4-check"); break;
+            case 28: {
                 // Down to a bar: what is written over what was heard.
                 CheckDesk& check = *window_.check_desk();
                 check.findChild<QComboBox*>("what")->setCurrentIndex(static_cast<int>(OverprintView::What::Notes));
                 check.table()->choose({part(PartRole::Lead), false, 2, 17});
                 break;
             }
-            case 26: shot("4-check-bar"); break;
-            case 27: {
+            case 29: shot("4-check-bar"); break;
+            case 30: {
                 CheckDesk& check = *window_.check_desk();
                 check.table()->choose({});
                 check.findChild<QComboBox*>("what")->setCurrentIndex(static_cast<int>(OverprintView::What::Left));
                 check.show_list(CheckDesk::List::Left);
                 break;
             }
-            case 28: shot("4-check-left"); break;
-            case 29:
+            case 31: shot("4-check-left"); break;
+            case 32:
                 window_.show_desk(Desk::HandOff);
                 window_.hand_off()->deliver(QDir(folder_).filePath("hand-off"));
                 break;

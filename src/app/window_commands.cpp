@@ -94,6 +94,8 @@ void MainWindow::make_commands() {
     add({"song.double", tr("&Double tempo"), QKeySequence("Ctrl+D"), line(Line("tempo.reread").with("factor", "2"))});
     add({"song.downbeat", tr("Down&beat at the cursor"), QKeySequence(Qt::Key_B), [this] { session_.downbeat_here(); }});
     add({"song.cut", tr("C&ut the loop from the original…"), QKeySequence("Ctrl+Shift+X"), [this] { cut_from_original(); }});
+    add({"song.source", tr("Find the loop's so&urce…"), QKeySequence("Ctrl+Alt+X"), [this] { find_source_of_loop(); }, Where::Everywhere,
+         tr("Looks in another recording for what this stretch of the original was taken from: place, speed and pitch")});
     add({"song.confirm", tr("&Confirm element"), QKeySequence("Ctrl+K"), [this, &selection] { session_.toggle_confirmed(selection.element()); }});
     add({"song.clear-mutes", tr("Clear all solos and &mutes"), QKeySequence("Ctrl+M"), line(Line("parts.clear-mutes"))});
     add({"song.reckon", tr("Rec&koner…"), QKeySequence("Ctrl+Alt+K"),
@@ -242,6 +244,7 @@ void MainWindow::make_menus() {
                        "song.probe",
                        "song.faint",
                        "song.cut",
+                       "song.source",
                        "song.row",
                        "song.reckon",
                        "song.research",

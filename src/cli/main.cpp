@@ -10,6 +10,7 @@
 #include "check/part_sound.hpp"
 #include "commands/command.hpp"
 #include "engine/offline.hpp"
+#include "fit/find_source.hpp"
 #include "formats/analysis_json.hpp"
 #include "formats/beat_text.hpp"
 #include "formats/chart_html.hpp"
@@ -151,6 +152,33 @@ public:
         return save_remake(target, *done);
     }
 
+    Status source_command(const std::string& file, const std::string& sound, const std::string& range, const std::string& out) {
+        auto remake = load_remake(file);
+        if (!remake) return remake.error();
+        const auto bars = bars_of(range, *remake->song);
+        if (!bars) return bars.error();
+        const auto reference = find_reference(*remake, file);
+        if (!reference) return reference.error();
+        if (auto spared = spare({out}, {file, sound, reference->string()}); !spared) return spared;
+        const auto original = read_audio(*reference, progress_);
+        if (!original) return original.error();
+        const auto source = read_audio(sound, progress_);
+        if (!source) return source.error();
+        const double from_s = std::max(0.0, remake->song->tempo.seconds(bars->first)), to_s = remake->song->tempo.seconds(bars->second);
+        const auto place = find_source(*original, from_s, to_s, *source, progress_);
+        if (!place) return place.error();
+        if (!*place)
+            return Error{ErrorCode::CommandRefused, "The search",
+                         "nothing of bars " + range + " stands out in " + sound + ": they were not taken from there, or too little of it is heard"};
+        const std::string told = sound + " is heard there, " + words_of(**place) + ".\n";
+        if (out.empty()) return deliver({}, told);
+        const auto done = run_command(*remake, place_source(*remake, std::filesystem::absolute(sound).string(), source->duration_s(),
+                                                            remake->song->tempo.nearest_tick(from_s), to_s - from_s, **place));
+        if (!done) return done.error();
+        if (const auto saved = save_remake(out, done->remake); !saved) return saved;
+        return deliver({}, told);
+    }
+
     Status check_command(const std::string& file, const std::string& out, const std::string& html) {
         auto remake = load_remake(file);
         if (!remake) return remake.error();
@@ -230,6 +258,14 @@ public:
 private:
     static constexpr std::uint64_t kMostScript = 4ULL << 20;
 
+    /// "5-12": from the beginning of bar 5 to the end of bar 12.
+    static Result<std::pair<Ticks, Ticks>> bars_of(const std::string& range, const Song& song) {
+        int first = 0, last = 0;
+        if (std::sscanf(range.c_str(), "%d-%d", &first, &last) != 2 || first < 1 || last < first || last > 100'000)
+            return Error{ErrorCode::CommandRefused, "--range " + range, "it is no range of bars: say 5-12"};
+        return std::pair(song.meter.tick_of_bar(first), song.meter.tick_of_bar(last + 1));
+    }
+
     Status render(const Remake& given, const std::string& file, const RenderWish& wish) {
         const Remake whole = wish.without_original ? without_original(given) : given;
         const Remake remake = wish.condensed ? condensed(whole) : whole;
@@ -247,15 +283,11 @@ private:
         }
         range.what.steps = !wish.dry;
         if (!wish.range.empty()) {
-            // "5-12": from the beginning of bar 5 to the end of bar 12.
-            int first = 0, last = 0;
-            if (std::sscanf(wish.range.c_str(), "%d-%d", &first, &last) != 2 || first < 1 || last < first || last > 100'000)
-                return refuse("--range " + wish.range, "it is no range of bars: say 5-12");
-            const auto frame = [&](int bar) {
-                return static_cast<std::int64_t>(std::llround(remake.song->tempo.seconds(remake.song->meter.tick_of_bar(bar)) * kRate_hz));
-            };
-            range.from = std::max<std::int64_t>(0, frame(first));
-            range.to = frame(last + 1);
+            const auto bars = bars_of(wish.range, *remake.song);
+            if (!bars) return bars.error();
+            const auto frame = [&](Ticks tick) { return static_cast<std::int64_t>(std::llround(remake.song->tempo.seconds(tick) * kRate_hz)); };
+            range.from = std::max<std::int64_t>(0, frame(bars->first));
+            range.to = frame(bars->second);
             if (range.to <= range.from) return refuse("--range " + wish.range, "these bars lie before the recording");
         }
         AssetLoader assets;
@@ -298,7 +330,7 @@ int main(int argc, char** argv) {
     CLI::App app{"Fakturwerk without a window: hear a recording, draft a remake of it, render, check and export it."};
     app.require_subcommand(1);
     app.set_version_flag("--version", FW_VERSION);
-    std::string ref, out, midi, json, wav, copy, beats, chart, file, script, html;
+    std::string ref, out, midi, json, wav, copy, beats, chart, file, script, html, sound;
     Cli::RenderWish wish;
     bool without = false;
     std::string only_part_name;
@@ -362,6 +394,13 @@ int main(int argc, char** argv) {
     check->add_option("-o", out, "file to write; standard output without it, and nothing where only --html is given");
     check->add_option("--html", html, "report for people to write, one page with its pictures inside");
     check->callback([&] { work = [&] { return cli.check_command(file, out, html); }; });
+
+    auto* finding = app.add_subcommand("source", "Find what a stretch of the original was taken from: place, speed and pitch");
+    finding->add_option("REMAKE", file)->required();
+    finding->add_option("SOUND", sound, "the recording it may have been taken from")->required();
+    finding->add_option("--range", wish.range, "the stretch in bars, as 5-8")->required();
+    finding->add_option("-o", out, "remake to write, with the source as a clip there");
+    finding->callback([&] { work = [&] { return cli.source_command(file, sound, wish.range, out); }; });
 
     auto* counting = app.add_subcommand("beats", "Count a remake by beats from label text or a MIDI file; no note moves in time");
     counting->add_option("REMAKE", file)->required();

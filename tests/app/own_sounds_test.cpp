@@ -1,13 +1,18 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Sounds of one's own: dropped onto the arrangement, recorded over what plays, tuned, made an instrument; and macros on the sheet.
 #include "app/arrangement_grid.hpp"
+#include "app/clip_view.hpp"
+#include "app/desks.hpp"
 #include "app/record_panel.hpp"
 #include "app/sound_sheet.hpp"
+#include "app/source_search.hpp"
 #include "audio/audio_file.hpp"
 #include "fixture.hpp"
 
+#include <QComboBox>
 #include <QDir>
 #include <QDropEvent>
+#include <QFile>
 #include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
@@ -174,7 +179,7 @@ TEST_F(OwnSoundsTest, AMacroIsMadeFromAFieldsNameAndMovesIt) {
             }
     });
     const FieldRef level{part(PartRole::Bass)->layers.front().id, "level"};
-    const std::unique_ptr<QMenu> menu(sheet->macro_menu(level));
+    const std::unique_ptr<QMenu> menu(sheet->movers_menu(level));
     menu->actions().back()->trigger();
     ASSERT_EQ(session->remake().automation->macros.size(), 1u);
     ASSERT_EQ(session->remake().automation->macros[0].targets.size(), 1u);
@@ -233,6 +238,208 @@ TEST_F(OwnSoundsTest, AClipIsChoppedAtItsHitsAndAHeldToneIsLeftWhole) {
     const auto before = session->documents().document();
     choose("clip_hits");
     ASSERT_TRUE(QTest::qWaitFor([] { return window->last_message().contains("No hit stands out in held"); }, 20000)) << window->last_message().toStdString();
+    EXPECT_EQ(session->documents().document(), before);
+}
+
+TEST_F(OwnSoundsTest, AChosenClipIsRetimedByDraggingWhatBeginsInIt) {
+    drop(voice("strokes.wav", 2.0, 0.45), grid()->cell_rect(0, 1).left() + 2.0);
+    settle();
+    ClipView* view = window->rebuild_desk()->clip();
+    QTest::mouseClick(grid(), Qt::LeftButton, Qt::NoModifier, grid()->clip_rect(last_clip().id).center().toPoint());
+    ASSERT_TRUE(view->isVisible());
+    EXPECT_FALSE(window->rebuild_desk()->curve()->isVisible());
+    ASSERT_TRUE(QTest::qWaitFor([&] { return view->ready(); }, 20000));
+    ASSERT_EQ(view->handles().size(), 4u) << "a stroke each 450 ms";
+    for (std::size_t i = 0; i < 4; ++i) EXPECT_NEAR(view->handles()[i].from_ms, 450.0 * static_cast<double>(i + 1), 6.0);
+    const auto before = session->documents().document();
+    // The second stroke, dragged freely by some pixels: it moves, those beside it stay, and it is one step.
+    const QPoint from = view->place_of(view->handles()[1]).toPoint();
+    const auto drag = [&](const QPoint& start, const QPoint& end, Qt::KeyboardModifiers held) {
+        QTest::mousePress(view, Qt::LeftButton, held, start);
+        for (int k = 1; k <= 4; ++k) {
+            QMouseEvent move(QEvent::MouseMove, QPointF(start + (end - start) * k / 4), view->mapToGlobal(QPointF(start + (end - start) * k / 4)), Qt::NoButton,
+                             Qt::LeftButton, held);
+            QApplication::sendEvent(view, &move);
+        }
+        QTest::mouseRelease(view, Qt::LeftButton, held, end);
+    };
+    drag(from, from + QPoint(40, 0), Qt::AltModifier);
+    ASSERT_EQ(last_clip().recipe.size(), 1u);
+    EXPECT_EQ(last_clip().recipe[0].treatment, Treatment::Warp);
+    const auto after = view->handles();
+    EXPECT_NEAR(view->place_of(after[1]).x(), from.x() + 40, 1.5);
+    for (const std::size_t i : {0u, 2u, 3u}) EXPECT_NEAR(after[i].to_ms, after[i].from_ms, 0.01) << i;
+    // Keys: a little later still; then back.
+    view->setFocus();
+    QTest::keyClick(view, Qt::Key_Right, Qt::ShiftModifier);
+    EXPECT_NEAR(view->handles()[1].to_ms, after[1].to_ms + 5.0, 0.01);
+    session->documents().undo();
+    EXPECT_NEAR(view->handles()[1].to_ms, after[1].to_ms, 0.01);
+    QTest::keyClick(view, Qt::Key_Delete);
+    EXPECT_EQ(session->remake(), *before) << "what is put back leaves no trace";
+    // Without Alt it arrives at the nearest sixteenth.
+    const auto place_of = [&](const ClipView::Handle& h) {
+        const auto& tempo = session->remake().song->tempo;
+        return tempo.ticks(tempo.seconds(last_clip().start) + h.to_ms / 1000.0);
+    };
+    const double tick = place_of(view->handles()[1]), nearest = 240.0 * std::round(tick / 240.0);
+    const double px = view->place_of({0.0, 100.0, false}).x() - view->place_of({0.0, 0.0, false}).x();
+    const double off_ms = (nearest - tick) / 240.0 * 60'000.0 / session->remake().song->tempo.bpm_at(last_clip().start) / 4.0;
+    drag(from, from + QPoint(static_cast<int>(std::lround(off_ms / 100.0 * px)) + 3, 0), Qt::NoModifier);
+    EXPECT_NEAR(place_of(view->handles()[1]), nearest, 2.0);
+    session->documents().undo();
+    // All at once, and back.
+    const std::unique_ptr<QMenu> menu(view->onto_menu());
+    for (QAction* a : menu->actions())
+        if (a->text() == "eighths") a->trigger();
+    ASSERT_EQ(ending_marks(last_clip()).size(), 4u);
+    for (const auto& h : view->handles()) EXPECT_NEAR(std::remainder(place_of(h), 480.0), 0.0, 2.0);
+    QTest::mouseClick(view->findChild<QPushButton*>("clip_back"), Qt::LeftButton);
+    EXPECT_EQ(session->remake(), *before);
+    // A cell is chosen: the curve comes back.
+    QTest::mouseClick(grid(), Qt::LeftButton, Qt::NoModifier, grid()->cell_rect(ArrangementGrid::kHeads, 0).center().toPoint());
+    EXPECT_FALSE(view->isVisible());
+    EXPECT_TRUE(window->rebuild_desk()->curve()->isVisible());
+}
+
+TEST_F(OwnSoundsTest, AClipIsBroughtOntoAGrooveFromItsMenuAndAHeldToneSaysThatNothingBegins) {
+    ASSERT_TRUE(session->documents().run(Line("groove.add").with("name", "late").with("step", "1/16").with("steps", "30")));
+    drop(voice("strokes.wav", 2.0, 0.45), grid()->cell_rect(0, 1).left() + 2.0);
+    const auto retime = [&](const QString& name) {
+        const std::unique_ptr<QMenu> menu(grid()->clip_menu(last_clip().id));
+        for (QAction* a : menu->findChild<QMenu*>("clip_retime")->actions())
+            if (a->text() == name) a->trigger();
+    };
+    retime("the groove late");
+    ASSERT_TRUE(QTest::qWaitFor([] { return !last_clip().recipe.empty(); }, 20000));
+    const auto& tempo = session->remake().song->tempo;
+    ASSERT_EQ(ending_marks(last_clip()).size(), 4u);
+    for (const WarpMark& m : ending_marks(last_clip())) {
+        const double tick = tempo.ticks(tempo.seconds(last_clip().start) + m.to_ms / 1000.0);
+        EXPECT_NEAR(std::remainder(tick - 30.0, 240.0), 0.0, 2.0);
+    }
+    Audio rumble{44100, 1, std::vector<float>(44100, 0.0F), {}};
+    const QString path = QDir::temp().filePath("nothing.wav");
+    ASSERT_TRUE(write_audio(path.toStdString(), rumble));
+    drop(path, grid()->cell_rect(0, 2).left() + 2.0);
+    const auto before = session->documents().document();
+    retime("sixteenths");
+    ASSERT_TRUE(QTest::qWaitFor([] { return window->last_message().contains("Nothing that stands out begins in nothing"); }, 20000))
+        << window->last_message().toStdString();
+    EXPECT_EQ(session->documents().document(), before);
+}
+
+TEST_F(OwnSoundsTest, EachNoteMovesAFieldFromItsNamesMenuAndItsLinesAreOnTheSheet) {
+    auto* sheet = window->rebuild_desk()->sheet();
+    const FieldRef level{part(PartRole::Bass)->layers.front().id, "level"};
+    const auto before = session->documents().document();
+    {
+        const std::unique_ptr<QMenu> menu(sheet->movers_menu(level));
+        menu->findChild<QAction*>("move_by_notes")->trigger();
+    }
+    ASSERT_EQ(session->remake().automation->by_notes.size(), 1u);
+    EXPECT_EQ(session->remake().automation->by_notes[0].by, part(PartRole::Bass)->id);
+    settle();
+    auto* to = in_sheet<QDoubleSpinBox>("note_move_to");
+    auto* decay = in_sheet<QDoubleSpinBox>("note_move_decay");
+    ASSERT_TRUE(to && decay && in_sheet<QWidget>("note_way"));
+    to->setValue(6.0);
+    decay->setValue(80.0);
+    EXPECT_EQ(session->remake().automation->by_notes[0].to, 6.0);
+    EXPECT_NEAR(session->remake().automation->by_notes[0].decay_ms, 80.0, 1e-6);
+    auto* of = in_sheet<QComboBox>("note_move_of");
+    ASSERT_TRUE(of);
+    const int drums = of->findText("Drums");
+    ASSERT_GE(drums, 0);
+    of->setCurrentIndex(drums);
+    emit of->activated(drums);
+    EXPECT_EQ(session->remake().part(session->remake().automation->by_notes[0].by)->role, PartRole::Drums);
+    EXPECT_TRUE(sheet->as_text().contains("with each note of Drums")) << sheet->as_text().toStdString();
+    settle();
+    QTest::mouseClick(in_sheet<QToolButton>("remove_note_move"), Qt::LeftButton);
+    EXPECT_EQ(session->remake(), *before);
+    settle();
+    EXPECT_FALSE(in_sheet<QWidget>("note_way"));
+}
+
+TEST_F(OwnSoundsTest, ASourceIsFoundInAnotherRecordingAndOneThatIsNoneIsSaidToBeNone) {
+    const double from_s = 12.0, to_s = 20.0;
+    SourceSearch search(*session);
+    int placed = 0;
+    QObject::connect(&search, &SourceSearch::placed, window, [&] { ++placed; });
+    // The recording is its own source where nothing was done to it.
+    search.look(QString(FW_DEMO_DIR) + "/lantern-ferry.ogg", from_s, to_s);
+    EXPECT_TRUE(search.busy());
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !search.busy() && placed == 1; }, 120000)) << window->last_message().toStdString();
+    EXPECT_TRUE(window->last_message().contains("as fast and as high")) << window->last_message().toStdString();
+    const Clip& clip = last_clip();
+    EXPECT_EQ(clip.name, "Source lantern-ferry");
+    EXPECT_EQ(clip.start, session->remake().song->tempo.nearest_tick(from_s));
+    ASSERT_EQ(clip.recipe.size(), 1u);
+    EXPECT_NEAR(clip.recipe[0].first, 1000.0 * from_s, 3.0);
+    const auto before = session->documents().document();
+    search.look(voice("strokes.wav", 12.0, 0.37), from_s, to_s);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !search.busy(); }, 120000));
+    EXPECT_TRUE(window->last_message().contains("Nothing of the stretch stands out in strokes.wav")) << window->last_message().toStdString();
+    EXPECT_EQ(session->documents().document(), before);
+    // What is no sound is told, and a loop that is too short is asked for.
+    search.look(QString(FW_DEMO_DIR) + "/lantern_ferry.py", from_s, to_s);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !search.busy(); }, 20000));
+    EXPECT_TRUE(window->last_message().contains("lantern_ferry.py")) << window->last_message().toStdString();
+    session->transport().set_loop(3.0, 4.0);
+    window->commands().action("song.source")->trigger();
+    EXPECT_TRUE(window->last_message().contains("two seconds or more")) << window->last_message().toStdString();
+}
+
+TEST_F(OwnSoundsTest, ASampledInstrumentIsRecalledAsLayersAndABrokenOneIsTold) {
+    auto* sheet = window->rebuild_desk()->sheet();
+    const QString low = voice("sfz low.wav", 1.0), high = voice("sfz high.wav", 1.0);
+    const auto write = [](const char* name, const QString& text) {
+        QFile file(QDir::temp().filePath(name));
+        EXPECT_TRUE(file.open(QIODevice::WriteOnly));
+        file.write(text.toUtf8());
+        return file.fileName();
+    };
+    const auto before = session->documents().document();
+    sheet->recall_sound_from(write("quay organ.sfz",
+                                   "<group> ampeg_release=0.4\n<region> sample=sfz low.wav hikey=b3 pitch_keycenter=a3\n"
+                                   "<region> sample=sfz high.wav lokey=c4 pitch_keycenter=a4 volume=-3\n"));
+    ASSERT_EQ(part(PartRole::Bass)->layers.size(), 2u) << window->last_message().toStdString();
+    EXPECT_EQ(part(PartRole::Bass)->layers[0].source, &kSampler);
+    EXPECT_EQ(part(PartRole::Bass)->layers[1].low_key, 60.0);
+    session->documents().undo();
+    EXPECT_EQ(session->documents().document(), before);
+    sheet->recall_sound_from(write("lost.sfz", "<region> sample=gone.wav\n"));
+    EXPECT_TRUE(window->last_message().contains("its sample gone.wav cannot be read")) << window->last_message().toStdString();
+    EXPECT_EQ(session->documents().document(), before);
+}
+
+TEST_F(OwnSoundsTest, OfTwoTakesOneIsChosenInTheLoop) {
+    const double x = grid()->cell_rect(0, 1).left() + 2.0;
+    drop(voice("take one.wav", 3.0), x);
+    const ClipId one = last_clip().id;
+    drop(voice("take two.wav", 3.0), x);
+    const ClipId two = last_clip().id;
+    settle();
+    const auto before = session->documents().document();
+    ClipView* view = window->rebuild_desk()->clip();
+    grid()->choose(two);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return view->ready(); }, 20000));
+    QTest::mouseClick(view->findChild<QPushButton*>("clip_alone"), Qt::LeftButton);
+    EXPECT_TRUE(session->remake().clips->clip(one)->mute);
+    EXPECT_FALSE(session->remake().clips->clip(two)->mute);
+    EXPECT_EQ(session->remake().clips->clips.size(), 2u);
+    session->documents().undo();
+    const double begins = session->remake().song->tempo.seconds(session->remake().clips->clip(two)->start);
+    session->transport().set_loop(begins + 1.0, begins + 2.0);
+    QTest::mouseClick(view->findChild<QPushButton*>("clip_alone"), Qt::LeftButton);
+    // The other take is cut in three, its middle silent; the chosen one sounds all along and need not be cut.
+    ASSERT_EQ(session->remake().clips->clips.size(), 4u);
+    int silent = 0;
+    for (const Clip& c : session->remake().clips->clips) silent += c.mute;
+    EXPECT_EQ(silent, 1);
+    session->transport().set_loop(0.0, 0.0, false);
+    session->documents().undo();
     EXPECT_EQ(session->documents().document(), before);
 }
 

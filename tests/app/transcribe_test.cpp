@@ -14,6 +14,7 @@
 #include <QDoubleSpinBox>
 #include <QLineEdit>
 #include <QPushButton>
+#include <set>
 
 namespace fw::app {
 
@@ -311,6 +312,50 @@ TEST_F(TranscribeTest, RepeatsAreFoldedIntoPatternsAndWhatChangesIsTold) {
         (void)v;
         session->transport().player().stop();
     }
+}
+
+TEST_F(TranscribeTest, ABassFollowsTheLeadLowInTheLoopAndTheKickOnTheChordsEverywhere) {
+    select(PartRole::Bass);
+    const auto& tempo = session->remake().song->tempo;
+    const auto choose = [&](const QString& words) {
+        auto* open = fact<QPushButton>("follow_line");
+        ASSERT_TRUE(open && open->menu());
+        for (QAction* a : open->menu()->actions())
+            if (a->text().contains(words)) return a->trigger();
+        FAIL() << words.toStdString();
+    };
+    const Section& section = session->remake().song->sections[1];
+    const Ticks from = section.start, to = section.start + section.length;
+    session->transport().set_loop(tempo.seconds(from), tempo.seconds(to));
+    const auto outside = [&] {
+        std::vector<std::pair<Ticks, int>> all;
+        for (const PlacedNote& n : notes(PartRole::Bass))
+            if (n.note.start < from || n.note.start >= to) all.emplace_back(n.note.start, n.note.pitch);
+        return all;
+    };
+    const auto before = outside();
+    choose("the notes of Lead, low");
+    EXPECT_EQ(outside(), before) << "only in the loop";
+    std::set<Ticks> lead;
+    for (const PlacedNote& n : notes(PartRole::Lead)) lead.insert(n.note.start);
+    int there = 0;
+    for (const PlacedNote& n : notes(PartRole::Bass)) {
+        if (n.note.start < from || n.note.start >= to) continue;
+        ++there;
+        EXPECT_TRUE(lead.contains(n.note.start));
+        EXPECT_LT(n.note.pitch, 40);
+    }
+    EXPECT_GT(there, 4);
+    session->transport().set_loop(0.0, 0.0, false);
+    choose("the kick of Drums");
+    std::set<Ticks> kicks;
+    for (const PlacedNote& n : notes(PartRole::Drums))
+        if (n.note.pitch == 36 || n.note.pitch == 35) kicks.insert(n.note.start);
+    ASSERT_FALSE(notes(PartRole::Bass).empty());
+    for (const PlacedNote& n : notes(PartRole::Bass)) EXPECT_TRUE(kicks.contains(n.note.start)) << n.note.start;
+    session->documents().undo();
+    session->documents().undo();
+    EXPECT_EQ(outside(), before);
 }
 
 TEST_F(TranscribeTest, APartIsMadeOfTheChordsAndFollowsThem) {

@@ -403,6 +403,25 @@ TEST(CommandLine, AScriptThatCannotBeDoneSaysWhereAndWritesNothing) {
     EXPECT_NE(list.out.find("part.add-layer"), std::string::npos);
 }
 
+TEST(CommandLine, ASourceIsFoundPlacedAndSaidNotToBeThere) {
+    const TemporaryFolder folder;
+    const std::string song = (folder / "song.fakturwerk").string(), with = (folder / "with.fakturwerk").string(), noise = (folder / "strokes.wav").string();
+    ASSERT_EQ(run(folder, "new " + kDemo + " -o " + song).code, 0);
+    const Outcome found = run(folder, "source " + song + " " + kDemo + " --range 9-11 -o " + with);
+    ASSERT_EQ(found.code, 0) << found.err;
+    EXPECT_NE(found.out.find("as fast and as high"), std::string::npos) << found.out;
+    const auto placed = load_remake(with);
+    ASSERT_TRUE(placed);
+    ASSERT_EQ(placed->clips->clips.size(), 1u);
+    EXPECT_EQ(placed->clips->clips[0].start, placed->song->meter.tick_of_bar(9));
+    EXPECT_NEAR(placed->clips->clips[0].recipe.at(0).first, 1000.0 * placed->song->tempo.seconds(placed->song->meter.tick_of_bar(9)), 3.0);
+    ASSERT_TRUE(write_audio(noise, test::clicks({0.3, 0.9, 1.4, 2.2, 3.0, 3.3, 4.1, 5.2, 6.6, 7.1}, 8.0)));
+    const Outcome none = run(folder, "source " + song + " " + noise + " --range 9-11");
+    EXPECT_NE(none.code, 0);
+    EXPECT_NE(none.err.find("stands out"), std::string::npos) << none.err;
+    EXPECT_NE(run(folder, "source " + song + " " + kDemo + " --range nine").err.find("say 5-12"), std::string::npos);
+}
+
 TEST(CommandLine, TheUserGuidesScriptDoesWhatItSays) {
     const TemporaryFolder folder;
     const std::string song = (folder / "song.fakturwerk").string(), script = (folder / "guide.txt").string();
@@ -433,12 +452,18 @@ TEST(CommandLine, TheUserGuidesScriptDoesWhatItSays) {
     EXPECT_EQ(after->song->grooves.size(), 1u);
     // A piece of the original as a kick's sound, and a made snare in the kit's place; what leaves the house is without the one.
     ASSERT_EQ(drums->layers.size(), 3u);
-    ASSERT_EQ(after->clips->assets.size(), 6u);
+    ASSERT_EQ(after->clips->assets.size(), 7u);
     EXPECT_EQ(after->clips->assets[0].origin, AssetOrigin::Original);
     // Transitions that end where they should, and the original where it is not remade, which does not leave the house.
     EXPECT_EQ(after->clips->assets[1].made.kind, Transition::Riser);
     EXPECT_EQ(after->clips->clips[2].start, after->song->meter.tick_of_bar(13));
     EXPECT_EQ(without_original(*after).clips->clips.size(), 3u);
+    // A loop on the grid, a cutoff that each note opens, a bass that follows.
+    ASSERT_EQ(after->clips->clips.back().recipe.size(), 1u);
+    EXPECT_EQ(after->clips->clips.back().recipe[0].marks.size(), 2u);
+    ASSERT_EQ(after->automation->by_notes.size(), 2u);
+    EXPECT_EQ(after->automation->by_notes[1].by, find_part(*after, "Bass")->id);
+    EXPECT_GT(placed_notes(*find_part(*after, "Low melody")).size(), 8u);
     EXPECT_EQ(find_part(*after, "Single notes")->steps.size(), 3u);
     EXPECT_EQ(find_part(*after, "Quay organ")->steps.size(), 2u);
     EXPECT_EQ(find_part(*after, "Bass")->early_ms, 6.0);

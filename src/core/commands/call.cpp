@@ -138,6 +138,20 @@ int Call::pitch_of(const std::string& wanted) const {
     refuse(quoted(wanted) + " is neither a note (C4), a key (0 to 127) nor a drum sound");
 }
 
+Grid Call::grid() const {
+    Grid grid;
+    if (has("groove")) {
+        grid.groove = find_groove(*remake.song, text("groove"));
+        if (!grid.groove) throw Refused{"there is no groove \"" + text("groove") + "\""};
+        return grid;
+    }
+    if (!has("grid")) throw Refused{"it does not say on what: grid=1/16 or groove=NAME"};
+    grid.step = length("grid");
+    if (grid.step < 1) throw Refused{"a grid has to have a length"};
+    if (has("swing")) grid.swing = number("swing", 0.5, 0.75);
+    return grid;
+}
+
 Reach Call::reach() const {
     const std::string wanted = text("reach", "everywhere");
     if (wanted == "everywhere") return Reach::Everywhere;

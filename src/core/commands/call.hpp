@@ -41,6 +41,8 @@ public:
     /// What a text names: a note (C4), a key or a drum sound.
     int pitch_of(const std::string& text) const;
     Reach reach() const;
+    /// What "grid" and "swing", or "groove" name.
+    Grid grid() const;
     ElementId element() const;
     /// A layer or step of what "part", "bus" or "master" name, by its number from 1, a step also by its kind.
     const Layer& layer(const Part& of) const;
@@ -100,6 +102,8 @@ Line& name_owner(Line& line, const Remake& remake, const FieldOwner& owner);
 Line& name_chain(Line& line, const Remake& remake, const Chain& chain);
 /// A curve's points as curve.set reads them; start: of the section, or 0.
 std::string points_text(const Remake& remake, const Parameter& row, Ticks start, const std::vector<CurvePoint>& points);
+/// Marks of a warp: "120:125 480:500".
+std::string marks_text(const std::vector<WarpMark>& marks);
 /// A recipe as clip.recipe reads it: "fade 2 20, reverse".
 std::string recipe_text(const std::vector<RecipeEntry>& recipe);
 std::string element_text(const Remake& remake, ElementId element);

@@ -11,6 +11,16 @@
 
 namespace fw {
 
+std::string marks_text(const std::vector<WarpMark>& marks) {
+    std::string all;
+    for (const WarpMark& m : marks) {
+        char text[64];
+        std::snprintf(text, sizeof text, "%s%.8g:%.8g", all.empty() ? "" : " ", m.from_ms, m.to_ms);
+        all += text;
+    }
+    return all;
+}
+
 std::string recipe_text(const std::vector<RecipeEntry>& recipe) {
     std::string all;
     for (const RecipeEntry& e : recipe) {
@@ -21,6 +31,8 @@ std::string recipe_text(const std::vector<RecipeEntry>& recipe) {
             std::snprintf(number, sizeof number, " %.6g", i == 0 ? e.first : e.second);
             all += number;
         }
+        if (!e.marks.empty()) all += " " + marks_text(e.marks);
+        if (e.on < 0.5) all += " off";
     }
     return all;
 }
@@ -28,7 +40,8 @@ std::string recipe_text(const std::vector<RecipeEntry>& recipe) {
 namespace {
 
 constexpr const char* kRecipeHelp =
-    "what is done to it, in order: \"fade 5 20, reverse, gain -6, pitch -12, stretch 2, bars 2, stop 500, gate 4 50%, freeze 200 4000, clean 15, tune 100%\"";
+    "what is done to it, in order: \"fade 5 20, reverse, gain -6, pitch -12, stretch 2, bars 2, stop 500, gate 4 50%, freeze 200 4000, clean 15, tune 100%, "
+    "speed 0.94, even 100%, warp 250:240 480:500\"; \"off\" behind one passes it by";
 constexpr Argument kCut[] = {{"from", "where it begins in the original: a place"},
                              {"length", "as 1/8"},
                              {"to", "where it is put: a place"},
@@ -47,6 +60,16 @@ constexpr Argument kFile[] = {{"file", "a sound file"},
                               {"level", "as -6dB", false},
                               {"bus", "where it goes; without it to the master", false}};
 constexpr Argument kMove[] = {{"clip", "its name"}, {"to", "a place"}};
+constexpr Argument kWarp[] = {
+    {"clip", "its name"}, {"marks", "what sounds at one time is heard at another, in ms from its beginning: \"250:240 495:500\"; nothing takes the warp away"}};
+constexpr Argument kRetime[] = {{"clip", "its name"},
+                                {"hits", "what is moved, in ms from its beginning: \"250 495 740\""},
+                                {"grid", "onto what: as 1/16, 1/8T for triplets", false},
+                                {"groove", "or a groove, by name", false},
+                                {"swing", "0.5 straight to 0.75", false},
+                                {"strength", "0 to 1", false},
+                                {"window", "what is farther off stays: as 1/32", false}};
+constexpr Argument kTake[] = {{"clip", "its name"}, {"from", "a place; without it the whole clip", false}, {"to", "to before a place", false}};
 constexpr Argument kRecipe[] = {{"clip", "its name"}, {"recipe", kRecipeHelp}};
 constexpr Argument kKeep[] = {{"clip", "its name"}, {"on", "on or off"}};
 constexpr Argument kClip[] = {{"clip", "its name"}};
@@ -74,16 +97,40 @@ std::string treatments() {
     return either(kTreatmentTypes, [](const TreatmentType& t) { return t.id; });
 }
 
+constexpr Parameter kTime{"ms", "A time", Unit::Milliseconds, 0.0, 600'000.0, 0.0, Scale::Linear, 0.1, false, ""};
+
+/// "250:240": what sounds there is heard here.
+WarpMark mark_of(const std::string& word, const Call& c) {
+    const auto colon = word.find(':');
+    if (colon == std::string::npos) throw Refused{"\"" + word + "\" is no mark of a warp: say from and to in ms, as 250:240"};
+    return {c.value(kTime, word.substr(0, colon)), c.value(kTime, word.substr(colon + 1)), {}};
+}
+
+/// Milliseconds with spaces between, as seconds.
+std::vector<double> times_of(const std::string& text, const Call& c) {
+    std::vector<double> times;
+    for (const auto& words : entries_of(text))
+        for (const std::string& word : words) times.push_back(c.value(kTime, word) / 1000.0);
+    return times;
+}
+
 std::vector<RecipeEntry> recipe_of(const std::string& text, const Call& c) {
     std::vector<RecipeEntry> recipe;
-    for (const auto& words : entries_of(text)) {
+    for (auto words : entries_of(text)) {
+        const bool off = words.size() > 1 && words.back() == "off";
+        if (off) words.pop_back();
         const auto type =
             std::find_if(kTreatmentTypes.begin(), kTreatmentTypes.end(), [&](const TreatmentType& t) { return !words.empty() && words[0] == t.id; });
         if (type == kTreatmentTypes.end())
             throw Refused{"\"" + (words.empty() ? std::string() : words[0]) + "\" is nothing that can be done to a sound: say " + treatments()};
-        if (words.size() > 1 + type->fields.size()) throw Refused{"\"" + words[0] + "\" takes fewer values"};
         RecipeEntry entry;
         entry.treatment = type->treatment;
+        entry.on = off ? 0.0 : 1.0;
+        if (entry.treatment == Treatment::Warp) {
+            for (std::size_t i = 1; i < words.size(); ++i) entry.marks.push_back(mark_of(words[i], c));
+            words.resize(1);
+        }
+        if (words.size() > 1 + type->fields.size()) throw Refused{"\"" + words[0] + "\" takes fewer values"};
         entry.first = words.size() > 1 ? c.value(type->fields[0], words[1]) : type->fields.empty() ? 0.0 : type->fields[0].neutral;
         entry.second = words.size() > 2 ? c.value(type->fields[1], words[2]) : type->fields.size() < 2 ? 0.0 : type->fields[1].neutral;
         recipe.push_back(entry);
@@ -182,16 +229,37 @@ const Command kCommands[] = {
     {"clip.chop", "Chop clip", "Cuts a clip into pieces of one length, each a clip of its own that can be moved, muted and treated.", kChop, false,
      [](const Call& c) {
          if (c.has("length") == c.has("hits")) throw Refused{"it does not say where: length= of each piece, or hits="};
-         std::vector<double> hits_s;
-         for (const auto& words : entries_of(c.text("hits", "")))
-             for (const std::string& word : words) {
-                 const Parameter ms{"ms", "A hit", Unit::Milliseconds, 0.0, 600'000.0, 0.0, Scale::Linear, 0.1, false, ""};
-                 hits_s.push_back(c.value(ms, word) / 1000.0);
-             }
-         Remake next = c.has("hits") ? chop_clip_at(c.remake, c.clip().id, hits_s, c.has("onto") ? c.length("onto") : 0)
+         Remake next = c.has("hits") ? chop_clip_at(c.remake, c.clip().id, times_of(c.text("hits"), c), c.has("onto") ? c.length("onto") : 0)
                                      : chop_clip(c.remake, c.clip().id, c.length("length"));
          if (next == c.remake) throw Refused{"the clip is not longer than one piece, or longer than 256 of them"};
          return next;
+     }},
+    {"clip.choose-take", "Choose take", "Of takes that lie over each other only this one sounds, in a stretch or altogether; the others are kept.", kTake, false,
+     [](const Call& c) {
+         const Clip& clip = c.clip();
+         if (c.has("from") != c.has("to")) throw Refused{"it says from or to only: say both, or neither for the whole clip"};
+         const auto& tempo = c.remake.song->tempo;
+         const double long_s = recipe_seconds(*c.remake.song, *c.remake.clips->asset(clip.asset), clip);
+         const double begins_s = tempo.seconds(clip.start) - (clip.ends_here ? long_s : 0.0);
+         const Ticks from = c.has("from") ? c.place("from") : tempo.nearest_tick(begins_s),
+                     to = c.has("to") ? c.place("to") : tempo.nearest_tick(begins_s + long_s);
+         if (to <= from) throw Refused{"the second place has to come after the first"};
+         if (tempo.seconds(to) <= begins_s || tempo.seconds(from) >= begins_s + long_s) throw Refused{"the clip does not sound there"};
+         return choose_take(c.remake, clip.id, from, to);
+     }},
+    {"clip.warp", "Warp clip", "Moves what sounds at some times in a clip to others; what lies between is stretched.", kWarp, false,
+     [](const Call& c) {
+         std::vector<WarpMark> marks;
+         for (const auto& words : entries_of(c.text("marks")))
+             for (const std::string& word : words) marks.push_back(mark_of(word, c));
+         return warp_clip(c.remake, c.clip().id, std::move(marks));
+     }},
+    {"clip.retime", "Re-time clip", "Moves hits or notes in a clip onto a grid or a groove; what lies between is stretched.", kRetime, false,
+     [](const Call& c) {
+         auto marks = marks_onto(c.remake, c.clip().id, times_of(c.text("hits"), c), c.grid(), c.has("strength") ? c.number("strength", 0.0, 1.0) : 1.0,
+                                 c.has("window") ? c.length("window") : 0);
+         if (marks.empty()) throw Refused{"none of these times lies in the clip"};
+         return warp_clip(c.remake, c.clip().id, std::move(marks));
      }},
     {"clip.from-original", "Cut from the original", "Puts a piece of the original into the song, marked as such.", kCut, false,
      [](const Call& c) {

@@ -79,20 +79,6 @@ constexpr Argument kGroove[] = {{"name", "what it is called"}, {"step", "as 1/16
 constexpr auto kTake = some_and({{"name", "what it is called"}, {"step", "as 1/16", false}, {"bars", "how long until it repeats", false}});
 constexpr Argument kGrooveName[] = {{"name", "which groove"}};
 
-Grid grid_of(const Call& c) {
-    Grid grid;
-    if (c.has("groove")) {
-        grid.groove = find_groove(*c.remake.song, c.text("groove"));
-        if (!grid.groove) throw Refused{"there is no groove \"" + c.text("groove") + "\""};
-        return grid;
-    }
-    if (!c.has("grid")) throw Refused{"it does not say on what: grid=1/16 or groove=NAME"};
-    grid.step = c.length("grid");
-    if (grid.step < 1) throw Refused{"a grid has to have a length"};
-    if (c.has("swing")) grid.swing = c.number("swing", 0.5, 0.75);
-    return grid;
-}
-
 Ticks length_or(const Call& c, const char* name, Ticks otherwise, Ticks least = 0) {
     const Ticks length = c.has(name) ? c.length(name) : otherwise;
     if (length < least) throw Refused{std::string(name) + " is too short"};
@@ -211,7 +197,7 @@ const Command kCommands[] = {
     {"note.quantise", "Quantise notes", "Moves notes onto a grid or a groove; flams keep together.", kQuantise, false,
      [](const Call& c) {
          Quantising how;
-         how.grid = grid_of(c);
+         how.grid = c.grid();
          if (c.has("strength")) how.strength = c.number("strength", 0.0, 1.0);
          how.window = length_or(c, "window", 0);
          if (c.has("dynamics")) how.dynamics = c.number("dynamics", 0.0, 1.0);

@@ -18,6 +18,13 @@ constexpr Argument kCell[] = {{"part", "which"}, {"section", "where"}, {"on", "o
 constexpr Argument kPlayAs[] = {{"part", "which"}, {"section", "where"}, {"like", "the section in which it plays that"}};
 constexpr Argument kTurns[] = {{"part", "which plays first"}, {"with", "the other"}, {"section", "where"}};
 constexpr Argument kLeaveOut[] = {{"part", "which"}, {"section", "where"}};
+constexpr Argument kFollow[] = {{"part", "the bass"},
+                                {"of", "the part it follows"},
+                                {"pitch", "own: its notes, an octave or more below; roots: its rhythm with the chords' lowest tones", false},
+                                {"sound", "of drums: which, as Kick", false},
+                                {"from", "a place; without it the whole song", false},
+                                {"to", "to before a place", false},
+                                {"low", "where the octave begins it is brought into: E1", false}};
 constexpr Argument kFallOut[] = {{"part", "which; without it all of them", false}, {"from", "a place"}, {"to", "a place"}};
 constexpr Argument kNewRival[] = {{"part", "which"}, {"name", "what the part goes on as"}};
 constexpr Argument kRival[] = {{"part", "which"}, {"rival", "its name, or its number from 1"}};
@@ -196,6 +203,28 @@ const Command kCommands[] = {
      }},
     {"part.derive", "Make from chords", "Lets a part play what is made of the chords: all tones, the lowest, roots, tops, an arpeggio, one tone.", kDerive,
      false, derive},
+    {"part.follow", "Follow another part", "Lets a bass play what another part plays, low and one note at a time, or its rhythm on the chords' lowest tones.",
+     kFollow, false,
+     [](const Call& c) {
+         const Part& line = c.part("of");
+         if (line.id == c.part().id) throw Refused{"a part follows another one"};
+         FollowLine how;
+         constexpr std::array kPitches{"own", "roots"};
+         how.roots = c.has("pitch") && word_of(c, "pitch", kPitches) == 1;
+         if (c.has("from") != c.has("to")) throw Refused{"it says from or to only: say both, or neither for the whole song"};
+         if (c.has("from")) how.from = c.place("from"), how.to = c.place("to");
+         if (c.has("from") && how.to <= how.from) throw Refused{"the second place has to come after the first"};
+         if (c.has("low")) how.low = c.pitch("low");
+         if (c.has("sound")) how.sound = c.pitch("sound");
+         if (line.role == PartRole::Drums && !how.roots) throw Refused{"drums have no line to follow: say pitch=roots"};
+         if (how.roots && c.remake.song->chords.empty()) throw Refused{"there are no chords whose roots it could play"};
+         const auto struck = struck_notes(line);
+         if (std::none_of(struck.begin(), struck.end(), [&](const PlacedNote& n) {
+                 return !n.muted && (!how.sound || n.note.pitch == *how.sound) && n.note.start >= how.from && (how.to <= 0 || n.note.start < how.to);
+             }))
+             throw Refused{"the part \"" + line.name + "\" plays nothing to follow there"};
+         return follow_line(c.remake, c.part().id, line.id, how);
+     }},
     {"part.unlink", "Cut the link to the chords", "The part's notes become its own: they no longer follow the chords.", kPart, false,
      [](const Call& c) {
          if (!c.part().derived.linked) throw Refused{"the part \"" + c.part().name + "\" is not linked to the chords"};

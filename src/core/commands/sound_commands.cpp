@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "commands/call.hpp"
 
+#include "model/note_move.hpp"
 #include "sound/plug_ins/plug_ins.hpp"
 
 #include <algorithm>
@@ -151,10 +152,29 @@ constexpr auto kTarget = of_a_field({{"by", "the macro that moves it"},
                                      {"to", "its value at the full amount; the end of its range without", false}});
 constexpr auto kNoTarget = of_a_field({{"by", "the macro that moves it"}});
 
+constexpr auto kByNotes = of_a_field({{"to", "where each note takes it; needed the first time", false},
+                                      {"of", "the part whose notes; its own without", false},
+                                      {"attack", "as 5ms", false},
+                                      {"decay", "as 300ms", false},
+                                      {"sustain", "what share of the way it stays at: 40%", false},
+                                      {"release", "as 100ms", false},
+                                      {"bend", "how it falls: -1 early to 1 late", false},
+                                      {"velocity", "how much less far softer notes move it: 50%", false},
+                                      {"on", "off: notes leave it alone", false}});
 constexpr auto kReuse = of_a_field({{"section", "whose curve"}});
 constexpr auto kLay = of_a_field({{"from", "a place"},
                                   {"to", "to before a place"},
                                   {"points", "place value shape, …, between them: \"5 -12dB, 5.3 -6dB\"; places count from the song's first bar"}});
+
+/// The part something belongs to; none for buses and the master.
+PartId owning_part(const Remake& remake, const FieldOwner& owner) {
+    if (const auto* part = std::get_if<PartId>(&owner)) return *part;
+    if (const auto* send = std::get_if<SendRef>(&owner)) return send->part;
+    const Part* part = nullptr;
+    if (const auto* layer = std::get_if<LayerId>(&owner)) part = part_with(remake, *layer);
+    if (const auto* step = std::get_if<StepId>(&owner)) part = part_with(remake, *step);
+    return part ? part->id : PartId();
+}
 
 /// "1 200Hz smooth, 4.4 4kHz": bars and beats from the section's start.
 std::vector<CurvePoint> points_of(const Call& c, const Parameter& row, Ticks start) {
@@ -375,6 +395,26 @@ const Command kCommands[] = {
      }},
     {"macro.untarget", "Move no more", "Lets a macro leave a field alone.", kNoTarget, false,
      [](const Call& c) { return remove_target(c.remake, c.macro("by").id, c.field()); }},
+    {"field.by-notes", "Move by notes", "Lets each note of a part move a field anew: to a value, down to a share of the way, and back.", kByNotes, false,
+     [](const Call& c) {
+         const FieldRef field = movable(c);
+         if (std::holds_alternative<MacroId>(field.owner)) throw Refused{"a macro is not moved by notes: move its fields"};
+         const NoteMove* was = c.remake.automation->note_move(field);
+         if (c.has("on") && !c.on("on")) {
+             if (!was) throw Refused{"no note moves it"};
+             return move_by_no_notes(c.remake, field);
+         }
+         NoteMove move = was ? *was : NoteMove{};
+         move.field = field;
+         if (!was && !c.has("to")) throw Refused{"it does not say where: to="};
+         if (c.has("to")) move.to = c.value(c.row(field), c.text("to"));
+         if (c.has("of")) move.by = c.part("of").id;
+         else if (!was) move.by = owning_part(c.remake, field.owner);
+         if (!move.by) throw Refused{"it does not say whose notes: of=PART"};
+         for (std::size_t f = 0; f < kNoteMoveFields.size(); ++f)
+             if (c.has(kNoteMoveFields[f].id)) note_move_value(move, f) = c.value(kNoteMoveFields[f], c.text(kNoteMoveFields[f].id));
+         return move_by_notes(c.remake, std::move(move));
+     }},
     {"curve.set", "Draw curve", "Moves a field along a curve.", kCurve, false,
      [](const Call& c) {
          const FieldRef field = movable(c);

@@ -11,7 +11,7 @@
 namespace fw {
 
 std::vector<double> find_hits(std::span<const float> mono, double rate) {
-    constexpr double kHop_s = 0.005, kApart_s = 0.06, kFirst_s = 0.02, kLeast = 1.0, kOut = 4.0, kOfStrongest = 0.12;
+    constexpr double kHop_s = 0.005, kApart_s = 0.06, kFirst_s = 0.02, kLeast = 1.0, kOut = 4.0, kOfStrongest = 0.065, kRipple = 0.4;
     constexpr std::size_t kBands = 12, kSize = 1024;
     const auto hop = static_cast<std::size_t>(kHop_s * rate);
     if (hop == 0 || mono.size() < kSize) return {};
@@ -23,6 +23,9 @@ std::vector<double> find_hits(std::span<const float> mono, double rate) {
     if (loudest < 1e-4) return {};
     // A thousandth of what a full tone would have in a band is silence.
     const double floor_power = std::pow(1e-3 * loudest * kSize / 4.0, 2.0);
+    // By so much the level of noise goes up and down by itself, decades: the fewer bins a band has, the more.
+    std::array<double, kBands> ripple{};
+    for (std::size_t b = 0; b < kBands; ++b) ripple[b] = kRipple / std::sqrt(static_cast<double>(bands.bins(b)));
     std::vector<double> flux;
     std::array<double, kBands> before{};
     before.fill(std::log10(floor_power));
@@ -33,7 +36,7 @@ std::vector<double> find_hits(std::span<const float> mono, double rate) {
         double rise = 0.0;
         for (std::size_t b = 0; b < kBands; ++b) {
             const double level = std::log10(floor_power + bands.power(bins, b));
-            rise += std::max(0.0, level - before[b]);
+            rise += std::max(0.0, level - before[b] - ripple[b]);
             // It falls behind slowly, so that a ripple is no stroke.
             before[b] = std::max(level, before[b] - 0.04);
         }

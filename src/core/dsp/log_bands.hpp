@@ -20,6 +20,7 @@ public:
         }
     }
     std::size_t size() const noexcept { return edges_.size() - 1; }
+    std::size_t bins(std::size_t band) const noexcept { return std::max<std::size_t>(1, edges_[band + 1] - edges_[band]); }
     double power(std::span<const std::complex<float>> bins, std::size_t band) const noexcept {
         double sum = 0.0;
         for (std::size_t k = edges_[band]; k < std::max(edges_[band] + 1, edges_[band + 1]); ++k) sum += static_cast<double>(std::norm(bins[k]));

@@ -103,6 +103,74 @@ void stretch(Audio& a, double ratio, double semitones, bool formants = false) {
     }
 }
 
+/// Each stretch between two marks by itself, so that what is struck at a mark is heard there to the sample: a stretcher that is told of all of them at once is
+/// up to 5 ms off. Cuts lie just before the marks and are faded over, where a stroke has not begun yet.
+void warp(Audio& a, const std::vector<WarpMark>& marks) {
+    constexpr double kJoin_s = 0.004;
+    const double rate = a.sample_rate_hz;
+    const std::size_t frames = a.frames(), join = static_cast<std::size_t>(kJoin_s * rate);
+    struct Cut {
+        std::size_t from, to;
+    };
+    std::vector<Cut> cuts{{0, 0}};
+    const auto add = [&](double from, double to) {
+        // What is left of a stretch has to be more than its joint.
+        const auto least = [&](std::size_t before) { return static_cast<double>(before + 2 * join); };
+        if (from < least(cuts.back().from) || to < least(cuts.back().to)) return;
+        if (from > static_cast<double>(frames) - 2.0 * static_cast<double>(join) || to > static_cast<double>(frames) - 2.0 * static_cast<double>(join)) return;
+        cuts.push_back({static_cast<std::size_t>(from), static_cast<std::size_t>(to)});
+    };
+    for (const WarpMark& m : marks)
+        add(std::round(m.from_ms / 1000.0 * rate) - static_cast<double>(join), std::round(m.to_ms / 1000.0 * rate) - static_cast<double>(join));
+    if (cuts.size() < 2) return;
+    cuts.push_back({frames, frames});
+    Audio out{a.sample_rate_hz, 2, std::vector<float>(2 * frames, 0.0F), {}};
+    for (std::size_t i = 0; i + 1 < cuts.size(); ++i) {
+        const bool last = i + 2 == cuts.size();
+        const std::size_t over = last ? 0 : join, is = cuts[i + 1].from + over - cuts[i].from, wanted = cuts[i + 1].to + over - cuts[i].to;
+        Audio piece{a.sample_rate_hz, 2, {}, {}};
+        piece.samples.assign(a.samples.begin() + static_cast<std::ptrdiff_t>(2 * cuts[i].from),
+                             a.samples.begin() + static_cast<std::ptrdiff_t>(2 * (cuts[i].from + is)));
+        if (is != wanted) stretch(piece, static_cast<double>(wanted) / static_cast<double>(is), 0.0);
+        piece.samples.resize(2 * wanted, 0.0F);
+        for (std::size_t k = 0; k < wanted; ++k) {
+            float gain = 1.0F;
+            const auto way = [&](std::size_t at) {
+                return static_cast<float>(0.5 - 0.5 * std::cos(std::numbers::pi * (static_cast<double>(at) + 0.5) / static_cast<double>(join)));
+            };
+            if (i > 0 && k < join) gain *= way(k);
+            if (!last && k + join >= wanted) gain *= way(wanted - 1 - k);
+            for (std::size_t c = 0; c < 2; ++c) out.samples[2 * (cuts[i].to + k) + c] += gain * piece.samples[2 * k + c];
+        }
+    }
+    a = std::move(out);
+}
+
+/// Both sides as strong as their mean, as far as asked. A side that has next to nothing is given the other's sound: no gain brings it back.
+void even_sides(Audio& a, double strength) {
+    constexpr double kSilent = 1e-6;  // of the other's power
+    double power[2] = {0.0, 0.0};
+    for (std::size_t i = 0; i < a.samples.size(); ++i) power[i % 2] += static_cast<double>(a.samples[i]) * static_cast<double>(a.samples[i]);
+    const double strong = std::max(power[0], power[1]), weak = std::min(power[0], power[1]);
+    if (strong <= 0.0 || strength <= 0.0) return;
+    const std::size_t stronger = power[0] >= power[1] ? 0 : 1;
+    if (weak < kSilent * strong) {
+        // As loud together as it was on one side.
+        const auto keeps = static_cast<float>(1.0 - strength * (1.0 - std::numbers::sqrt2 / 2.0)),
+                   gets = static_cast<float>(strength * std::numbers::sqrt2 / 2.0);
+        for (std::size_t f = 0; f < a.frames(); ++f) {
+            const float s = a.samples[2 * f + stronger];
+            a.samples[2 * f + stronger] = keeps * s;
+            a.samples[2 * f + 1 - stronger] = gets * s;
+        }
+        return;
+    }
+    const double mean = 0.5 * (strong + weak);
+    float gains[2];
+    for (std::size_t c = 0; c < 2; ++c) gains[c] = static_cast<float>(std::pow(mean / power[c], 0.5 * strength));
+    for (std::size_t i = 0; i < a.samples.size(); ++i) a.samples[i] *= gains[i % 2];
+}
+
 /// Read slower and slower until it stands: the speed falls evenly from 1 to 0, so the stretch it takes from the sound is half as long as it lasts.
 void stop(Audio& a, double over_ms) {
     const std::size_t frames = a.frames();
@@ -213,6 +281,9 @@ Audio follow_recipe(Audio sound, const std::vector<RecipeEntry>& recipe, double 
             case Treatment::Freeze: freeze(a, e.first, e.second); break;
             case Treatment::Clean: lower_noise(a, e.first); break;
             case Treatment::Tune: centre_notes(a, e.first, e.second); break;
+            case Treatment::Warp: warp(a, e.marks); break;
+            case Treatment::Even: even_sides(a, e.first); break;
+            case Treatment::Speed: a = at_speed(std::move(a), e.first); break;
         }
     }
     return a;

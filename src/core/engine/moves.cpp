@@ -1,8 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "engine/moves.hpp"
 
+#include "model/note_move.hpp"
+
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace fw {
 
@@ -21,8 +24,9 @@ double Controls::at(std::size_t control, std::int64_t frame) const noexcept {
 }
 
 Moves::Moves(const Remake& remake, double rate) : remake_(remake), rate_(rate) {
-    for (const Curve& c : remake.automation->curves) moved_[c.field].first.push_back(&c);
-    for (const SectionSetting& s : remake.automation->settings) moved_[s.field].second.push_back(&s);
+    for (const Curve& c : remake.automation->curves) moved_[c.field].curves.push_back(&c);
+    for (const SectionSetting& s : remake.automation->settings) moved_[s.field].settings.push_back(&s);
+    for (const NoteMove& m : remake.automation->by_notes) moved_[m.field].notes = &m;
     // The tempo in steps, where it changes by more than a hundredth of a per cent.
     double last = 0.0;
     for (const auto& anchor : remake.song->tempo.anchors()) {
@@ -107,12 +111,72 @@ Track Moves::track_of(const std::vector<const Curve*>& curves, const std::vector
     return track;
 }
 
+/// How far on their way the notes of a part have a field, over frames: each goes on from where the one before has left it. What sounds together is one.
+Track Moves::by_notes(const NoteMove& move, const Parameter& row, const Track& base) const {
+    constexpr int kPieces = 12;  // of what falls in a curve
+    struct Span {
+        std::int64_t on, off;
+        double far;
+    };
+    std::vector<Span> spans;
+    if (const Part* part = remake_.part(move.by))
+        for (const PlacedNote& n : struck_notes(*part)) {
+            if (n.muted) continue;
+            Span now{frame_of(static_cast<double>(n.note.start)), frame_of(static_cast<double>(n.note.start + n.note.length)),
+                     1.0 - move.velocity * (1.0 - n.note.velocity / 127.0)};
+            if (!spans.empty()) now.off = std::max(now.off, spans.back().off);
+            if (!spans.empty() && spans.back().on == now.on) spans.back() = {now.on, now.off, std::max(now.far, spans.back().far)};
+            else spans.push_back(now);
+        }
+    Track way;
+    double from = 0.0;
+    for (std::size_t i = 0; i < spans.size(); ++i) {
+        const Span& s = spans[i];
+        const std::int64_t until = i + 1 < spans.size() ? spans[i + 1].on : std::numeric_limits<std::int64_t>::max();
+        const double held_s = static_cast<double>(s.off - s.on) / rate_;
+        const auto far = [&](std::int64_t frame) {
+            return s.far * note_way(move, static_cast<double>(frame - s.on) / rate_, held_s, s.far > 0.0 ? from / s.far : 0.0);
+        };
+        std::vector<std::int64_t> at{s.on};
+        const auto add = [&](double since_ms) {
+            const std::int64_t frame = s.on + static_cast<std::int64_t>(std::llround(since_ms / 1000.0 * rate_));
+            if (frame > at.back() && frame < until) at.push_back(frame);
+        };
+        if (move.attack_ms < 1000.0 * held_s) add(move.attack_ms);
+        for (int k = 1; k <= kPieces; ++k)
+            if (const double ms = move.attack_ms + move.decay_ms * k / kPieces; ms < 1000.0 * held_s) add(ms);
+        add(1000.0 * held_s);
+        for (int k = 1; k <= kPieces; ++k) add(1000.0 * held_s + move.release_ms * k / kPieces);
+        for (const std::int64_t frame : at) way.points.push_back({frame, far(frame)});
+        from = until < std::numeric_limits<std::int64_t>::max() ? far(until) : 0.0;
+    }
+    if (way.points.empty()) return base;
+    Track moved;
+    const auto put = [&](std::int64_t frame, double value, double share) {
+        const double is = position_of(row, value);
+        moved.points.push_back({frame, value_at(row, is + share * (position_of(row, move.to) - is))});
+    };
+    for (std::size_t i = 0, j = 0; i < base.points.size() || j < way.points.size();) {
+        if (j >= way.points.size() || (i < base.points.size() && base.points[i].frame <= way.points[j].frame)) {
+            put(base.points[i].frame, base.points[i].value, way.at(base.points[i].frame));
+            ++i;
+        } else {
+            put(way.points[j].frame, base.at(way.points[j].frame), way.points[j].value);
+            ++j;
+        }
+    }
+    return moved;
+}
+
 std::size_t Moves::add(const FieldOwner& owner, const Parameter& row, double value) {
     Control control{value, -1, row.unit == Unit::Beats};
     if (!moved_.empty() && row.moves)
         if (const auto moved = moved_.find({owner, row.id}); moved != moved_.end()) {
+            const auto& [curves, settings, notes] = moved->second;
+            Track track{{{0, value}}};
+            if (!curves.empty() || !settings.empty()) track = track_of(curves, settings, value);
             control.track = static_cast<int>(controls_.tracks.size());
-            controls_.tracks.push_back(track_of(moved->second.first, moved->second.second, value));
+            controls_.tracks.push_back(notes ? by_notes(*notes, row, track) : std::move(track));
         }
     controls_.all.push_back(control);
     return controls_.all.size() - 1;

@@ -49,12 +49,18 @@ public:
 
 private:
     Track track_of(const std::vector<const Curve*>& curves, const std::vector<const SectionSetting*>& settings, double value) const;
+    Track by_notes(const NoteMove& move, const Parameter& row, const Track& base) const;
     std::int64_t frame_of(double tick) const;
     void along(const Curve& curve, Ticks start, Ticks end, Track& into) const;
 
     const Remake& remake_;
     double rate_;
-    std::map<FieldRef, std::pair<std::vector<const Curve*>, std::vector<const SectionSetting*>>> moved_;
+    struct Movers {
+        std::vector<const Curve*> curves;
+        std::vector<const SectionSetting*> settings;
+        const NoteMove* notes = nullptr;
+    };
+    std::map<FieldRef, Movers> moved_;
     Controls controls_;
 };
 

@@ -53,6 +53,25 @@ Status render_to_file(const Plan& plan, const RenderRange& range, const std::fil
     });
 }
 
+namespace {
+
+std::vector<float> resampled(const std::vector<float>& stereo, double from_hz, double to_hz) {
+    const std::size_t frames = stereo.size() / 2;
+    std::vector<float> out(static_cast<std::size_t>(std::ceil(static_cast<double>(frames) * to_hz / from_hz)) * 2 + 64);
+    const soxr_quality_spec_t quality = soxr_quality_spec(SOXR_HQ, 0);
+    std::size_t made = 0;
+    soxr_oneshot(from_hz, to_hz, 2, stereo.data(), frames, nullptr, out.data(), out.size() / 2, &made, nullptr, &quality, nullptr);
+    out.resize(made * 2);
+    return out;
+}
+
+}  // namespace
+
+Audio at_speed(Audio stereo, double times) {
+    if (stereo.frames() > 0 && times != 1.0) stereo.samples = resampled(stereo.samples, stereo.sample_rate_hz * times, stereo.sample_rate_hz);
+    return stereo;
+}
+
 Audio at_rate(Audio audio, double sample_rate_hz) {
     if (audio.channels == 2 && audio.sample_rate_hz == static_cast<int>(std::lround(sample_rate_hz))) return audio;
     Audio out{static_cast<int>(std::lround(sample_rate_hz)), 2, {}, audio.remarks};
@@ -64,12 +83,7 @@ Audio at_rate(Audio audio, double sample_rate_hz) {
         out.samples = std::move(stereo);
         return out;
     }
-    const double ratio = sample_rate_hz / audio.sample_rate_hz;
-    out.samples.resize(static_cast<std::size_t>(std::ceil(static_cast<double>(frames) * ratio)) * 2 + 64);
-    const soxr_quality_spec_t quality = soxr_quality_spec(SOXR_HQ, 0);
-    std::size_t made = 0;
-    soxr_oneshot(audio.sample_rate_hz, sample_rate_hz, 2, stereo.data(), frames, nullptr, out.samples.data(), out.frames(), &made, nullptr, &quality, nullptr);
-    out.samples.resize(made * 2);
+    out.samples = resampled(stereo, audio.sample_rate_hz, sample_rate_hz);
     return out;
 }
 

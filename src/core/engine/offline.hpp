@@ -31,4 +31,7 @@ Status render_to_file(const Plan& plan, const RenderRange& range, const std::fil
 /// need not lie in memory twice.
 Audio at_rate(Audio audio, double sample_rate_hz);
 
+/// So many times as fast, its pitch with it, as a tape or a turntable plays it (resampled). Stereo.
+Audio at_speed(Audio stereo, double times);
+
 }  // namespace fw

@@ -281,6 +281,7 @@ private:
         for (const int p : asset.made.pitches) add(p);
         for (const RecipeEntry& e : recipe) {
             add(static_cast<double>(e.treatment)), add(e.on), add(e.first), add(e.second);
+            for (const WarpMark& m : e.marks) add(m.from_ms), add(m.to_ms);
             // Of the tempo only what the recipe goes by: elsewhere the same sound is made once, wherever it stands.
             if (e.treatment == Treatment::Bars) add(time.bar_s);
             if (e.treatment == Treatment::Gate) add(time.beat_s);

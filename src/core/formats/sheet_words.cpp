@@ -42,6 +42,8 @@ std::string fields_in_words(const Remake& r, const FieldOwner& owner, bool set_o
         if (now != p->neutral && !brought) text += ", " + label + " " + value_text(*p, now);
         for (const SectionSetting& s : r.automation->settings)
             if (s.field == FieldRef{owner, p->id}) text += ", in " + section_text(r, s.section) + " " + label + " " + value_text(*p, s.value);
+        if (const NoteMove* m = r.automation->note_move({owner, p->id}); m && r.part(m->by))
+            text += ", " + label + " to " + value_text(*p, m->to) + " with each note of " + r.part(m->by)->name;
         for (const Curve& c : r.automation->curves)
             if (c.field == FieldRef{owner, p->id}) text += ", " + label + " moves in " + (c.section ? section_text(r, c.section) : std::string("the song"));
     }

@@ -39,6 +39,8 @@ enum class Shape {
 };
 inline constexpr int kShapes = 4;
 const char* shape_name(Shape shape);
+/// How far it has come, 0 … 1, at a share of the time from a point to the next. Exponents 1/8 … 8 for Curved: bend 0 is straight, and −b mirrors b.
+double share_of_way(Shape shape, double bend, double time);
 
 struct CurvePoint {
     Ticks tick = 0;  ///< from the start of the curve's section, or of the song
@@ -90,15 +92,31 @@ struct Macro {
     bool operator==(const Macro&) const = default;
 };
 
-/// What moves. Where several speak of one field at one time, a section's curve comes before its setting, and that before the song's curve.
+/// A field that each note of a part moves anew: as the note begins it goes from what it is to another value, falls to a share of the way while the note is
+/// held, and comes back behind it; between them as its scale goes. Rows: model/note_move.hpp.
+struct NoteMove {
+    FieldRef field;
+    PartId by;        ///< whose notes
+    double to = 0.0;  ///< where it goes
+    double attack_ms = 5.0, decay_ms = 300.0, sustain = 0.0, release_ms = 100.0;
+    double bend = -0.5;     ///< how it falls: early below 0, late above, as of a curve's point
+    double velocity = 0.0;  ///< how much less far softer notes move it
+    Unknown unknown{};
+    bool operator==(const NoteMove&) const = default;
+};
+
+/// What moves. Where several speak of one field at one time, a section's curve comes before its setting, and that before the song's curve;
+/// notes move it from there.
 struct Automation {
     std::vector<Curve> curves;
     std::vector<SectionSetting> settings;
     std::vector<Macro> macros;
+    std::vector<NoteMove> by_notes;  ///< at most one of a field
     Unknown unknown{};
     bool operator==(const Automation&) const = default;
 
     const Macro* macro(MacroId id) const;
+    const NoteMove* note_move(const FieldRef& field) const;
 };
 
 }  // namespace fw

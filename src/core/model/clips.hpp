@@ -44,8 +44,15 @@ struct Asset {
 };
 
 /// What can be done to a piece of sound.
-enum class Treatment { Trim, Gain, Fade, Reverse, Pitch, Stretch, Bars, Stop, Gate, Freeze, Clean, Tune };
-inline constexpr int kTreatments = 12;
+enum class Treatment { Trim, Gain, Fade, Reverse, Pitch, Stretch, Bars, Stop, Gate, Freeze, Clean, Tune, Warp, Speed, Even };
+inline constexpr int kTreatments = 15;
+
+/// Of a warp: what sounds at one time from here is heard at another.
+struct WarpMark {
+    double from_ms = 0.0, to_ms = 0.0;
+    Unknown unknown{};
+    bool operator==(const WarpMark&) const = default;
+};
 
 /// One entry of a recipe; what its two numbers mean stands in model/recipe.hpp.
 struct RecipeEntry {
@@ -53,6 +60,7 @@ struct RecipeEntry {
     double first = 0.0, second = 0.0;
     double on = 1.0;
     Unknown unknown{};
+    std::vector<WarpMark> marks{};  ///< of a warp, ascending on both sides; what lies between two is stretched, the beginning and the end stay
     bool operator==(const RecipeEntry&) const = default;
 };
 

@@ -16,6 +16,7 @@
 
 #include "model/fields.hpp"
 #include "model/limits.hpp"
+#include "model/note_move.hpp"
 #include "model/recipe.hpp"
 #include "model/remake.hpp"
 
@@ -34,7 +35,8 @@ inline constexpr std::array kRoles{"bass", "lead", "chords", "other", "drums"};
 inline constexpr std::array kStates{"open", "draft", "confirmed", "left_out"};
 inline constexpr std::array kShapes{"straight", "smooth", "hold", "curved"};
 inline constexpr std::array kAssetOrigins{"made", "recorded", "file", "original"};
-inline constexpr std::array kTreatments{"trim", "gain", "fade", "reverse", "pitch", "stretch", "bars", "stop", "gate", "freeze", "clean", "tune"};
+inline constexpr std::array kTreatments{"trim", "gain",   "fade",  "reverse", "pitch", "stretch", "bars", "stop",
+                                        "gate", "freeze", "clean", "tune",    "warp",  "speed",   "even"};
 inline constexpr std::array kTransitions{"none", "riser", "sweep", "fall", "impact", "crash", "swell", "sub_drop", "noise_build", "snare_build", "chord_swell"};
 inline constexpr std::array kMembers{"start", "length", "pitch", "velocity", "rest", "muted"};
 inline constexpr std::array kFromChords{"nothing", "block", "lowest", "roots", "top", "arpeggio", "tone"};
@@ -381,12 +383,28 @@ void describe(V& v, T& m) {
     v.unknown(m.unknown);
 }
 
+template <class V, Either<NoteMove> T>
+void describe(V& v, T& m) {
+    v.what("a field moved by notes");
+    v.field_ref("owner", "field", m.field, "what it moves");
+    v.meant("by", m.by, "the part whose notes move it");
+    v.number("to", m.to, -limits::kMostNumber, limits::kMostNumber, "where it goes");
+    v.field(kNoteMoveFields[0], m.attack_ms);
+    v.field(kNoteMoveFields[1], m.decay_ms);
+    v.field(kNoteMoveFields[2], m.sustain);
+    v.field(kNoteMoveFields[3], m.release_ms);
+    v.field(kNoteMoveFields[4], m.bend);
+    v.field(kNoteMoveFields[5], m.velocity);
+    v.unknown(m.unknown);
+}
+
 template <class V, Either<Automation> T>
 void describe(V& v, T& a) {
     v.what("the automation");
     v.list("curves", a.curves, limits::kCurves, "fields that are moved");
     v.list("settings", a.settings, limits::kSettings, "fields that have a value of their own in a section");
     v.list("macros", a.macros, limits::kMacros, "controls that move many fields");
+    v.list("by_notes", a.by_notes, limits::kNoteMoves, "fields that each note moves anew");
     v.unknown(a.unknown);
 }
 
@@ -414,12 +432,21 @@ void describe(V& v, T& a) {
     v.unknown(a.unknown);
 }
 
+template <class V, Either<WarpMark> T>
+void describe(V& v, T& m) {
+    v.what("a mark of a warp");
+    v.number("from_ms", m.from_ms, 0.0, 1000.0 * limits::kAsset_s, "what sounds here");
+    v.number("to_ms", m.to_ms, 0.0, 1000.0 * limits::kAsset_s, "is heard here");
+    v.unknown(m.unknown);
+}
+
 template <class V, Either<RecipeEntry> T>
 void describe(V& v, T& e) {
     v.what("an entry of a recipe");
     v.choice("treatment", e.treatment, names::kTreatments, "what is done");
     v.treatment("values", e.treatment, e.first, e.second, "by the treatment's fields");
     v.field(rows::kOn, e.on);
+    v.list("marks", e.marks, limits::kWarpMarks, "of a warp: what is heard when; what lies between is stretched");
     v.unknown(e.unknown);
 }
 

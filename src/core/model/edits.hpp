@@ -8,6 +8,7 @@
 #include "model/edits/chord_parts.hpp"
 #include "model/edits/clips.hpp"
 #include "model/edits/condense.hpp"
+#include "model/edits/follow_line.hpp"
 #include "model/edits/macros.hpp"
 #include "model/edits/notebook.hpp"
 #include "model/edits/notes.hpp"

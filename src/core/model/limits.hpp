@@ -23,8 +23,8 @@ inline constexpr std::size_t kGrooves = 64, kGrooveSteps = 256;
 inline constexpr int kStrokesANote = 256;
 inline constexpr std::size_t kVoices = 32;  ///< of a chord's layout
 inline constexpr double kBendCents = 2400.0, kTuningCents = 100.0;
-inline constexpr std::size_t kCurves = 4096, kPointsACurve = 65'536, kSettings = 65'536, kMacros = 256, kMacroTargets = 256;
-inline constexpr std::size_t kAssets = 4096, kClips = 4096, kRecipe = 64;
+inline constexpr std::size_t kCurves = 4096, kPointsACurve = 65'536, kSettings = 65'536, kMacros = 256, kMacroTargets = 256, kNoteMoves = 4096;
+inline constexpr std::size_t kAssets = 4096, kClips = 4096, kRecipe = 64, kWarpMarks = 4096;
 inline constexpr std::size_t kTransitionPitches = 16;
 inline constexpr double kTransitionBeats = 256.0;
 inline constexpr double kAsset_s = 600.0;  ///< the longest a clip's sound may be, stretched

@@ -32,6 +32,7 @@ double recipe_seconds(const Song& song, const Asset& asset, const Clip& clip, do
             case Treatment::Stretch: now *= e.first; break;
             case Treatment::Bars: now = std::clamp(e.first * bar_seconds(song, clip.start), now * rows::kStretch[0].low, now * rows::kStretch[0].high); break;
             case Treatment::Stop: now += 0.5 * std::min(e.first / 1000.0, 2.0 * now); break;
+            case Treatment::Speed: now /= e.first; break;
             case Treatment::Freeze: now = now > 0.0 ? e.second / 1000.0 : 0.0; break;
             case Treatment::Gain:
             case Treatment::Fade:
@@ -39,12 +40,43 @@ double recipe_seconds(const Song& song, const Asset& asset, const Clip& clip, do
             case Treatment::Pitch:
             case Treatment::Gate:
             case Treatment::Clean:
-            case Treatment::Tune: break;
+            case Treatment::Tune:
+            case Treatment::Even:
+            case Treatment::Warp: break;
         }
         most = std::max(most, now);
     }
     if (longest) *longest = most;
     return now;
+}
+
+std::vector<RecipeEntry> before_warp(const Clip& clip) {
+    std::vector<RecipeEntry> before = clip.recipe;
+    if (!before.empty() && before.back().treatment == Treatment::Warp) before.pop_back();
+    return before;
+}
+
+std::vector<WarpMark> ending_marks(const Clip& clip) {
+    return !clip.recipe.empty() && clip.recipe.back().treatment == Treatment::Warp ? clip.recipe.back().marks : std::vector<WarpMark>();
+}
+
+double warped_ms(const std::vector<WarpMark>& marks, double long_ms, double at_ms) {
+    WarpMark before{}, after{long_ms, long_ms, {}};
+    for (const WarpMark& m : marks) {
+        if (m.from_ms > at_ms) {
+            after = m;
+            break;
+        }
+        before = m;
+    }
+    if (after.from_ms <= before.from_ms) return at_ms;
+    return before.to_ms + (at_ms - before.from_ms) * (after.to_ms - before.to_ms) / (after.from_ms - before.from_ms);
+}
+
+double unwarped_ms(const std::vector<WarpMark>& marks, double long_ms, double at_ms) {
+    std::vector<WarpMark> back;
+    for (const WarpMark& m : marks) back.push_back({m.to_ms, m.from_ms, {}});
+    return warped_ms(back, long_ms, at_ms);
 }
 
 }  // namespace fw

@@ -44,6 +44,10 @@ inline constexpr std::array kClean{Parameter{"by_db", "Noise softer by", Unit::D
 inline constexpr std::array kTune{
     Parameter{"strength", "Strength", Unit::Share, 0.0, 1.0, 1.0, Scale::Linear, 0.02, false, "How far each note is brought to the middle of its semitone"},
     Parameter{"tuning", "Tuning", Unit::Cents, -50.0, 50.0, 0.0, Scale::Linear, 1.0, false, "How far semitones lie above those of A4 = 440 Hz"}};
+inline constexpr std::array kSpeed{Parameter{"times", "Times", Unit::Ratio, 0.25, 4.0, 1.0, Scale::Logarithmic, 0.01, false,
+                                             "Faster and higher or slower and lower, as a tape or a turntable does"}};
+inline constexpr std::array kEven{Parameter{"strength", "Strength", Unit::Share, 0.0, 1.0, 1.0, Scale::Linear, 0.02, false,
+                                            "How far a sound that leans to one side is brought to the middle; a side that is silent gets the other's sound"}};
 }  // namespace rows
 
 inline constexpr std::array<TreatmentType, kTreatments> kTreatmentTypes{{
@@ -59,6 +63,9 @@ inline constexpr std::array<TreatmentType, kTreatments> kTreatmentTypes{{
     {Treatment::Freeze, "freeze", "Freeze", rows::kFreeze},
     {Treatment::Clean, "clean", "Lower noise", rows::kClean},
     {Treatment::Tune, "tune", "Centre notes", rows::kTune},
+    {Treatment::Warp, "warp", "Warp", {}},
+    {Treatment::Speed, "speed", "Speed", rows::kSpeed},
+    {Treatment::Even, "even", "Even sides", rows::kEven},
 }};
 
 /// Whether a transition leads to a place and ends there, as what rises or swells does; what falls or strikes begins there.
@@ -69,6 +76,14 @@ double bar_seconds(const Song& song, Ticks tick);
 /// How long a clip's sound is after its recipe, seconds: what is asked of a transition is as long as its beats are where it stands. longest, where it is given,
 /// becomes the most it is on the way.
 double recipe_seconds(const Song& song, const Asset& asset, const Clip& clip, double* longest = nullptr);
+
+/// What is done to a clip before a warp that ends its recipe, and that warp's marks; all of it and none where none does.
+std::vector<RecipeEntry> before_warp(const Clip& clip);
+std::vector<WarpMark> ending_marks(const Clip& clip);
+/// Where what sounds at a time before a warp is heard after it, ms; long_ms: how long the sound is.
+double warped_ms(const std::vector<WarpMark>& marks, double long_ms, double at_ms);
+/// The other way: what is heard at a time.
+double unwarped_ms(const std::vector<WarpMark>& marks, double long_ms, double at_ms);
 
 constexpr const TreatmentType& treatment_type(Treatment t) { return kTreatmentTypes[static_cast<std::size_t>(t)]; }
 

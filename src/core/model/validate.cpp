@@ -447,6 +447,13 @@ private:
             value(moved(s.field, "a section setting"), s.value, "a section setting");
             if (!set.insert({s.field, s.section}).second) fail("a field has two settings in one section");
         }
+        std::set<FieldRef> by_notes;
+        for (const NoteMove& m : r_.automation->by_notes) {
+            if (std::holds_alternative<MacroId>(m.field.owner)) fail("notes move a macro");
+            value(moved(m.field, "a field moved by notes"), m.to, "a field moved by notes");
+            if (!r_.part(m.by)) fail("a field is moved by the notes of a part that is not there");
+            if (!by_notes.insert(m.field).second) fail("a field is moved by notes twice");
+        }
         for (const Macro& m : r_.automation->macros) {
             number(m.id.number, "a macro");
             std::set<FieldRef> fields;
@@ -470,6 +477,10 @@ private:
             const Asset* asset = r_.clips->asset(c.asset);
             if (!asset) fail("its clip " + quoted(c.name) + " has a sound that is not there");
             bus(c.output, "its clip " + quoted(c.name));
+            for (const RecipeEntry& e : c.recipe)
+                for (std::size_t i = 1; i < e.marks.size(); ++i)
+                    if (!(e.marks[i].from_ms > e.marks[i - 1].from_ms && e.marks[i].to_ms > e.marks[i - 1].to_ms))
+                        fail("the marks of a warp of its clip " + quoted(c.name) + " do not ascend");
             stretch("its clip " + quoted(c.name), c.start, 1);
             double longest = 0.0;
             recipe_seconds(*r_.song, *asset, c, &longest);

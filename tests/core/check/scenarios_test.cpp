@@ -2,13 +2,16 @@
 // What is done at the desk in a few lines, measured in the sound that comes of it.
 #include "check/sound_summary.hpp"
 #include "commands/command.hpp"
+#include "engine/clip_sound.hpp"
 #include "engine/offline.hpp"
 #include "model/remake.hpp"
 #include "support/remakes.hpp"
 #include "support/rendering.hpp"
+#include "support/signals.hpp"
 
 #include <gtest/gtest.h>
 #include <cmath>
+#include <filesystem>
 #include <string>
 
 namespace fw {
@@ -191,6 +194,67 @@ part.add-layer part=Bass source=drum_voice patch="Deep kick" level=-12dB
     EXPECT_NEAR(at_hz(stack, 63.0, kFirst_s, kEnd_s), at_hz(sub, 63.0, kFirst_s, kEnd_s), 6.0) << "the sub carries it still";
     EXPECT_GT(at_hz(stack, 250.0, kFirst_s, kEnd_s), at_hz(sub, 250.0, kFirst_s, kEnd_s) + 6.0) << "a middle";
     EXPECT_GT(at_hz(stack, 2000.0, kFirst_s, kEnd_s), at_hz(sub, 2000.0, kFirst_s, kEnd_s) + 20.0) << "a top";
+}
+
+TEST(Scenarios, ASectionAtAnotherTempoInAnotherKeyWithAnotherSoundBehindAStopWithSpeech) {
+    // The second section a third slower.
+    Remake r = small_remake();
+    std::vector<TempoMap::Anchor> anchors;
+    for (int b = 0; b <= 32; ++b) anchors.push_back({b * kTicksPerQuarter, 0.5 + 0.5 * std::min(b, 16) + 0.75 * std::max(0, b - 16)});
+    r.song.edit().tempo = TempoMap(anchors);
+    const auto path = std::filesystem::temp_directory_path() / ("speech " + std::to_string(::getpid()) + ".wav");
+    ASSERT_TRUE(write_audio(path, test::tones({{0.0, 0.2, 52}, {0.3, 0.2, 55}}, 0.6)));
+    r = after("key.add from=5 key=\"E dorian\"\nnote.change part=Bass from=5 to=9 semitones=2 reach=here\npart.add-layer part=Bass source=synth patch=\"Bright lead\"\n"
+              "field.set part=Bass layer=2 field=on value=off section=#1\npart.fall-out from=4.3 to=5\nclip.from-file file=\"" +
+                  path.string() + "\" to=5 seconds=0.6 name=speech ends=on\n",
+              r);
+    ASSERT_EQ(r.song->keys.size(), 2u);
+    EXPECT_EQ(r.song->keys[1].key.tonic, 4);
+    const auto plan = compile_plan(r, {44100.0, assets_from_files({})});
+    const SoundSummary s = summarise(*render_offline(*plan));
+    // The stop is a second long, before 8.5 s: in its last 0.6 s there is speech, before it nothing but what dies away.
+    EXPECT_LT(level(s, 7.75, 7.88), level(s, 6.0, 7.4) - 12.0);
+    EXPECT_GT(level(s, 7.92, 8.1), level(s, 7.75, 7.88) + 12.0);
+    EXPECT_GT(at_hz(s, 2500.0, 8.6, 20.0), at_hz(s, 2500.0, 0.6, 7.4) + 9.0) << "its other sound there";
+    const auto notes = placed_notes(*r.part(test::kBass));
+    double first_s = 1e9;
+    int semitones = 0;
+    for (const PlacedNote& n : notes)
+        if (n.note.start >= 4 * 3840 && n.note.start < 4 * 3840 + 240) first_s = r.song->tempo.seconds(n.note.start), semitones = n.note.pitch - 38;
+    EXPECT_NEAR(first_s, 8.5, 0.01);
+    EXPECT_EQ(semitones, 2) << "in its key";
+    EXPECT_NEAR(r.song->tempo.seconds(5 * 3840) - r.song->tempo.seconds(4 * 3840), 3.0, 1e-6);
+    std::filesystem::remove(path);
+}
+
+TEST(Scenarios, AnOutroBehindTheSongIsMadeOfWhatTheVersePlays) {
+    const Remake before = small_remake();
+    const Remake r = after("section.split at=9\nsection.rename section=#3 name=outro\nsection.copy section=#1 to=9\npart.mute-in part=Drums section=outro on=on\n", before);
+    ASSERT_EQ(r.song->sections.size(), 3u);
+    EXPECT_EQ(r.song->sections[2].start, 8 * 3840);
+    const SoundSummary s = sound(r);
+    EXPECT_LT(level(sound(before), 17.6, 20.0), -60.0) << "there was nothing";
+    EXPECT_GT(level(s, 17.0, 24.0), level(s, kFirst_s, kMiddle_s) - 12.0) << "the bass plays on";
+    EXPECT_LT(at_hz(s, 8000.0, 17.0, 24.0), at_hz(s, 8000.0, kFirst_s, kMiddle_s) - 12.0) << "without drums";
+}
+
+TEST(Scenarios, ABowedInstrumentOfASynthAnAmplifierAndSwellsOfEachNote) {
+    const std::string bowed = R"(part.mute part=Drums on=on
+layer.source part=Bass layer=1 source=synth patch="Warm pad"
+steps.amp part=Bass
+note.vibrato part=Bass from=1 to=9 depth=18 rate=5.5 delay=1/8
+)";
+    const Remake plain = after(bowed);
+    const Remake swells = after("field.set part=Bass layer=1 field=level value=-24dB\nfield.by-notes part=Bass layer=1 field=level to=0dB attack=220ms decay=200ms sustain=80% release=80ms\n", plain);
+    // Notes begin each half second, from 0.5 s on: how much louder each is after a fifth of a second than as it begins.
+    const auto swell = [](const Remake& r) {
+        const SoundSummary s = sound(r);
+        double sum = 0.0;
+        for (int n = 1; n < 16; ++n) sum += level(s, 0.5 + 0.5 * n + 0.2, 0.5 + 0.5 * n + 0.3) - level(s, 0.5 + 0.5 * n + 0.02, 0.5 + 0.5 * n + 0.1);
+        return sum / 15.0;
+    };
+    EXPECT_GT(swell(swells), swell(plain) + 4.0);
+    EXPECT_LT(at_hz(sound(swells), 10000.0, 0.6, 16.0), at_hz(sound(swells), 500.0, 0.6, 16.0) - 30.0) << "an amplifier's loudspeaker has no such highs";
 }
 
 }  // namespace fw

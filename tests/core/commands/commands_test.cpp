@@ -392,6 +392,52 @@ TEST(Commands, WhatPlaysWhereIsSaidInLines) {
               "bars 2, gate 4 0.25, stop 300, freeze 0 2000, pitch -3 1");
 }
 
+TEST(Commands, AClipIsRetimedByMarksByAGridAndByAGroove) {
+    const std::string cut = "clip.from-original from=1 length=\"1 bar\" to=5 name=x\n";
+    const auto recipe = [&](const std::string& more) { return recipe_text(after(cut + more).clips->clips[0].recipe); };
+    EXPECT_EQ(recipe("clip.warp clip=x marks=\"495:500 250:240\"\n"), "warp 250:240 495:500");
+    EXPECT_EQ(recipe("clip.recipe clip=x recipe=\"reverse off, warp 250:240 495:500\"\n"), "reverse off, warp 250:240 495:500") << "read as it is written";
+    EXPECT_EQ(recipe("clip.warp clip=x marks=\"495:500\"\nclip.warp clip=x marks=\"\"\n"), "");
+    EXPECT_EQ(recipe("clip.retime clip=x hits=\"480 1030\" grid=1/4\n"), "warp 480:500 1030:1000");
+    EXPECT_EQ(recipe("clip.retime clip=x hits=\"480 1030\" grid=1/4 strength=0.5\n"), "warp 480:490 1030:1015");
+    EXPECT_EQ(recipe("groove.add name=g step=1/4 steps=\"96 96 96 96\"\nclip.retime clip=x hits=\"480 1030\" groove=g\n"), "warp 480:550 1030:1050");
+    EXPECT_NE(refusal(cut + "clip.warp clip=x marks=\"495\"\n").find("is no mark of a warp"), std::string::npos);
+    EXPECT_NE(refusal(cut + "clip.retime clip=x hits=\"480\"\n").find("does not say on what"), std::string::npos);
+    EXPECT_NE(refusal(cut + "clip.retime clip=x hits=\"480\" groove=nobody\n").find("there is no groove"), std::string::npos);
+    EXPECT_NE(refusal(cut + "clip.retime clip=x hits=\"99000\" grid=1/4\n").find("none of these times"), std::string::npos);
+}
+
+TEST(Commands, EachNoteMovesAFieldAnewAndLeavesItAloneAgain) {
+    const std::string step = "step.add part=Bass kind=filter cutoff=200Hz\n", field = "field.by-notes part=Bass step=filter field=cutoff ";
+    const Remake r = after(step + field + "to=3kHz attack=10ms sustain=40%\n" + field + "of=Drums decay=120ms\n");
+    ASSERT_EQ(r.automation->by_notes.size(), 1u);
+    const NoteMove& m = r.automation->by_notes[0];
+    EXPECT_EQ(m.by, kDrums);
+    EXPECT_EQ(m.to, 3000.0);
+    EXPECT_EQ(m.attack_ms, 10.0);
+    EXPECT_EQ(m.sustain, 0.4) << "what is not said stays";
+    EXPECT_EQ(m.decay_ms, 120.0);
+    EXPECT_TRUE(after(step + field + "to=3kHz\n" + field + "on=off\n").automation->by_notes.empty());
+    EXPECT_EQ(after(step + field + "to=3kHz\n").automation->by_notes[0].by, kBass) << "its own notes, where nobody says whose";
+    EXPECT_NE(refusal(step + field + "attack=1ms\n").find("does not say where"), std::string::npos);
+    EXPECT_NE(refusal(step + field + "on=off\n").find("no note moves it"), std::string::npos);
+    EXPECT_NE(refusal(step + field + "to=3kHz sustain=200%\n").find("200%"), std::string::npos);
+    EXPECT_NE(refusal("macro.add name=m\nfield.by-notes macro=m field=amount to=1 of=Bass\n").find("not moved by notes"), std::string::npos);
+    EXPECT_NE(refusal("field.by-notes master=on field=level to=-3dB\n").find("whose notes"), std::string::npos);
+}
+
+TEST(Commands, ABassFollowsAnotherPart) {
+    const Remake r = after("part.follow part=Bass of=Drums pitch=roots sound=Kick\n");
+    const auto notes = placed_notes(*r.part(kBass));
+    ASSERT_EQ(notes.size(), 16u) << "a kick each half bar of eight";
+    for (const PlacedNote& n : notes) EXPECT_EQ(n.note.start % 1920, 0);
+    EXPECT_NE(refusal("part.follow part=Bass of=Drums\n").find("no line to follow"), std::string::npos);
+    EXPECT_NE(refusal("part.follow part=Bass of=Bass\n").find("another one"), std::string::npos);
+    EXPECT_NE(refusal("part.follow part=Bass of=Drums pitch=roots sound=Ride\n").find("plays nothing to follow"), std::string::npos);
+    EXPECT_NE(refusal("part.follow part=Bass of=Drums pitch=roots from=3\n").find("both, or neither"), std::string::npos);
+    EXPECT_NE(refusal("part.follow part=Bass of=Drums pitch=roots from=3 to=2\n").find("come after"), std::string::npos);
+}
+
 TEST(Commands, OneGestureAddsSeveralStepsThatCanBeSeenAndChanged) {
     const Remake r = after("steps.background part=Bass\n");
     ASSERT_EQ(r.part(kBass)->steps.size(), 3u);

@@ -4,6 +4,8 @@
 #include "engine/clip_sound.hpp"
 #include "model/describe.hpp"
 
+#include "../../support/signals.hpp"
+
 #include <gtest/gtest.h>
 #include <algorithm>
 #include <cmath>
@@ -132,6 +134,40 @@ TEST(Recipes, FillBarsStopAsATapeDoesGateAndHoldAMoment) {
     EXPECT_GT(power_at(held, 441.0, 2.0, 2.8), 100.0 * power_at(held, 882.0, 2.0, 2.8));
     EXPECT_GT(energy(held, 2.5, 3.0), 0.3 * energy(held, 0.0, 0.5)) << "it does not die away";
     EXPECT_EQ(held.samples, follow_recipe(two, {{Treatment::Freeze, 500.0, 3000.0}}, 44100, time).samples);
+}
+
+TEST(Recipes, SpeedMovesLengthAndPitchTogetherAsATapeDoes) {
+    const Audio tone = test::sine(441.0, 2.0);
+    const Audio fast = follow_recipe(tone, {{Treatment::Speed, 1.5, 0.0}}, 44100), slow = follow_recipe(tone, {{Treatment::Speed, 0.5, 0.0}}, 44100);
+    EXPECT_NEAR(fast.duration_s(), 2.0 / 1.5, 1e-3);
+    EXPECT_NEAR(slow.duration_s(), 4.0, 1e-3);
+    EXPECT_GT(power_at(fast, 661.5, 0.2, 1.1), 1000.0 * power_at(fast, 441.0, 0.2, 1.1));
+    EXPECT_GT(power_at(slow, 220.5, 0.2, 3.5), 1000.0 * power_at(slow, 441.0, 0.2, 3.5));
+    Clip clip;
+    clip.recipe = {{Treatment::Speed, 0.5, 0.0}};
+    Asset asset;
+    asset.end_s = 2.0;
+    EXPECT_EQ(recipe_seconds(Song(), asset, clip), 4.0);
+}
+
+TEST(Recipes, ASoundThatLeansIsBroughtToTheMiddleAndASilentSideGetsTheOthers) {
+    Audio leans = test::sine(441.0, 1.0), dead = leans;
+    for (std::size_t f = 0; f < leans.frames(); ++f) leans.samples[2 * f] *= 0.25F, dead.samples[2 * f + 1] = 0.0F;
+    const auto power = [](const Audio& a, std::size_t side) {
+        double sum = 0.0;
+        for (std::size_t f = 0; f < a.frames(); ++f) sum += static_cast<double>(a.samples[2 * f + side]) * static_cast<double>(a.samples[2 * f + side]);
+        return sum;
+    };
+    const auto even = [](const Audio& a, double strength) { return follow_recipe(a, {{Treatment::Even, strength, 0.0}}, 44100); };
+    const Audio middle = even(leans, 1.0), half = even(leans, 0.5), woken = even(dead, 1.0);
+    EXPECT_NEAR(power(middle, 0) / power(middle, 1), 1.0, 1e-3);
+    EXPECT_NEAR(power(middle, 0) + power(middle, 1), power(leans, 0) + power(leans, 1), 0.001 * power(leans, 1)) << "as loud as it was";
+    EXPECT_NEAR(power(half, 1) / power(half, 0), 4.0, 0.01) << "half of 12 dB";
+    EXPECT_NEAR(power(woken, 0) / power(woken, 1), 1.0, 1e-3);
+    EXPECT_NEAR(power(woken, 0) + power(woken, 1), power(dead, 0), 0.001 * power(dead, 0));
+    EXPECT_EQ(even(leans, 0.0).samples, leans.samples);
+    const Audio silent{44100, 2, std::vector<float>(2000, 0.0F), {}};
+    EXPECT_EQ(even(silent, 1.0).samples, silent.samples);
 }
 
 TEST(Recipes, NothingIsLeftOfNothing) {

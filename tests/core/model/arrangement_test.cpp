@@ -227,4 +227,109 @@ TEST(Clips, AreChoppedAtTheirHitsWhichStayOrGoOntoAGrid) {
     EXPECT_EQ(chop_clip_at(r, id, {-1.0, 5.0}, 0), r);
 }
 
+TEST(Clips, HitsAreMarkedOntoAGridOrAGrooveWithStrengthAndWindow) {
+    Asset file;
+    file.name = "loop";
+    file.path = "/loop.wav";
+    file.end_s = 2.0;
+    Clip clip;
+    clip.name = "loop";
+    clip.start = 4 * kBar;
+    Remake r = add_clip(small_remake(), file, clip);
+    Groove late;
+    late.name = "late";
+    late.steps.assign(16, GrooveStep{24, 0});
+    r.song.edit().grooves.push_back(late);
+    const ClipId id = r.clips->clips[0].id;
+    const double tick_ms = 1000.0 * (r.song->tempo.seconds(4 * kBar + 240) - r.song->tempo.seconds(4 * kBar)) / 240.0;
+    Grid grid;
+    grid.step = kTicksPerQuarter;
+    auto marks = marks_onto(r, id, {1.03, 0.47, 1.49}, grid, 1.0, 0);
+    ASSERT_EQ(marks.size(), 3u);
+    for (int i = 0; i < 3; ++i) EXPECT_NEAR(marks[static_cast<std::size_t>(i)].to_ms, 500.0 * (i + 1), 0.6) << "onto the quarters of 120 a minute";
+    EXPECT_EQ(marks[0].from_ms, 470.0);
+    marks = marks_onto(r, id, {0.47}, grid, 0.5, 0);
+    EXPECT_NEAR(marks[0].to_ms, 485.0, 0.6) << "half the way";
+    marks = marks_onto(r, id, {0.47, 1.2}, grid, 1.0, 120);
+    ASSERT_EQ(marks.size(), 2u);
+    EXPECT_NEAR(marks[1].to_ms, 1200.0, 1e-9) << "too far off to be meant for a quarter: it stays, as a mark";
+    grid.groove = &r.song->grooves.back();
+    EXPECT_NEAR(marks_onto(r, id, {0.47}, grid, 1.0, 0)[0].to_ms, 500.0 + 24.0 * tick_ms, 0.6);
+    // Two that would fall onto one place keep apart.
+    grid.groove = nullptr;
+    marks = marks_onto(r, id, {0.42, 0.55}, grid, 1.0, 0);
+    ASSERT_EQ(marks.size(), 2u);
+    EXPECT_NEAR(marks[0].to_ms, 500.0, 0.6);
+    EXPECT_NEAR(marks[1].to_ms, 550.0, 1e-9);
+    EXPECT_TRUE(marks_onto(r, id, {-1.0, 5.0}, grid, 1.0, 0).empty());
+}
+
+TEST(Clips, AWarpEndsTheRecipeIsReplacedAndTakenAway) {
+    Asset file;
+    file.name = "loop";
+    file.path = "/loop.wav";
+    file.end_s = 2.0;
+    Clip clip;
+    clip.name = "loop";
+    clip.recipe = {{Treatment::Reverse}};
+    const Remake r = add_clip(small_remake(), file, clip);
+    const ClipId id = r.clips->clips[0].id;
+    const Remake warped = warp_clip(r, id, {{1000.0, 900.0, {}}, {500.0, 520.0, {}}, {505.0, 530.0, {}}, {1200.0, 800.0, {}}});
+    ASSERT_EQ(warped.clips->clips[0].recipe.size(), 2u);
+    const auto& marks = warped.clips->clips[0].recipe[1].marks;
+    ASSERT_EQ(marks.size(), 2u) << "in order, apart, and none before its neighbour";
+    EXPECT_EQ(marks[0].from_ms, 500.0);
+    EXPECT_EQ(marks[1].to_ms, 900.0);
+    EXPECT_FALSE(what_is_wrong(warped));
+    EXPECT_EQ(recipe_seconds(*warped.song, warped.clips->assets[0], warped.clips->clips[0]), 2.0);
+    EXPECT_EQ(warp_clip(warped, id, {{700.0, 720.0, {}}}).clips->clips[0].recipe.size(), 2u);
+    EXPECT_EQ(warp_clip(warped, id, {}), r);
+    Remake wrong = warped;
+    std::swap(wrong.clips.edit().clips[0].recipe[1].marks[0], wrong.clips.edit().clips[0].recipe[1].marks[1]);
+    ASSERT_TRUE(what_is_wrong(wrong));
+    EXPECT_NE(what_is_wrong(wrong)->find("do not ascend"), std::string::npos);
+}
+
+TEST(Clips, OfTakesOverEachOtherOneIsChosenInAStretchAndTheOthersSoundBesideIt) {
+    Remake r = small_remake();
+    const auto add = [&](const char* name, Ticks start) {
+        Asset file;
+        file.name = name;
+        file.path = std::string("/") + name + ".wav";
+        file.origin = AssetOrigin::Recorded;
+        file.end_s = 4.0;
+        Clip clip;
+        clip.name = name;
+        clip.start = start;
+        r = add_clip(r, file, clip);
+        return r.clips->clips.back().id;
+    };
+    const ClipId first = add("first", 0), second = add("second", 0);
+    add("elsewhere", 6 * kBar);
+    r = mute_clip(r, second, true);
+    // From the beginning of bar 2 to its half, the second take; two bars at 120 are four seconds.
+    const Remake joined = choose_take(r, second, kBar, kBar + kBar / 2);
+    ASSERT_FALSE(what_is_wrong(joined)) << *what_is_wrong(joined);
+    const auto sounding = [&](double at_s) {
+        std::string names;
+        for (const Clip& c : joined.clips->clips) {
+            const double begins = joined.song->tempo.seconds(c.start), long_s = recipe_seconds(*joined.song, *joined.clips->asset(c.asset), c);
+            if (!c.mute && at_s >= begins && at_s < begins + long_s) names += c.name.substr(0, c.name.find(' ')) + ";";
+        }
+        return names;
+    };
+    const double begin = r.song->tempo.seconds(Ticks{0});
+    EXPECT_EQ(sounding(begin + 1.0), "first;");
+    EXPECT_EQ(sounding(begin + 2.5), "second;");
+    EXPECT_EQ(sounding(begin + 3.5), "first;");
+    EXPECT_EQ(joined.clips->clips.size(), 7u) << "three pieces each, and the one that lies elsewhere as it was";
+    // Altogether: nothing is cut.
+    const Remake other = choose_take(r, second, 0, 2 * kBar);
+    EXPECT_EQ(other.clips->clips.size(), 3u);
+    EXPECT_TRUE(other.clips->clip(first)->mute);
+    EXPECT_FALSE(other.clips->clip(second)->mute);
+    EXPECT_EQ(choose_take(other, second, 0, 2 * kBar), other) << "chosen already";
+    EXPECT_EQ(choose_take(r, second, kBar, kBar), r);
+}
+
 }  // namespace fw

@@ -4,6 +4,7 @@
 #include "model/edits/macros.hpp"
 #include "model/edits/sound.hpp"
 #include "model/fields.hpp"
+#include "model/note_move.hpp"
 
 #include <algorithm>
 
@@ -199,6 +200,24 @@ const Curve* find_curve(const Remake& remake, const FieldRef& field, SectionId s
     for (const Curve& c : remake.automation->curves)
         if (c.field == field && c.section == section) return &c;
     return nullptr;
+}
+
+Remake move_by_notes(const Remake& remake, NoteMove move) {
+    const Parameter* row = movable(remake, move.field, {});
+    if (!row || !remake.part(move.by) || std::holds_alternative<MacroId>(move.field.owner)) return remake;
+    move.to = clamped(*row, move.to);
+    for (std::size_t f = 0; f < kNoteMoveFields.size(); ++f) note_move_value(move, f) = clamped(kNoteMoveFields[f], note_move_value(move, f));
+    Remake next = remake;
+    auto& all = next.automation.edit().by_notes;
+    const auto was = std::find_if(all.begin(), all.end(), [&](const NoteMove& m) { return m.field == move.field; });
+    was == all.end() ? all.push_back(std::move(move)) : void(*was = std::move(move));
+    return next;
+}
+
+Remake move_by_no_notes(const Remake& remake, const FieldRef& field) {
+    Remake next = remake;
+    std::erase_if(next.automation.edit().by_notes, [&](const NoteMove& m) { return m.field == field; });
+    return next;
 }
 
 }  // namespace fw

@@ -27,6 +27,10 @@ Remake reuse_curve(const Remake& remake, const FieldRef& field, SectionId sectio
 /// Opens a send to a level for as long as each of some notes sounds, and leaves it closed elsewhere in their sections; a part that is not sent there yet is,
 /// closed. What was thrown before stays.
 Remake throw_notes(const Remake& remake, PartId part, BusId bus, const std::vector<NoteRef>& notes, double level_db);
+/// Lets each note of a part move a field anew (NoteMove), in the place of what moved it so before; what has no such field or part, or is a macro's, is not
+/// taken.
+Remake move_by_notes(const Remake& remake, NoteMove move);
+Remake move_by_no_notes(const Remake& remake, const FieldRef& field);
 /// The curve of a field in a section or the song; null for none.
 const Curve* find_curve(const Remake& remake, const FieldRef& field, SectionId section);
 

@@ -2,6 +2,7 @@
 #include "model/edits/clips.hpp"
 
 #include "model/fields.hpp"
+#include "model/limits.hpp"
 
 #include <algorithm>
 #include <functional>
@@ -175,8 +176,100 @@ Remake chop_clip_at(const Remake& remake, ClipId clip, std::vector<double> hits_
     return cut_up(remake, *found, pieces);
 }
 
+Remake choose_take(const Remake& remake, ClipId id, Ticks from, Ticks to) {
+    const Clip* chosen = remake.clips->clip(id);
+    if (!chosen || to <= from) return remake;
+    const auto& tempo = remake.song->tempo;
+    const double from_s = tempo.seconds(from), to_s = tempo.seconds(to);
+    const auto kind = [&](const Clip& c) {
+        const Asset& a = *remake.clips->asset(c.asset);
+        return a.made.kind != Transition::None ? 0 : a.origin == AssetOrigin::Original ? 1 : 2;
+    };
+    Remake next = remake;
+    for (const Clip& c : remake.clips->clips) {
+        if (kind(c) == 0 || kind(c) != kind(*chosen)) continue;
+        const double long_s = recipe_seconds(*remake.song, *remake.clips->asset(c.asset), c);
+        const double begins_s = tempo.seconds(c.start) - (c.ends_here ? long_s : 0.0);
+        const bool mute = c.id != id;
+        constexpr double kLeast_s = 0.005;
+        const double first = std::max(0.0, from_s - begins_s), last = std::min(long_s, to_s - begins_s);
+        if (last - first < kLeast_s || c.mute == mute) continue;
+        std::vector<Piece> pieces;
+        const auto piece = [&](double a, double b) {
+            if (b - a >= kLeast_s) pieces.push_back({tempo.nearest_tick(begins_s + a), a, b});
+        };
+        piece(0.0, first < kLeast_s ? 0.0 : first);
+        const std::size_t inner = pieces.size();
+        piece(first < kLeast_s ? 0.0 : first, long_s - last < kLeast_s ? long_s : last);
+        piece(long_s - last < kLeast_s ? long_s : last, long_s);
+        if (pieces.size() < 2) {
+            next = mute_clip(next, c.id, mute);
+            continue;
+        }
+        Clip whole = *next.clips->clip(c.id);
+        whole.ends_here = false;
+        next = cut_up(next, whole, pieces);
+        auto& all = next.clips.edit().clips;
+        all[all.size() - pieces.size() + inner].mute = mute;
+    }
+    return next;
+}
+
+namespace {
+
+/// Sorted, ascending on both sides and some way apart.
+std::vector<WarpMark> in_order(std::vector<WarpMark> marks) {
+    constexpr double kApart_ms = 10.0;
+    std::sort(marks.begin(), marks.end(), [](const WarpMark& a, const WarpMark& b) { return a.from_ms < b.from_ms; });
+    std::vector<WarpMark> kept;
+    for (WarpMark& m : marks) {
+        m.from_ms = std::clamp(m.from_ms, 0.0, 1000.0 * limits::kAsset_s), m.to_ms = std::clamp(m.to_ms, 0.0, 1000.0 * limits::kAsset_s);
+        const double from = kept.empty() ? 0.0 : kept.back().from_ms, to = kept.empty() ? 0.0 : kept.back().to_ms;
+        if (m.from_ms >= from + kApart_ms && m.to_ms >= to + kApart_ms && kept.size() < limits::kWarpMarks) kept.push_back(std::move(m));
+    }
+    return kept;
+}
+
+}  // namespace
+
+std::vector<WarpMark> marks_onto(const Remake& remake, ClipId clip, std::vector<double> hits_s, const Grid& grid, double strength, Ticks window) {
+    const Clip* found = remake.clips->clip(clip);
+    if (!found) return {};
+    const auto& tempo = remake.song->tempo;
+    const double long_s = recipe_seconds(*remake.song, *remake.clips->asset(found->asset), *found);
+    const double begins_s = tempo.seconds(found->start) - (found->ends_here ? long_s : 0.0);
+    std::sort(hits_s.begin(), hits_s.end());
+    std::vector<WarpMark> marks;
+    double last_ms = 0.0;
+    for (const double hit_s : hits_s) {
+        if (hit_s < 0.0 || hit_s > long_s) continue;
+        const Ticks is = tempo.nearest_tick(begins_s + hit_s), wanted = nearest_on(grid, remake.song->meter, is).at;
+        const bool stays = window > 0 && std::abs(wanted - is) > window;
+        const double there_s = stays ? hit_s : hit_s + strength * (tempo.seconds(wanted) - begins_s - hit_s);
+        // One that would come before the one before it keeps its own place, where that is free.
+        double to_ms = 1000.0 * there_s;
+        if (to_ms < last_ms + 10.0) to_ms = 1000.0 * hit_s;
+        if (to_ms < last_ms + 10.0) continue;
+        marks.push_back({1000.0 * hit_s, last_ms = to_ms, {}});
+    }
+    return in_order(std::move(marks));
+}
+
+Remake warp_clip(const Remake& remake, ClipId clip, std::vector<WarpMark> marks) {
+    marks = in_order(std::move(marks));
+    return with_clip(remake, clip, [&](Clip& c) {
+        c.recipe = before_warp(c);
+        if (marks.empty()) return;
+        RecipeEntry& e = c.recipe.emplace_back();
+        e.treatment = Treatment::Warp;
+        e.first = 0.0;
+        e.marks = std::move(marks);
+    });
+}
+
 Remake set_recipe(const Remake& remake, ClipId clip, std::vector<RecipeEntry> recipe) {
     for (RecipeEntry& e : recipe) {
+        e.marks = in_order(std::move(e.marks));
         const auto fields = treatment_type(e.treatment).fields;
         e.first = fields.empty() ? 0.0 : clamped(fields[0], e.first);
         e.second = fields.size() < 2 ? 0.0 : clamped(fields[1], e.second);

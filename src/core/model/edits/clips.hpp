@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "model/groove.hpp"
 #include "model/recipe.hpp"
 #include "model/remake.hpp"
 
@@ -29,6 +30,16 @@ Remake chop_clip(const Remake& remake, ClipId clip, Ticks length);
 /// The same at its hits, seconds from its beginning: each piece stays where it is heard, or goes onto the nearest place of a grid that begins with the clip
 /// (onto > 0): the whole is re-timed, and each piece can be dragged on.
 Remake chop_clip_at(const Remake& remake, ClipId clip, std::vector<double> hits_s, Ticks onto);
+/// Of the takes that lie over each other between two places only this one sounds: it is let sound there, the others are silenced, cut where the stretch begins
+/// and ends, and keep sounding beside it. Others are the clips that sound there and are of no other kind: recordings and files, or pieces of the original.
+Remake choose_take(const Remake& remake, ClipId clip, Ticks from, Ticks to);
+/// Marks that bring what is struck at these times of a clip (seconds from its beginning, as it is before a warp that ends its recipe) to the nearest place of
+/// a grid where it is heard, or a share of the way there; what is farther than `window` ticks off stays where it is, as a mark, and so does what would come
+/// before its neighbour. window: 0 for any way.
+std::vector<WarpMark> marks_onto(const Remake& remake, ClipId clip, std::vector<double> hits_s, const Grid& grid, double strength, Ticks window);
+/// Re-times a clip by a warp at the end of its recipe, in the place of one that is there; without marks it is taken away. Marks that do not ascend or lie less
+/// than 10 ms apart are left out.
+Remake warp_clip(const Remake& remake, ClipId clip, std::vector<WarpMark> marks);
 Remake set_recipe(const Remake& remake, ClipId clip, std::vector<RecipeEntry> recipe);
 /// Takes a clip away, and its asset where nothing else uses it.
 Remake remove_clip(const Remake& remake, ClipId clip);

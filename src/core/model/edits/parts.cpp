@@ -119,12 +119,14 @@ Remake without_loose_ends(Remake remake) {
     const auto& moving = *remake.automation;
     if (std::any_of(moving.curves.begin(), moving.curves.end(), [&](const Curve& c) { return loose(c.field, c.section); }) ||
         std::any_of(moving.settings.begin(), moving.settings.end(), [&](const SectionSetting& s) { return loose(s.field, s.section); }) ||
+        std::any_of(moving.by_notes.begin(), moving.by_notes.end(), [&](const NoteMove& m) { return loose(m.field, {}) || !remake.part(m.by); }) ||
         std::any_of(moving.macros.begin(), moving.macros.end(), [&](const Macro& m) {
             return std::any_of(m.targets.begin(), m.targets.end(), [&](const MacroTarget& t) { return loose(t.field, {}); });
         })) {
         Automation& a = remake.automation.edit();
         std::erase_if(a.curves, [&](const Curve& c) { return loose(c.field, c.section); });
         std::erase_if(a.settings, [&](const SectionSetting& s) { return loose(s.field, s.section); });
+        std::erase_if(a.by_notes, [&](const NoteMove& m) { return loose(m.field, {}) || !remake.part(m.by); });
         for (Macro& m : a.macros) std::erase_if(m.targets, [&](const MacroTarget& t) { return loose(t.field, {}); });
     }
     const auto gone = [&](BusId bus) { return bus && !remake.mixer->bus(bus); };
