@@ -10,7 +10,7 @@
 namespace fw {
 
 std::vector<double> find_beginnings(const Audio& sound) {
-    constexpr double kVoice = 0.4, kApart_s = 0.06, kFirst_s = 0.02;
+    constexpr double kVoice = 0.4, kApart_s = 0.06, kFirst_s = 0.08;  // a voice is in its first note by then
     std::vector<double> found = find_hits(mono_of(sound), sound.sample_rate_hz);
     const auto notes = sung_notes(sound);
     double sung_s = 0.0;

@@ -204,10 +204,12 @@ TEST(Scenarios, ASectionAtAnotherTempoInAnotherKeyWithAnotherSoundBehindAStopWit
     r.song.edit().tempo = TempoMap(anchors);
     const auto path = std::filesystem::temp_directory_path() / ("speech " + std::to_string(::getpid()) + ".wav");
     ASSERT_TRUE(write_audio(path, test::tones({{0.0, 0.2, 52}, {0.3, 0.2, 55}}, 0.6)));
-    r = after("key.add from=5 key=\"E dorian\"\nnote.change part=Bass from=5 to=9 semitones=2 reach=here\npart.add-layer part=Bass source=synth patch=\"Bright lead\"\n"
-              "field.set part=Bass layer=2 field=on value=off section=#1\npart.fall-out from=4.3 to=5\nclip.from-file file=\"" +
-                  path.string() + "\" to=5 seconds=0.6 name=speech ends=on\n",
-              r);
+    r = after(
+        "part.mute part=Drums on=on\nkey.add from=5 key=\"E dorian\"\nnote.change part=Bass from=5 to=9 semitones=2 reach=here\npart.add-layer part=Bass "
+        "source=synth patch=\"Bright lead\"\n"
+        "field.set part=Bass layer=2 field=on value=off section=#1\npart.fall-out from=4.3 to=5\nclip.from-file file=\"" +
+            path.string() + "\" to=5 seconds=0.6 name=speech ends=on\n",
+        r);
     ASSERT_EQ(r.song->keys.size(), 2u);
     EXPECT_EQ(r.song->keys[1].key.tonic, 4);
     const auto plan = compile_plan(r, {44100.0, assets_from_files({})});
@@ -223,13 +225,14 @@ TEST(Scenarios, ASectionAtAnotherTempoInAnotherKeyWithAnotherSoundBehindAStopWit
         if (n.note.start >= 4 * 3840 && n.note.start < 4 * 3840 + 240) first_s = r.song->tempo.seconds(n.note.start), semitones = n.note.pitch - 38;
     EXPECT_NEAR(first_s, 8.5, 0.01);
     EXPECT_EQ(semitones, 2) << "in its key";
-    EXPECT_NEAR(r.song->tempo.seconds(5 * 3840) - r.song->tempo.seconds(4 * 3840), 3.0, 1e-6);
+    EXPECT_NEAR(r.song->tempo.seconds(Ticks{5 * 3840}) - r.song->tempo.seconds(Ticks{4 * 3840}), 3.0, 1e-6);
     std::filesystem::remove(path);
 }
 
 TEST(Scenarios, AnOutroBehindTheSongIsMadeOfWhatTheVersePlays) {
     const Remake before = small_remake();
-    const Remake r = after("section.split at=9\nsection.rename section=#3 name=outro\nsection.copy section=#1 to=9\npart.mute-in part=Drums section=outro on=on\n", before);
+    const Remake r =
+        after("section.split at=9\nsection.rename section=#3 name=outro\nsection.copy section=#1 to=9\npart.mute-in part=Drums section=outro on=on\n", before);
     ASSERT_EQ(r.song->sections.size(), 3u);
     EXPECT_EQ(r.song->sections[2].start, 8 * 3840);
     const SoundSummary s = sound(r);
@@ -245,7 +248,10 @@ steps.amp part=Bass
 note.vibrato part=Bass from=1 to=9 depth=18 rate=5.5 delay=1/8
 )";
     const Remake plain = after(bowed);
-    const Remake swells = after("field.set part=Bass layer=1 field=level value=-24dB\nfield.by-notes part=Bass layer=1 field=level to=0dB attack=220ms decay=200ms sustain=80% release=80ms\n", plain);
+    const Remake swells = after(
+        "field.set part=Bass layer=1 field=level value=-24dB\nfield.by-notes part=Bass layer=1 field=level to=0dB attack=220ms decay=200ms sustain=80% "
+        "release=80ms\n",
+        plain);
     // Notes begin each half second, from 0.5 s on: how much louder each is after a fifth of a second than as it begins.
     const auto swell = [](const Remake& r) {
         const SoundSummary s = sound(r);
