@@ -53,6 +53,11 @@ FactsPanel::FactsPanel(Session& session, const CommandRegistry& commands, QWidge
         soon_.start(kAfterwards_ms);
     });
     connect(&session_, &Session::selection_changed, this, later);
+    // Rivals are rendered once what is open has been.
+    connect(&session_, &Session::report_changed, this, [this, later] {
+        const Part* part = session_.selection().part();
+        if (part && !part->rivals.empty() && session_.rebuild_is_current() && rival_sounds_of_ != session_.documents().document()) later();
+    });
     connect(&session_.survey(), &Survey::changed, this, later);
     connect(&session_.walk(), &DoubtWalk::changed, this, later);
     rebuild();

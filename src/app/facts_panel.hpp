@@ -115,6 +115,9 @@ private:
     QVBoxLayout* column_ = nullptr;
     std::shared_ptr<const Remake> rivals_of_;           ///< the document the rivals' figures belong to
     std::vector<std::optional<double>> rival_figures_;  ///< how far each of the chosen part's rivals is heard there
+    std::shared_ptr<const Remake> rival_sounds_of_;     ///< the document the following was rendered of
+    PartId rival_sounds_part_;                          ///< and whose rivals
+    std::vector<std::optional<double>> rival_sounds_;   ///< how near the whole sounds with each of them
     std::shared_ptr<const Remake> manners_of_;          ///< the document the chosen part's sound was measured in
     PartId manners_part_;                               ///< and which part it was
     std::optional<SoundManners> manners_;

@@ -11,6 +11,8 @@
 #include "app/survey.hpp"
 #include "app/words.hpp"
 #include "base/pitch.hpp"
+#include "check/rivals.hpp"
+#include "engine/clip_sound.hpp"
 #include "model/edits/parts.hpp"
 #include "model/edits/patterns.hpp"
 #include "model/edits/phrasing.hpp"
@@ -264,6 +266,28 @@ void FactsPanel::rivals(const Part& p) {
                 };
             },
             {}, JobQueue::Pace::Patient);
+    // How the whole sounds with each takes a rendering of all of it: once what is open has been rendered, and not while the hand works.
+    const bool heard = rival_sounds_of_ == document && rival_sounds_part_ == id && rival_sounds_.size() == p.rivals.size();
+    if (!heard && analysis && session_.recording().sound && session_.rebuild_is_current()) {
+        jobs_.cancel("rival sounds");
+        jobs_.run(
+            "rival sounds", tr("rendering rivals"),
+            [this, document, analysis, id, original = session_.recording().summary,
+             inputs = PlanInputs{session_.transport().rate_hz(), assets_beside(session_.recording().sound)}]() -> JobQueue::Work {
+                return [this, document, analysis, id, original, inputs](const Progress& progress) -> Result<JobQueue::Delivery> {
+                    std::vector<std::optional<double>> figures;
+                    for (std::size_t i = 0; i < document->part(id)->rivals.size(); ++i)
+                        figures.push_back(sound_with_rival(*document, id, i, *analysis, original, inputs, progress));
+                    return JobQueue::Delivery([this, document, id, figures = std::move(figures)]() mutable {
+                        rival_sounds_of_ = document, rival_sounds_part_ = id;
+                        rival_sounds_ = std::move(figures);
+                        pending_ = true;
+                        rebuild_when_free();
+                    });
+                };
+            },
+            {}, JobQueue::Pace::Patient);
+    }
     const auto figure_of = [&](std::optional<double> f) { return f ? tr("notes %1").arg(percent_text(*f)) : QString(tr("notes –")); };
     const auto report = session_.report();
     note(tr("now “%1”: %2").arg(QString::fromStdString(p.version_name), figure_of(report ? notes_figure(*report, id) : std::nullopt)));
@@ -275,6 +299,11 @@ void FactsPanel::rivals(const Part& p) {
                 session_.documents().run(Line("rival.choose").with("part", part_text(session_.remake(), id)).with("rival", std::to_string(i + 1)));
             },
             QString("rival%1").arg(i));
+    if (!heard || !report || !report->match.sound) return;
+    QStringList whole;
+    for (std::size_t i = 0; i < p.rivals.size(); ++i)
+        if (rival_sounds_[i]) whole << tr("with “%1” %2").arg(QString::fromStdString(p.rivals[i]->version_name), percent_text(*rival_sounds_[i]));
+    if (!whole.isEmpty()) note(tr("The whole's sound: now %1, %2").arg(percent_text(*report->match.sound), whole.join(", ")));
 }
 
 void FactsPanel::from_chords(const Part& p) {

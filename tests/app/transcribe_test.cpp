@@ -12,6 +12,7 @@
 #include <QClipboard>
 #include <QComboBox>
 #include <QDoubleSpinBox>
+#include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>
@@ -561,6 +562,23 @@ TEST_F(TranscribeTest, RivalsStandSideBySideWithTheirFigures) {
         },
         30000));
     EXPECT_LT(figure(other->text()), 30) << "a semitone off it is hardly heard";
+}
+
+TEST_F(TranscribeTest, RivalsAreToldByHowTheWholeSoundsWithEach) {
+    select(PartRole::Drums);
+    run("rival.add part=Drums name=silent");
+    run("field.set part=Drums field=level value=-60dB");
+    const auto told = [] {
+        for (const QLabel* l : window->facts()->findChildren<QLabel*>())
+            if (l->text().startsWith("The whole's sound")) return l->text();
+        return QString();
+    };
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !told().isEmpty(); }, 60000)) << "its figure comes";
+    const auto figure = [&](const QString& behind) {
+        const QString text = told().mid(told().indexOf(behind) + behind.size());
+        return text.left(text.indexOf(' ')).toInt();
+    };
+    EXPECT_GT(figure("with “first” "), figure("now ") + 5) << told().toStdString() << ": without its drums the whole is farther away";
 }
 
 TEST_F(TranscribeTest, ChosenNotesAreGivenThePitchTheyHaveInTheOriginal) {

@@ -23,7 +23,7 @@ struct SourcePlace {
 };
 
 /// Below this another place, speed or pitch could as well have been the one.
-inline constexpr double kSourceFound = 8.0;
+inline constexpr double kSourceFound = 8.5;
 
 /// The place of a source that is most like a stretch of the original, whatever else sounds there: spectra that stand out of their surroundings, and their
 /// rises, are laid over each other at all places, speeds from 0.5 to 2 and pitches ± 12 semitones (normalised cross-correlation), then closer and closer; the
