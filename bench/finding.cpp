@@ -7,7 +7,7 @@
 #include "analysis/draft.hpp"
 #include "base/pitch.hpp"
 #include "check/share.hpp"
-#include "fit/fit_synth.hpp"
+#include "fit/fit_sound.hpp"
 #include "fit/lone_sound.hpp"
 #include "fit/moments.hpp"
 #include "fit/sound_index.hpp"
@@ -145,7 +145,7 @@ int fit(double seconds, unsigned seed) {
         FitWish wish;
         wish.seconds = seconds;
         wish.seed = seed;
-        const auto found = fit_synth(m, wish);
+        const auto found = fit_sound(m, {}, wish);
         if (found.empty()) continue;
         const double share = found.front().distance.total() / random;
         std::printf("%-16s key %d: random %.1f, found %.2f (tone %.2f, level %.2f, pitch %.2f) = %.1f %% from \"%s\" in %.0f s\n", patch.c_str(), m.key, random,
@@ -172,7 +172,7 @@ int fit(double seconds, unsigned seed) {
         const LoneNote m = moment_from(piece, c.pitch, 100, c.end_s - c.start_s, analysis.tuning.cents);
         FitWish wish;
         wish.seconds = seconds;
-        const auto found = fit_synth(m, wish);
+        const auto found = fit_sound(m, {}, wish);
         if (found.empty()) continue;
         std::printf("demo, %s at %.2f s: distance %.2f, third octaves differ by %.2f dB on average\n", part_role_name(role), c.start_s,
                     found.front().distance.total(), third_octave_difference_db(fw::played(m, found.front()), m.mono, kRate));

@@ -10,6 +10,7 @@
 #include "check/check.hpp"
 #include "check/clues.hpp"
 #include "check/doubts.hpp"
+#include "check/lengths.hpp"
 #include "check/part_sound.hpp"
 #include "engine/offline.hpp"
 #include "model/drums.hpp"
@@ -369,7 +370,7 @@ void sound_alone(std::vector<const Truth*> set) {
              for (auto& pattern : p.patterns)
                  for (Note& n : pattern.edit().notes) n.length = std::max<Ticks>(30, n.length / 4);
          },
-         [](const Finding& f) { return f.kind == FindingKind::Envelope || f.kind == FindingKind::Level || f.kind == FindingKind::Tone; }},
+         [](const Finding& f) { return f.kind == FindingKind::TooShort; }},
         {"other instrument",
          [](Part& p) {
              for (Layer& l : p.layers) l.source = &kSoundFont, l.patch.clear(), l.program = (l.program + 40) % 112;
@@ -386,7 +387,7 @@ void sound_alone(std::vector<const Truth*> set) {
         const auto of_parts = [](const CheckReport& report) {
             std::vector<Finding> out;
             for (const Finding& f : report.findings)
-                if (f.listed() && ((f.element && is_of_sound(f)) || f.kind == FindingKind::Silent)) out.push_back(f);
+                if (f.listed() && ((f.element && is_of_sound(f)) || f.kind == FindingKind::Silent || f.kind == FindingKind::TooShort)) out.push_back(f);
             return out;
         };
         const CheckReport as_it_is = of(right);
@@ -405,8 +406,6 @@ void sound_alone(std::vector<const Truth*> set) {
                 if (f.element == ElementId(part->id)) told = told || c.says_so(f);
                 else ++false_ones;
             }
-            if (std::string(c.name) == "too short")
-                for (const Finding& f : report.findings) told = told || (f.listed() && f.kind == FindingKind::Envelope);
             c.told += told;
             c.lower += report.match.sound && as_it_is.match.sound && *report.match.sound < *as_it_is.match.sound - 0.005;
         }
@@ -515,6 +514,30 @@ void figures(const std::vector<Truth>& songs, bool held_out, bool with_sound) {
     std::printf("notes figure: another song %.3f, draft %.3f, off its true F by %.3f in the mean\n", mean(other), mean(draft), mean(off));
 }
 
+/// How long the notes of each part are heard against how long they are written: as they are, and made shorter and longer.
+void lengths(const std::vector<Truth>& songs, bool held_out) {
+    for (const Truth& s : songs) {
+        if (s.held_out != held_out) continue;
+        const Hearing hearing(*s.analysis);
+        for (std::size_t p = 0; p < s.parts.size(); ++p) {
+            if (s.parts[p].drums) continue;
+            std::printf("%s %s:", s.id.c_str(), s.parts[p].name.c_str());
+            for (const double times : {1.0, 0.25, 0.5, 2.0, 4.0}) {
+                std::vector<WrittenPart> all;
+                for (const GivenPart& g : s.parts) {
+                    WrittenPart& w = all.emplace_back();
+                    w.drums = g.drums;
+                    for (const HeardNote& n : g.notes) w.notes.push_back({n.onset_s, n.onset_s + (&g == &s.parts[p] ? times : 1.0) * n.duration_s, n.pitch});
+                }
+                const auto heard = heard_lengths(hearing, Score(std::move(all), {0.0, 1.0}), p);
+                if (heard) std::printf("  x%.2f: %.2f (%d)", times, heard->times, heard->notes);
+                else std::printf("  x%.2f: -", times);
+            }
+            std::printf("\n");
+        }
+    }
+}
+
 /// Walking through doubtful notes: how many of the wrong ones come up, how many right ones are asked about beside them, and where among the alternatives the
 /// true pitch stands.
 void walk(const std::vector<Truth>& songs, bool held_out) {
@@ -571,9 +594,10 @@ void walk(const std::vector<Truth>& songs, bool held_out) {
 int main(int argc, char** argv) {
     std::setvbuf(stdout, nullptr, _IOLBF, 1 << 12);  // it takes a while: each line as it comes
     std::vector<std::string> folders(argv + 1, argv + argc);
-    const bool only_walk = std::erase(folders, "--walk") > 0, only_clues = std::erase(folders, "--clues") > 0, only_notes = std::erase(folders, "--notes") > 0;
+    const bool only_walk = std::erase(folders, "--walk") > 0, only_clues = std::erase(folders, "--clues") > 0, only_notes = std::erase(folders, "--notes") > 0,
+               only_lengths = std::erase(folders, "--lengths") > 0;
     if (folders.empty()) {
-        std::fprintf(stderr, "fw-planted CORPUS_DIR... [--notes | --clues | --walk]\n");
+        std::fprintf(stderr, "fw-planted CORPUS_DIR... [--notes | --clues | --walk | --lengths]\n");
         return 2;
     }
     std::vector<Truth> songs;
@@ -581,6 +605,10 @@ int main(int argc, char** argv) {
         for (Truth& s : songs_of(folder)) songs.push_back(std::move(s));
     if (only_walk) {
         for (const bool held_out : {false, true}) walk(songs, held_out);
+        return 0;
+    }
+    if (only_lengths) {
+        for (const bool held_out : {false, true}) std::printf("\n## %s\n", held_out ? "kept" : "fitted on"), lengths(songs, held_out);
         return 0;
     }
     if (only_clues) {

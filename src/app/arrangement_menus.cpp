@@ -188,7 +188,7 @@ QMenu* ArrangementGrid::clip_menu(ClipId id) {
     chop->setEnabled(!clip.ends_here);
     QMenu* retime = menu->addMenu(tr("Re-time it onto"));
     retime->setObjectName("clip_retime");
-    for (const RetimeChoice& c : retime_choices(*r.song)) retime->addAction(c.name, this, [this, id, c] { listening_.retime(id, c.argument, c.value); });
+    for (const RetimeChoice& c : retime_choices(*r.song)) retime->addAction(c.name, this, [this, id, c] { listening_.retime(id, c); });
     menu->addSeparator();
     menu->addAction(tr("Make an instrument of it"), this, [this, id] { listening_.make_instrument(id); })->setObjectName("clip_instrument");
     menu->addAction(clip.mute ? tr("Let it sound") : tr("Mute"), this,

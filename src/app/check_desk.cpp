@@ -27,10 +27,6 @@ namespace {
 
 constexpr std::array kCauses{"pitch", "time", "missing", "extra", "part", "chord", "sound"};
 
-bool concerns_all(const Finding& f) {
-    return f.kind == FindingKind::MissingElement || f.kind == FindingKind::Transposed || f.kind == FindingKind::Shifted || f.kind == FindingKind::Silent;
-}
-
 QString capital(QString text) {
     if (!text.isEmpty()) text[0] = text[0].toUpper();
     return text;
@@ -234,7 +230,7 @@ bool CheckDesk::passes(const Finding& f) const {
     if (place.section < 0 && place.bar == 0) return true;
     const auto [from, to] = table_->span(place);
     // What concerns the whole is found everywhere.
-    return concerns_all(f) || f.place.empty() || (f.start_s >= from - 0.02 && f.start_s < to - 0.02);
+    return is_of_whole_part(f) || f.place.empty() || (f.start_s >= from - 0.02 && f.start_s < to - 0.02);
 }
 
 std::vector<CheckDesk::LineOf> CheckDesk::all_lines() const {
@@ -391,7 +387,7 @@ void CheckDesk::hear() {
         const Finding& f = *line.finding;
         // A beat of run-up and a beat after: a note is judged in its phrase.
         const double beat = 60.0 / song.tempo.bpm_at(song.tempo.nearest_tick(f.start_s));
-        const bool whole = concerns_all(f) || is_of_sound(f);
+        const bool whole = is_of_whole_part(f) || is_of_sound(f);
         from = f.start_s - beat;
         to = whole ? f.start_s + 8 * beat : std::min(f.end_s, f.start_s + 4 * beat) + beat;
     } else if (line.left) {
@@ -460,7 +456,7 @@ bool CheckDesk::remark(const char* kind, const QString& words) {
 
 void CheckDesk::mark_intended() {
     if (const Finding* f = chosen()) {
-        if (concerns_all(*f) && f->element) {
+        if (is_of_whole_part(*f) && f->element) {
             session_.documents().run(Line("element.note").with("element", session_.remake().element_name(*f->element)).with("intended", finding_message(*f)));
             return;
         }

@@ -25,12 +25,6 @@ namespace fw::app {
 
 namespace {
 
-const ChordEvent* chord_at(const Remake& r, Ticks tick) {
-    for (const ChordEvent& c : r.song->chords)
-        if (tick >= c.start && tick < c.start + c.length) return &c;
-    return nullptr;
-}
-
 constexpr int kHeardLayout = 1;  // among the layouts: behind it they stand as Voicing has them
 
 }  // namespace
@@ -89,7 +83,7 @@ void FactsPanel::chord_layout(const ChordEvent& chord, bool flats) {
             line.with("layout", how.toStdString()).with("inversion", std::to_string(inversion->currentIndex()));
         }
         if (!session_.documents().run(line)) return;
-        if (const ChordEvent* now = chord_at(session_.remake(), start)) hear_pitches(now->voiced.empty() ? voiced(of, Derivation()) : now->voiced);
+        if (const ChordEvent* now = session_.remake().song->chord_at(start)) hear_pitches(now->voiced.empty() ? voiced(of, Derivation()) : now->voiced);
     };
     connect(layout, &QComboBox::activated, this, choose);
     connect(inversion, &QComboBox::activated, this, [layout, choose] {
@@ -119,7 +113,7 @@ void FactsPanel::choose_chord(const Chord& chord) {
 
 void FactsPanel::chords() {
     const Remake& r = session_.remake();
-    const ChordEvent* chosen = chord_at(r, chord_tick_);
+    const ChordEvent* chosen = r.song->chord_at(chord_tick_);
     const Key* area = r.song->key_at(chord_tick_);
     const Key key = area ? *area : Key{};
     heading(tr("Chord at bar %1").arg(r.song->meter.position(chord_tick_).bar));
@@ -169,7 +163,7 @@ void FactsPanel::chords() {
         };
         small(tr("Hear"), "hear_chord", tr("Over what is heard"), [this, c = *chosen] { c.voiced.empty() ? hear_chord(c.chord) : hear_pitches(c.voiced); });
         const auto extend = [this, key](bool up) {
-            const ChordEvent* now = chord_at(session_.remake(), chord_tick_);
+            const ChordEvent* now = session_.remake().song->chord_at(chord_tick_);
             if (now) choose_chord(extended(key, now->chord, up));
         };
         small(tr("+ a third"), "extend", tr("A seventh on a triad, a ninth on that, as the key has them"), [extend] { extend(true); });

@@ -61,41 +61,50 @@ void ClipListening::trim_to_repeat(ClipId id) {
 
 void ClipListening::chop_at_hits(ClipId id, const std::string& onto) {
     listen(id, tr("looking for hits"), recipe_of(id), [this, id, onto](const Audio& sound) -> Result<JobQueue::Delivery> {
-        QStringList hits;
-        for (const double at_s : find_hits(mono_of(sound), sound.sample_rate_hz)) hits << QString::number(1000.0 * at_s, 'f', 1);
-        return JobQueue::Delivery([this, id, onto, hits] {
+        return JobQueue::Delivery([this, id, onto, hits = find_hits(mono_of(sound), sound.sample_rate_hz)] {
             const Remake& r = session_.remake();
             const Clip* clip = r.clips->clip(id);
             if (!clip) return;
-            if (hits.isEmpty()) {
+            if (hits.empty()) {
                 emit session_.told(tr("No hit stands out in %1: it is left whole.").arg(QString::fromStdString(clip->name)));
                 return;
             }
             Line line("clip.chop");
-            line.with("clip", clip_text(r, id)).with("hits", hits.join(" ").toStdString());
+            line.with("clip", clip_text(r, id)).with("hits", times_text(hits));
             if (!onto.empty()) line.with("onto", onto);
             session_.documents().run(line);
         });
     });
 }
 
-void ClipListening::retime(ClipId id, const std::string& argument, const std::string& value) {
+void ClipListening::retime(ClipId id, const RetimeChoice& onto) {
     const Clip* meant = session_.remake().clips->clip(id);
     if (!meant) return;
-    listen(id, tr("looking for what begins in it"), before_warp(*meant), [this, id, argument, value](const Audio& sound) -> Result<JobQueue::Delivery> {
-        QStringList begins;
-        for (const double at_s : find_beginnings(sound)) begins << QString::number(1000.0 * at_s, 'f', 1);
-        return JobQueue::Delivery([this, id, argument, value, begins] {
+    listen(id, tr("looking for what begins in it"), before_warp(*meant), [this, id, onto](const Audio& sound) -> Result<JobQueue::Delivery> {
+        return JobQueue::Delivery([this, id, onto, begins = find_beginnings(sound)] {
             const Remake& r = session_.remake();
             const Clip* clip = r.clips->clip(id);
             if (!clip) return;
-            if (begins.isEmpty()) {
+            if (begins.empty()) {
                 emit session_.told(tr("Nothing that stands out begins in %1: it is left as it is.").arg(QString::fromStdString(clip->name)));
                 return;
             }
-            session_.documents().run(Line("clip.retime").with("clip", clip_text(r, id)).with("hits", begins.join(" ").toStdString()).with(argument, value));
+            session_.documents().run(retime_line(r, id, begins, onto));
         });
     });
+}
+
+std::string times_text(const std::vector<double>& times_s) {
+    QStringList all;
+    for (const double s : times_s) all << QString::number(1000.0 * s, 'f', 1);
+    return all.join(" ").toStdString();
+}
+
+Line retime_line(const Remake& remake, ClipId clip, const std::vector<double>& begins_s, const RetimeChoice& onto, double strength) {
+    Line line("clip.retime");
+    line.with("clip", clip_text(remake, clip)).with("hits", times_text(begins_s)).with(onto.argument, onto.value);
+    if (strength < 1.0) line.with("strength", QString::number(strength).toStdString());
+    return line;
 }
 
 std::vector<RetimeChoice> retime_choices(const Song& song) {

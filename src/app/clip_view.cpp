@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/clip_view.hpp"
 
-#include "app/clip_listening.hpp"
+#include "app/calm_combo.hpp"
 #include "app/painting.hpp"
 #include "app/time_axis.hpp"
 #include "engine/beginnings.hpp"
@@ -39,7 +39,7 @@ std::vector<WarpMark> marks_of(const std::vector<ClipView::Handle>& all) {
 
 }  // namespace
 
-ClipView::ClipView(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+ClipView::ClipView(Session& session, QWidget* parent) : QWidget(parent), session_(session), listening_(session) {
     setFixedHeight(84);
     setObjectName("clip_view");
     setAccessibleName(tr("Clip"));
@@ -58,6 +58,11 @@ ClipView::ClipView(Session& session, QWidget* parent) : QWidget(parent), session
     hear_ = button("clip_hear", tr("Hear"), tr("Loop the clip's bars and play"));
     alone_ = button("clip_alone", tr("Only this take"), tr("Of the takes that lie over each other only this one sounds; in the loop only while that is on"));
     onto_ = button("clip_onto", tr("Bring all onto…"), tr("Moves everything that begins in the clip onto a grid or a groove"));
+    far_ = new CalmCombo;
+    far_->setParent(this);
+    far_->setObjectName("clip_far");
+    far_->setToolTip(tr("How far what begins in the clip is brought onto the grid or the groove"));
+    for (const double share : {1.0, 0.75, 0.5, 0.25}) far_->addItem(tr("%1 of the way").arg(percent_text(share)), share);
     back_ = button("clip_back", tr("As it was"), tr("Takes all that was moved back"));
     connect(hear_, &QPushButton::clicked, this, &ClipView::hear);
     connect(alone_, &QPushButton::clicked, this, &ClipView::choose_take);
@@ -68,7 +73,6 @@ ClipView::ClipView(Session& session, QWidget* parent) : QWidget(parent), session
     });
     connect(back_, &QPushButton::clicked, this,
             [this] { session_.documents().run(Line("clip.warp").with("clip", clip_text(session_.remake(), clip_)).with("marks", "")); });
-    connect(&jobs_, &JobQueue::failed, &session_, &Session::failed);
     connect(&session_, &Session::document_changed, this, &ClipView::follow);
     connect(&theme_teller(), &ThemeTeller::changed, this, [this] { update(); });
 }
@@ -100,31 +104,25 @@ void ClipView::follow() {
     const bool moved = now && !ending_marks(*shown()).empty();
     back_->setEnabled(moved);
     onto_->setEnabled(listened_ && !listened_->begins_s.empty());
+    far_->setEnabled(onto_->isEnabled());
     hear_->setEnabled(now.has_value());
     alone_->setEnabled(now.has_value());
     update();
 }
 
 void ClipView::listen() {
-    jobs_.run("clip view", tr("listening to the clip"),
-              [this, of = *asked_, rate = session_.transport().rate_hz(), assets = assets_beside(session_.recording().sound)]() -> JobQueue::Work {
-                  return [this, of, rate, assets](const Progress&) -> Result<JobQueue::Delivery> {
-                      auto raw = assets(of.asset);
-                      if (!raw) return raw.error();
-                      const Audio sound = follow_recipe(std::move(*raw), of.recipe, rate, {of.beat_s, of.bar_s});
-                      return JobQueue::Delivery([this, listened = Listened{of, Peaks(sound), find_beginnings(sound)}]() mutable {
-                          if (asked_ != listened.of) return;
-                          listened_ = std::move(listened);
-                          follow();
-                      });
-                  };
-              });
+    listening_.listen(clip_, tr("listening to the clip"), asked_->recipe, [this, of = *asked_](const Audio& sound) -> Result<JobQueue::Delivery> {
+        return JobQueue::Delivery([this, listened = Listened{of, Peaks(sound), find_beginnings(sound)}]() mutable {
+            if (asked_ != listened.of) return;
+            listened_ = std::move(listened);
+            follow();
+        });
+    });
 }
 
 double ClipView::begins_s() const {
-    const Clip& clip = *shown();
-    const double at_s = session_.remake().song->tempo.seconds(clip.start);
-    return clip.ends_here ? at_s - listened_->peaks.duration_s() : at_s;
+    const Remake& r = session_.remake();
+    return clip_begins_s(*r.song, *r.clips->asset(shown()->asset), *shown());
 }
 
 double ClipView::x_of(double ms) const { return kNames + (width() - kNames - kRight) * ms / std::max(1.0, long_ms()); }
@@ -213,10 +211,7 @@ QMenu* ClipView::onto_menu() {
     for (const RetimeChoice& c : retime_choices(*session_.remake().song))
         menu->addAction(c.name, this, [this, c] {
             if (!listened_ || !shown()) return;
-            QStringList begins;
-            for (const double s : listened_->begins_s) begins << QString::number(1000.0 * s, 'f', 1);
-            session_.documents().run(
-                Line("clip.retime").with("clip", clip_text(session_.remake(), clip_)).with("hits", begins.join(" ").toStdString()).with(c.argument, c.value));
+            session_.documents().run(retime_line(session_.remake(), clip_, listened_->begins_s, c, far_->currentData().toDouble()));
         });
     menu->setEnabled(listened_ && !listened_->begins_s.empty());
     return menu;
@@ -226,7 +221,7 @@ void ClipView::resizeEvent(QResizeEvent*) { place_buttons(); }
 
 void ClipView::place_buttons() {
     int right = width() - kRight;
-    for (QPushButton* b : {back_, onto_, alone_, hear_}) {
+    for (QWidget* b : std::initializer_list<QWidget*>{back_, far_, onto_, alone_, hear_}) {
         const QSize size = b->sizeHint();
         b->setGeometry(right - size.width(), 1, size.width(), std::min(size.height(), kTop - 3));
         right -= size.width() + 6;

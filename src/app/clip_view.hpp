@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "app/job_queue.hpp"
+#include "app/clip_listening.hpp"
 #include "app/session.hpp"
 #include "audio/peaks.hpp"
 #include "engine/clip_sound.hpp"
@@ -10,6 +10,7 @@
 #include <vector>
 
 class QMenu;
+class QComboBox;
 class QPushButton;
 
 namespace fw::app {
@@ -34,7 +35,7 @@ public:
     bool ready() const { return listened_.has_value(); }
     std::vector<Handle> handles() const;
     QPointF place_of(const Handle& handle) const;
-    /// A menu of what all its handles can be brought onto at once; a child of this, deleted by whoever opens it.
+    /// A menu of what all its handles can be brought onto at once, as far as the box beside it says; a child of this, deleted by whoever opens it.
     QMenu* onto_menu();
 
 protected:
@@ -83,10 +84,11 @@ private:
     std::optional<Listened> listened_;
     std::optional<Sound> asked_;
     QPushButton *onto_ = nullptr, *back_ = nullptr, *hear_ = nullptr, *alone_ = nullptr;
+    QComboBox* far_ = nullptr;
     int chosen_ = -1;
     bool dragging_ = false;
     double grabbed_ms_ = 0.0, dragged_to_ms_ = 0.0;
-    JobQueue jobs_;
+    ClipListening listening_;
 };
 
 }  // namespace fw::app

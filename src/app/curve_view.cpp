@@ -93,7 +93,7 @@ void CurveView::measure() {
         "follow", tr("measuring how the original moves"),
         [this, document, sound, analysis, field = *field_, movement = *movement]() -> JobQueue::Work {
             return [this, document, sound, analysis, field, movement](const Progress& progress) -> Result<JobQueue::Delivery> {
-                const PartId part = part_moved(*document, field);
+                const PartId part = part_of(*document, field.owner);
                 const auto share = part ? share_of(*analysis, *document, ElementId(part)) : nullptr;
                 auto asked =
                     asked_of(*document, field, movement, beat_moves(*document, *sound, field, movement, share, {44100.0, assets_beside(sound)}, progress));

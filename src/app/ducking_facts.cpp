@@ -23,9 +23,11 @@ void FactsPanel::measure_dips() {
         "dips", tr("measuring the original's ducking"),
         [this, document, sound]() -> JobQueue::Work {
             return [this, document, sound](const Progress& progress) -> Result<JobQueue::Delivery> {
-                return JobQueue::Delivery([this, document, found = kick_dips(*document, *sound, progress)]() mutable {
+                return JobQueue::Delivery([this, document, found = after_strokes(*document, *sound, kicks_of(*document), progress)] {
                     dips_of_ = document;
-                    dips_ = std::move(found);
+                    dips_.clear();
+                    for (const auto& [section, after] : found)
+                        if (after.dip) dips_.emplace_back(section, *after.dip);
                     pending_ = true;
                     rebuild_when_free();
                 });

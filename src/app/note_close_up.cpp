@@ -254,7 +254,7 @@ void NoteCloseUp::paint_missing(QPainter& p, const QRect& area, double row) cons
     if (const auto report = session_.report())
         for (const Finding& f : report->findings) {
             if (!f.listed() || f.element != session_.selection().element() || f.end_s < time_at(area.left()) || f.start_s > time_at(area.right())) continue;
-            if (f.kind == FindingKind::Transposed || f.kind == FindingKind::Shifted) continue;  // of the part, not of a note
+            if (is_of_whole_part(f)) continue;
             const int pitch = f.kind == FindingKind::MissingNote ? f.expected_pitch : f.pitch;
             if (pitch < low_pitch_ || pitch > high_pitch_) continue;
             const QStaticText& mark = mark_of(f.kind);

@@ -182,6 +182,7 @@ void SoundSheet::layer_line(const Part& part, std::size_t index) {
     row->addWidget(finder);
     Line removal("layer.remove");
     end_of_line(row, l.id, name_owner(removal, session_.remake(), l.id), "layer");
+    if (l.source->plug_in) plug_in_line(l.id, *l.source->plug_in, l.state, l.file);
     unfolded(l.id, kTold);
 }
 

@@ -55,16 +55,6 @@ private:
     FieldRef field_;
 };
 
-bool belongs_to(const Remake& r, const FieldOwner& owner, PartId part) {
-    if (const auto* of = std::get_if<PartId>(&owner)) return *of == part;
-    if (const auto* send = std::get_if<SendRef>(&owner)) return send->part == part;
-    const Part* of = nullptr;
-    if (const auto* layer = std::get_if<LayerId>(&owner)) of = part_with(r, *layer);
-    else if (const auto* step = std::get_if<StepId>(&owner)) of = part_with(r, *step);
-    // A bus's or the master's are everybody's.
-    return of ? of->id == part : !std::holds_alternative<LayerId>(owner);
-}
-
 }  // namespace
 
 void SoundSheet::move_by_notes_entry(QMenu& menu, const FieldRef& field, const Parameter& row) {
@@ -93,7 +83,11 @@ void SoundSheet::note_move_lines() {
     if (!part) return;
     std::vector<const NoteMove*> shown;
     for (const NoteMove& m : r.automation->by_notes)
-        if (find_field(r, m.field) && (m.by == part->id || belongs_to(r, m.field.owner, part->id))) shown.push_back(&m);
+        if (find_field(r, m.field)) {
+            // A bus's or the master's are everybody's.
+            const PartId of = part_of(r, m.field.owner);
+            if (m.by == part->id || !of || of == part->id) shown.push_back(&m);
+        }
     if (shown.empty()) return;
     heading(tr("Moved by each note"));
     for (const NoteMove* move : shown) {
@@ -153,7 +147,7 @@ void SoundSheet::note_move_lines() {
             row->setSpacing(6);
             for (int k = 0; k < 3 && f < kNoteMoveFields.size(); ++k, ++f)
                 box(row, kNoteMoveFields[f], kNoteMoveFields[f].id, tr(kNoteMoveFields[f].label), tr(kNoteMoveFields[f].help),
-                    [f](const NoteMove& m) { return note_move_value(m, f); });
+                    [f](const NoteMove& m) { return m.*kNoteMoveMembers[f]; });
             row->addStretch(1);
             numbers->addLayout(row);
         }

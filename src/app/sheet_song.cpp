@@ -181,8 +181,16 @@ void SoundSheet::clip_lines() {
         text(row, "clip_place", c.ends_here ? tr("ends at") : "at", place_text(r.song->meter, c.start), "clip.move", "to",
              "Where: a bar (5), a beat (5.3), a section (verse 2)");
         text(below, "clip_recipe", tr("done to it"), recipe_text(c.recipe), "clip.recipe", "recipe",
-             "What is done to the sound, in this order: trim 0 400, fade 2 20, reverse, gain -6, pitch -12, stretch 2, bars 2, stop 500, gate 4 50%, freeze "
-             "200 4000, clean 15, tune 100%, speed 0.94, even 100%, warp 250:240 480:500");
+             tr("As it is done to the sound: %1").arg(find_command("clip.recipe")->arguments[1].help));
+        if (!r.mixer->buses.empty())
+            below->addWidget(output_box(
+                "clip_output", tr("Where the clip goes"), c.output, [](const Bus&) { return true; },
+                [this, clip = c.id](const std::string& bus) {
+                    Line set("clip.output");
+                    set.with("clip", clip_text(session_.remake(), clip));
+                    if (!bus.empty()) set.with("bus", bus);
+                    return set;
+                }));
         row->addStretch(1);
         auto* gone = small_button("×", tr("Take the clip away"), "remove_clip");
         connect(gone, &QToolButton::clicked, this,

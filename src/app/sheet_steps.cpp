@@ -159,6 +159,7 @@ void SoundSheet::step_lines(const Chain& chain, const std::vector<Step>& steps) 
         Line removal("step.remove");
         end_of_line(row, s.id, name_owner(removal, session_.remake(), s.id), "step");
         if (s.type == &kDuck) duck_leaves(s.id);
+        if (s.type->plug_in) plug_in_line(s.id, *s.type->plug_in, s.state, s.file);
         unfolded(s.id, told);
     }
 }

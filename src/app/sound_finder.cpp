@@ -127,9 +127,10 @@ SoundFinder::SoundFinder(Session& session, QWidget* parent)
 
     auto* fitting = new QWidget;
     rows = new QVBoxLayout(fitting);
-    rows->addWidget(faint_label(tr("Searches the synth's fields until it sounds like the moment. The best so far is heard as it is chosen.")));
+    fit_help_ = faint_label();
+    rows->addWidget(fit_help_);
     auto* go = new QHBoxLayout;
-    fit_ = new QPushButton(tr("Fit the synth"));
+    fit_ = new QPushButton;
     fit_->setObjectName("fit");
     connect(fit_, &QPushButton::clicked, this, [this] {
         if (jobs_.busy("fit")) jobs_.cancel("fit");
@@ -239,7 +240,6 @@ void SoundFinder::open_for(PartId part, LayerId layer) {
     layer_ = layer;
     tried_.begin();
     setWindowTitle(tr("A sound for %1").arg(QString::fromStdString(p->name)));
-    tabs_->setTabEnabled(1, p->role != PartRole::Drums);
     fill_moments();
     show_fitted();
     show();

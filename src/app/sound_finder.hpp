@@ -4,7 +4,7 @@
 #include "analysis/clearest.hpp"
 #include "app/session.hpp"
 #include "app/tryout.hpp"
-#include "fit/fit_synth.hpp"
+#include "fit/fit_sound.hpp"
 #include "fit/sound_index.hpp"
 
 #include <QDialog>
@@ -26,8 +26,8 @@ namespace fw::app {
 
 class NumberField;
 
-/// A sound for the chosen part, against a moment in which the original shows it: found among the user's and the shipped sounds, fitted on the synthesiser, or
-/// cut from the original itself. What is chosen is heard at once where the part plays; closing keeps it, one step of undo takes all of it back.
+/// A sound for the chosen part, against a moment in which the original shows it: found among the user's and the shipped sounds, fitted — on the synthesiser, on
+/// a made drum, by envelope and filter on a sample that was found —, or cut from the original itself. What is chosen is heard at once where the part plays; closing keeps it, one step of undo takes all of it back.
 class SoundFinder final : public QDialog {
     Q_OBJECT
 
@@ -64,7 +64,14 @@ private:
     void tell_index();
     using Target = std::function<LoneNote()>;
     Target target() const;
-    Line fitted_line(const FittedSound& sound) const;
+    /// What is fitted for the layer: a sampler's own sound, of drums a made drum, else the synth.
+    const SourceType& fitted_type() const;
+    int drum_key() const;
+    /// For a sound the part plays besides or instead of what the layer plays: of a kit's layer one of its own, for the moment's drum alone.
+    Line source_line(const SourceType& type) const;
+    /// What gives the part a sound that was found, in this order, with the equaliser that belongs to it; on top of what stands before them.
+    std::vector<Line> lines_of(const FittedSound& sound) const;
+    bool has_equaliser(const FittedSound& sound) const;
 
     Session& session_;
     PartId part_;
@@ -74,6 +81,7 @@ private:
     std::vector<ClearMoment> moments_;
     std::vector<FoundSound> found_;
     std::vector<FittedSound> fitted_;
+    const SourceType* fitted_of_ = &kSynth;  ///< the kind they are of
     std::filesystem::path index_file_;
     std::shared_ptr<SoundIndex> index_;
     JobQueue jobs_;
@@ -83,7 +91,7 @@ private:
     QLineEdit* words_ = nullptr;
     QTreeWidget* results_ = nullptr;
     QListWidget* fits_ = nullptr;
-    QLabel *index_told_ = nullptr, *fit_told_ = nullptr, *cut_told_ = nullptr;
+    QLabel *index_told_ = nullptr, *fit_help_ = nullptr, *fit_told_ = nullptr, *cut_told_ = nullptr;
     QProgressBar *index_progress_ = nullptr, *fit_progress_ = nullptr;
     QPushButton *fit_ = nullptr, *go_on_ = nullptr, *rivals_ = nullptr;
     NumberField* seconds_ = nullptr;

@@ -38,7 +38,10 @@ SoundFinder::Target SoundFinder::target() const {
     if (!m || !sound) return nullptr;
     return [sound, m = *m, share = alone_->isChecked() ? share_of_moment(*m) : nullptr, tuning = session_.remake().song->tuning_cents] {
         const double length_s = std::clamp(m.end_s - m.start_s, 0.15, 1.2);
-        return moment_from(cut_out(*sound, m.start_s, m.start_s + length_s, share), std::max(0, m.pitch), 100, length_s, tuning);
+        // A drum is struck by its own key, and has no tuning of the song's.
+        const bool drum = m.pitch < 0;
+        const double long_s = drum ? std::max(length_s, 0.4) : length_s;
+        return moment_from(cut_out(*sound, m.start_s, m.start_s + long_s, share), drum ? drum_sound(m.kind).key : m.pitch, 100, length_s, drum ? 0.0 : tuning);
     };
 }
 
@@ -122,30 +125,46 @@ bool SoundFinder::ready_to_choose() {
     return false;
 }
 
+/// The key of the drum that is meant: the layer's own where it is for one, else the moment's; -1 for none.
+int SoundFinder::drum_key() const {
+    const Layer& layer = *find_layer(*tried_.from(), layer_);
+    return layer.low_key == layer.high_key ? static_cast<int>(layer.low_key) : moment() ? drum_sound(moment()->kind).key : -1;
+}
+
+Line SoundFinder::source_line(const SourceType& type) const {
+    const Remake& from = *tried_.from();
+    const Layer& layer = *find_layer(from, layer_);
+    // A drum's sound stands beside the kit, on a layer of its own.
+    const bool beside = from.part(part_)->role == PartRole::Drums && layer.low_key != layer.high_key;
+    Line line(beside ? "part.add-layer" : "layer.source");
+    if (beside) line.with("part", part_text(from, part_)).with("low_key", note_name(drum_key(), false)).with("high_key", note_name(drum_key(), false));
+    else name_owner(line, from, layer_);
+    return line.with("source", type.id);
+}
+
+const SourceType& SoundFinder::fitted_type() const {
+    const Part* part = session_.remake().part(part_);
+    const Layer* layer = find_layer(session_.remake(), layer_);
+    if (layer && layer->source == &kSampler) return kSampler;
+    return part && part->role == PartRole::Drums ? kDrumVoice : kSynth;
+}
+
 void SoundFinder::take_found(int row) {
     if (row < 0 || row >= static_cast<int>(found_.size()) || !ready_to_choose()) return;
     const KnownSound& s = found_[static_cast<std::size_t>(row)].sound;
     const Remake& from = *tried_.from();
-    const Layer& layer = *find_layer(from, layer_);
     const bool drums = from.part(part_)->role == PartRole::Drums;
-    const int only = layer.low_key == layer.high_key ? static_cast<int>(layer.low_key) : moment() ? drum_sound(moment()->kind).key : -1;
-    if (drums && only < 0) {
+    if (drums && drum_key() < 0) {
         emit session_.told(tr("Choose a stroke of the original first: the sound is to stand for one drum, not for the whole kit."));
         return;
     }
-    // A drum's sound stands beside the kit, on a layer of its own.
-    const bool beside = drums && layer.low_key != layer.high_key;
-    Line line(beside ? "part.add-layer" : "layer.source");
-    if (beside) line.with("part", part_text(from, part_));
-    else name_owner(line, from, layer_);
-    line.with("source", s.source->id);
+    Line line = source_line(*s.source);
     if (!s.patch.empty()) line.with("patch", s.patch);
     if (s.source == &kSoundFont) line.with("program", std::to_string(s.program));
-    if (beside) line.with("low_key", note_name(only, false)).with("high_key", note_name(only, false));
     if (s.source == &kSampler) {
         line.with("file", s.file);
         // Its root, so that it sounds at the pitch that is written; a drum as it is.
-        if (drums) line.with("root", note_name(only, false));
+        if (drums) line.with("root", note_name(drum_key(), false));
         else if (s.print.pitch_hz > 0.0F) {
             const Root root = root_at(static_cast<double>(s.print.pitch_hz));
             line.with("root", note_name(root.key, false)).with("tune", QString::number(-root.cents, 'f', 1).toStdString());
@@ -157,26 +176,47 @@ void SoundFinder::take_found(int row) {
 void SoundFinder::fit(bool go_on) {
     const auto m = target();
     if (!m) {
-        emit session_.told(tr("Choose a moment of the original first: the synth is fitted to it."));
+        emit session_.told(tr("Choose a moment of the original first: it is what is fitted to."));
         return;
     }
+    const Part* part = session_.remake().part(part_);
+    const Layer* layer = find_layer(session_.remake(), layer_);
+    if (!part || !layer) return;
+    const bool drums = part->role == PartRole::Drums;
     FitWish wish;
     wish.seconds = seconds_->value();
+    wish.equaliser = part->layers.size() == 1 && !drums;  // it would change the part's other layers, too
+    // What a sampler plays is read once, in the job.
+    if (!go_on) fitted_of_ = &fitted_type();
+    FitSource source{fitted_of_, {}, {}};
+    source.spec.drums = drums;
+    std::optional<Asset> asset;
+    std::string file;
+    if (source.type == &kSampler) {
+        if (const Asset* own = session_.remake().clips->asset(layer->asset)) asset = *own;
+        else file = layer->file;
+        source.settings = layer->settings.all();
+    }
     if (go_on) wish.from = fitted_;
     else fitted_.clear();
     fit_progress_->setValue(0);
     // What is found for a layer or moment is not shown for the next one.
     const int number = ++fit_number_;
     jobs_.run(
-        "fit", tr("fitting the synth"),
-        [this, number, m, wish]() -> JobQueue::Work {
-            return [this, number, m, wish](const Progress& progress) -> Result<JobQueue::Delivery> {
+        "fit", tr("fitting a sound"),
+        [this, number, m, wish, source, asset, file, assets = assets_beside(session_.recording().sound)]() -> JobQueue::Work {
+            return [this, number, m, wish, source, asset, file, assets](const Progress& progress) mutable -> Result<JobQueue::Delivery> {
+                if (asset || !file.empty()) {
+                    auto sound = asset ? assets(*asset) : read_audio(file);
+                    if (!sound) return sound.error();
+                    source.spec.sound = std::make_shared<const Audio>(std::move(*sound));
+                }
                 const auto show = [this, number](std::vector<FittedSound> found) {
                     if (number != fit_number_ || found.empty()) return;
                     fitted_ = std::move(found);
                     show_fitted();
                 };
-                auto found = fit_synth(m(), wish, progress, [&](const FittedSound& better) {
+                auto found = fit_sound(m(), source, wish, progress, [&](const FittedSound& better) {
                     QMetaObject::invokeMethod(
                         this, [show, better] { show({better}); }, Qt::QueuedConnection);
                 });
@@ -189,45 +229,91 @@ void SoundFinder::fit(bool go_on) {
 
 void SoundFinder::show_fitted() {
     const bool runs = jobs_.busy("fit");
-    fit_->setText(runs ? tr("Stop") : tr("Fit the synth"));
-    fit_->setToolTip(runs ? tr("What was found so far is kept") : tr("Begins with all sounds of the synth and goes on from those nearest"));
+    const SourceType& type = fitted_type();
+    const bool sample = &type == &kSampler, drum = &type == &kDrumVoice;
+    fit_help_->setText(
+        (sample ? tr("Searches the sample's envelope, filter and tuning until it sounds like the moment.")
+         : drum ? tr("Searches the fields of a made drum until it sounds like the moment.")
+                : tr("Searches the synth's fields until it sounds like the moment.")) +
+        (sample || drum ? tr(" The best so far is heard as it is chosen.") : tr(" The best so far is heard as it is chosen, with an equaliser where one helps.")));
+    fit_->setText(runs ? tr("Stop") : sample ? tr("Fit the sample") : drum ? tr("Fit a made drum") : tr("Fit the synth"));
+    fit_->setToolTip(runs     ? tr("What was found so far is kept")
+                     : sample ? tr("Begins with the sample as it is set")
+                              : tr("Begins with all sounds of the kind and goes on from those nearest"));
     go_on_->setEnabled(!runs && !fitted_.empty());
     rivals_->setEnabled(!runs && fitted_.size() > 1);
     const QSignalBlocker quiet(fits_);
     const int row = fits_->currentRow();
     fits_->clear();
     for (const FittedSound& f : fitted_)
-        fits_->addItem(tr("from “%1”   %2 dB away: tone %3, level %4, pitch %5")
+        fits_->addItem(tr("from “%1”%6   %2 dB away: tone %3, level %4, pitch %5")
                            .arg(QString::fromStdString(f.patch))
                            .arg(f.distance.total(), 0, 'f', 1)
                            .arg(f.distance.tone, 0, 'f', 1)
                            .arg(f.distance.envelope, 0, 'f', 1)
-                           .arg(f.distance.pitch, 0, 'f', 1));
+                           .arg(f.distance.pitch, 0, 'f', 1)
+                           .arg(f.tone.empty() ? QString() : tr(" and an equaliser")));
     if (row >= 0 && row < fits_->count()) fits_->setCurrentRow(row);
     fit_told_->setText(fitted_.empty() ? tr("The same sound is 0 dB away, one taken at random 25 to 50 dB.")
                                        : tr("Choose one to hear it where the part plays."));
 }
 
-Line SoundFinder::fitted_line(const FittedSound& sound) const {
-    Line line("layer.source");
-    name_owner(line, *tried_.from(), layer_).with("source", kSynth.id).with("patch", sound.patch);
-    for (const auto& [field, value] : sound.settings) line.with(kSynth.fields[field].id, exact_text(kSynth.fields[field], value));
-    return line;
+bool SoundFinder::has_equaliser(const FittedSound& sound) const {
+    const Part* part = tried_.from()->part(part_);
+    return !sound.tone.empty() && part && part->layers.size() == 1;
+}
+
+std::vector<Line> SoundFinder::lines_of(const FittedSound& sound) const {
+    const Remake& from = *tried_.from();
+    const SourceType& type = *fitted_of_;
+    std::vector<Line> lines;
+    if (&type == &kSampler) {
+        // It plays the sound it plays: only what was searched is set.
+        const Layer& layer = *find_layer(from, layer_);
+        for (std::size_t f = 0; f < type.fields.size(); ++f) {
+            const auto set = std::find_if(sound.settings.begin(), sound.settings.end(), [&](const auto& s) { return s.first == f; });
+            const double value = set == sound.settings.end() ? type.value_in(layer.patch, f) : set->second;
+            // What another one of them sets is set back.
+            const bool set_by_any = std::any_of(fitted_.begin(), fitted_.end(), [&](const FittedSound& other) {
+                return std::any_of(other.settings.begin(), other.settings.end(), [&](const auto& s) { return s.first == f; });
+            });
+            if (value == layer.value(f) && !set_by_any) continue;
+            Line line("field.set");
+            lines.push_back(name_owner(line, from, layer_).with("field", type.fields[f].id).with("value", exact_text(type.fields[f], value)));
+        }
+    } else {
+        Line& line = lines.emplace_back(source_line(type));
+        line.with("patch", sound.patch);
+        for (const auto& [field, value] : sound.settings) line.with(type.fields[field].id, exact_text(type.fields[field], value));
+    }
+    if (!has_equaliser(sound)) return lines;
+    // Before the part's other steps.
+    Line& tone = lines.emplace_back("step.add");
+    tone.with("part", part_text(from, part_)).with("kind", kEqualiser.id).with("at", "1");
+    for (const auto& [field, value] : sound.tone) tone.with(kEqualiser.fields[field].id, exact_text(kEqualiser.fields[field], value));
+    return lines;
 }
 
 void SoundFinder::take_fitted(int row) {
-    if (row >= 0 && row < static_cast<int>(fitted_.size()) && ready_to_choose())
-        tried_.run(fitted_line(fitted_[static_cast<std::size_t>(row)]), "find a sound");
+    if (row < 0 || row >= static_cast<int>(fitted_.size()) || !ready_to_choose()) return;
+    const QString key = "find a sound";
+    bool first = true;
+    for (const Line& line : lines_of(fitted_[static_cast<std::size_t>(row)])) std::exchange(first, false) ? tried_.run(line, key) : tried_.also(line, key);
 }
 
 void SoundFinder::keep_rivals() {
     if (fitted_.size() < 2 || !ready_to_choose()) return;
-    // The farthest first, each kept as a rival as the next takes its place; the nearest is the part itself in the end.
+    // Each is the part as it was with that sound: kept as a rival, the farthest first; the nearest is the part itself in the end.
     const QString key = "keep fits";
+    const std::string part = part_text(*tried_.from(), part_);
+    bool first = true;
+    const auto run = [&](const Line& line) { std::exchange(first, false) ? tried_.run(line, key) : tried_.also(line, key); };
     for (std::size_t i = fitted_.size(); i-- > 0;) {
-        const Line line = fitted_line(fitted_[i]);
-        i + 1 == fitted_.size() ? tried_.run(line, key) : tried_.also(line, key);
-        if (i > 0) tried_.also(Line("rival.add").with("part", part_text(session_.remake(), part_)).with("name", "fit " + std::to_string(i + 1)), key);
+        if (!first && source_line(*fitted_of_).command() == "part.add-layer")
+            run(Line("layer.remove").with("part", part).with("layer", std::to_string(tried_.from()->part(part_)->layers.size() + 1)));
+        if (!first && has_equaliser(fitted_[i + 1])) run(Line("step.remove").with("part", part).with("step", "1"));
+        for (const Line& line : lines_of(fitted_[i])) run(line);
+        if (i > 0) run(Line("rival.add").with("part", part).with("name", "fit " + std::to_string(i + 1)));
     }
     tried_.begin();
 }

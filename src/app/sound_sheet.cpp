@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/sound_sheet.hpp"
 
+#include "app/duck_picture.hpp"
 #include "app/sheet_widgets.hpp"
 #include "app/sound_picture.hpp"
 #include "app/tone_picture.hpp"
@@ -95,12 +96,12 @@ std::string SoundSheet::signature() const {
     std::ostringstream s;
     s << session_.has_reference() << '|' << section_.number;
     const auto chain = [&](const std::vector<Step>& steps) {
-        for (const Step& x : steps) s << ',' << x.id.number << x.type->id << x.trigger.part.number << '/' << x.trigger.key;
+        for (const Step& x : steps) s << ',' << x.id.number << x.type->id << x.trigger.part.number << '/' << x.trigger.key << x.state.empty() << x.file;
     };
     for (const auto& p : r.parts) s << '|' << p->name;
     if (part) {
         s << '|' << part->id.number << part->version_name << part->rivals.size() << '/' << part->output.number;
-        for (const Layer& l : part->layers) s << ';' << l.id.number << l.source->id << l.patch << l.program << l.file;
+        for (const Layer& l : part->layers) s << ';' << l.id.number << l.source->id << l.patch << l.program << l.file << l.state.empty();
         chain(part->steps);
         for (const Send& x : part->sends) s << '>' << x.bus.number;
     }
@@ -114,7 +115,7 @@ std::string SoundSheet::signature() const {
     for (const NoteMove& m : r.automation->by_notes) s << '~' << key_of(m.field.owner) << m.field.field << m.by.number;
     for (const Section& x : r.song->sections) s << '|' << x.name;
     for (const Clip& c : r.clips->clips)
-        s << '#' << c.id.number << c.name << c.start << recipe_text(c.recipe) << c.gain_db << ':' << c.asset.number
+        s << '#' << c.id.number << c.name << c.start << recipe_text(c.recipe) << c.gain_db << '>' << c.output.number << ':' << c.asset.number
           << (r.clips->asset(c.asset) && r.clips->asset(c.asset)->kept);
     for (const std::string& u : unfolded_) s << '+' << u;
     return s.str();
@@ -261,13 +262,19 @@ void SoundSheet::unfolded(const FieldOwner& owner, const std::vector<std::string
             column_->addLayout(indented);
             if (find_layer(session_.remake(), *layer)->source == &kSampler) loop_line(*layer);
         }
-    if (const auto* step = std::get_if<StepId>(&owner))
-        if (const Part* part = part_with(session_.remake(), *step); part && TonePicture::draws(*find_step(session_.remake(), *step))) {
+    if (const auto* id = std::get_if<StepId>(&owner)) {
+        const Step& step = *find_step(session_.remake(), *id);
+        const Part* part = part_with(session_.remake(), *id);
+        QWidget* picture = nullptr;
+        if (part && TonePicture::draws(step)) picture = new TonePicture(session_, part->id, *id);
+        if (step.type == &kDuck) picture = new DuckPicture(session_, *id);
+        if (picture) {
             auto* indented = new QHBoxLayout;
             indented->setContentsMargins(26, 6, 0, 4);
-            indented->addWidget(new TonePicture(session_, part->id, *step));
+            indented->addWidget(picture);
             column_->addLayout(indented);
         }
+    }
     auto* grid = new QGridLayout;
     grid->setContentsMargins(26, 2, 0, 8);
     grid->setVerticalSpacing(3);

@@ -56,6 +56,8 @@ private:
     void step_lines(const Chain& chain, const std::vector<Step>& steps);
     QToolButton* before_button(const Chain& chain, const std::vector<StepId>& steps, const QString& tip);
     void duck_leaves(StepId duck);
+    void plug_in_line(const FieldOwner& owner, const PlugIn& plug_in, const std::string& state, const std::string& file);
+    void choose_preset(const FieldOwner& owner, const PlugIn& plug_in, QWidget* below);
     void send_lines(const Part& part);
     void macro_lines();
     void note_move_lines();
@@ -76,6 +78,12 @@ private:
                           const std::function<Line(const std::string& bus)>& line);
     void measure_shares();
     void loop_line(LayerId layer);
+
+public:
+    /// Gives a plug-in a file, as its button does once one is chosen.
+    void give_file(const FieldOwner& owner, const QString& file);
+
+private:
     void find_loop(LayerId layer);
     QWidget* instrument_box(const Part& part, const Layer& layer);
     std::string key_of(const FieldOwner& owner) const;

@@ -49,6 +49,12 @@ private:
         std::cout << "picture of the desk: " << file.toStdString() << std::endl;
     }
 
+    /// Folds the first line of the sheet that is unfolded.
+    void fold_one() {
+        for (auto* fold : window_.rebuild_desk()->sheet()->widget()->findChildren<QToolButton*>("unfold"))
+            if (fold->text() == "▾") return fold->click();
+    }
+
     void step() {
         Session& s = window_.session();
         if (++waited_ > 2400 || (!s.has_reference() && !s.busy() && waited_ > 20)) {
@@ -223,11 +229,7 @@ private:
                                              .with("sustain", "25%"),
                                          Line("clip.from-original").with("from", "9").with("length", "2 bars").with("to", "13").with("name", "Two bars")})
                     s.documents().run(line);
-                for (auto* fold : window_.rebuild_desk()->sheet()->widget()->findChildren<QToolButton*>("unfold"))
-                    if (fold->text() == "▾") {
-                        fold->click();
-                        break;
-                    }
+                fold_one();
                 window_.rebuild_desk()->grid()->choose(s.remake().clips->clips.back().id);
                 break;
             case 24: {
@@ -239,11 +241,7 @@ private:
                 const std::unique_ptr<QMenu> menu(view->onto_menu());
                 for (QAction* a : menu->actions())
                     if (a->text() == "eighths") a->trigger();
-                for (auto* fold : window_.rebuild_desk()->sheet()->widget()->findChildren<QToolButton*>("unfold"))
-                    if (fold->text() == "▾") {
-                        fold->click();
-                        break;
-                    }
+                fold_one();
                 break;
             }
             case 25:

@@ -87,6 +87,10 @@ std::string plug_in_list() {
     const auto row = [&](const auto& type, const char* what) {
         all += std::string(type.id) + "\n    " + type.label + ", " + what + ". " + type.help + ".\n";
         for (const Parameter& f : type.fields) all += std::string("    ") + f.id + ": " + f.label + ", " + range_text(f) + "\n";
+        if (type.plug_in->takes_file) all += "    takes a file\n";
+        std::string names;
+        for (const PlugInPreset& p : presets_of(*type.plug_in)) names += (names.empty() ? "" : ", ") + p.name;
+        if (!names.empty()) all += "    presets: " + names + "\n";
     };
     for (const StepType* t : plug_in_steps()) row(*t, "a step");
     for (const SourceType* t : plug_in_sources()) row(*t, "a source");

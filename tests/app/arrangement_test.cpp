@@ -2,7 +2,9 @@
 // What plays where, transitions and clips, by mouse, menu and keyboard in the real window.
 #include "fixture.hpp"
 
+#include "app/duck_picture.hpp"
 #include "app/kept_file.hpp"
+#include "app/sound_sheet.hpp"
 #include "model/edits/arrangement.hpp"
 #include "model/recipe.hpp"
 #include "support/ducked_song.hpp"
@@ -13,6 +15,7 @@
 #include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>
+#include <QToolButton>
 
 namespace fw::app {
 
@@ -199,6 +202,13 @@ TEST_F(ArrangementTest, WhatADuckLeavesStandsBesideItAndOneGestureAddsSeveralSte
     auto* sheet = window->rebuild_desk()->sheet();
     auto* left = sheet->findChild<QLabel*>("duck_leaves");
     ASSERT_TRUE(left);
+    // The demo's maker ducked nothing: the picture shows what its level does, and that it is nothing to be like.
+    DuckPicture picture(*session, part(PartRole::Bass)->steps[0].id);
+    session->transport().seek(session->remake().song->tempo.seconds(section(2).start) + 0.5);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return picture.ready(); }, 60000));
+    EXPECT_FALSE(picture.original() && picture.original()->dip);
+    EXPECT_FALSE(picture.findChild<QPushButton*>("duck_like")->isEnabled());
+    EXPECT_NEAR(picture.mine()[4], -6.0, 0.1);
     EXPECT_TRUE(left->text().startsWith("leaves 50 %"));
     run("field.set part=Bass step=1 field=depth value=12\n");
     EXPECT_TRUE(left->text().startsWith("leaves 25 %"));
@@ -212,10 +222,12 @@ TEST_F(ArrangementTest, WhatADuckLeavesStandsBesideItAndOneGestureAddsSeveralSte
 }
 
 TEST_F(ArrangementTest, NoDuckingIsToldOfARecordingThatHasNone) {
-    const auto dips = kick_dips(session->remake(), *session->recording().sound);
-    for (const auto& [section, dip] : dips)
-        ADD_FAILURE() << section_text(session->remake(), section) << ": " << dip.depth_db << " dB, " << dip.release_s << " s, " << dip.strokes;
-    EXPECT_TRUE(dips.empty()) << "whoever made the demo ducked nothing";
+    const auto all = after_strokes(session->remake(), *session->recording().sound, kicks_of(session->remake()));
+    EXPECT_FALSE(all.empty()) << "it was listened to";
+    for (const auto& [section, after] : all)
+        if (after.dip)
+            ADD_FAILURE() << section_text(session->remake(), section) << ": " << after.dip->depth_db << " dB, " << after.dip->release_s << " s, "
+                          << after.strokes << "; whoever made the demo ducked nothing";
     select(PartRole::Bass);
     settle();
     auto* facts = window->findChild<FactsPanel*>();
@@ -317,6 +329,38 @@ TEST(DuckingFacts, TheOriginalsDipsAreToldBySectionAndAPartIsDuckedSo) {
     EXPECT_EQ(pad.steps[0].type, &kDuck);
     EXPECT_EQ(pad.steps[0].trigger.part, find_part(session.remake(), "Kit")->id);
     EXPECT_NEAR(*field_value(session.remake(), {pad.steps[0].id, "depth"}), 8.0, 1.5);
+    // Its picture lies over the dip; a step set otherwise is brought there.
+    window.show_desk(Desk::Rebuild);
+    run("field.set part=Pad step=duck field=depth value=20");
+    run("field.set part=Pad step=duck field=release value=2");
+    auto* sheet = window.rebuild_desk()->sheet()->widget();
+    QToolButton* unfold = nullptr;
+    const auto fold = [&] {
+        for (auto* line : sheet->findChildren<QToolButton*>("unfold"))
+            if (line->toolTip().contains("step")) unfold = line;
+        return unfold != nullptr;
+    };
+    ASSERT_TRUE(QTest::qWaitFor(fold, 10000));
+    QTest::mouseClick(unfold, Qt::LeftButton);
+    DuckPicture* picture = nullptr;
+    ASSERT_TRUE(QTest::qWaitFor([&] { return (picture = sheet->findChild<DuckPicture*>("duck_picture")) && picture->ready(); }, 60000));
+    ASSERT_TRUE(picture->original());
+    const auto off = [&] {
+        const auto ours = picture->mine();
+        double most = 0.0;
+        for (std::size_t i = 4; i < std::min<std::size_t>(ours.size(), 80); ++i) most = std::max(most, std::abs(ours[i] - picture->original()->db[i]));
+        return most;
+    };
+    EXPECT_GT(off(), 8.0);
+    const auto before = session.documents().document();
+    QTest::mouseClick(picture->findChild<QPushButton*>("duck_like"), Qt::LeftButton);
+    EXPECT_LT(off(), 2.5);
+    session.documents().undo();
+    EXPECT_EQ(session.documents().document(), before) << "one step of undo";
+    // Of the lows nothing can be said under a kick.
+    run("field.set part=Pad step=duck field=below value=120");
+    EXPECT_FALSE(picture->original());
+    EXPECT_FALSE(picture->findChild<QPushButton*>("duck_like")->isEnabled());
 }
 
 TEST(KeptFile, TheSameSoundIsOneFileAndAnotherOneIsAnother) {

@@ -1,9 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The sheet against the original and against itself: before and behind a step, how the original moves, plug-ins, buses in buses.
+#include "app/sound_sheet.hpp"
 #include "fixture.hpp"
 
 #include <QComboBox>
 #include <QDoubleSpinBox>
+#include <QLabel>
 #include <QMenu>
 #include <QPushButton>
 #include <QToolButton>
@@ -98,6 +100,38 @@ TEST_F(WindowTest, PlugInsAreChosenOnTheSheetAndOneThatCrashesIsNamedWhileItPlay
     for (int i = 0; i < 4; ++i) session->documents().undo();
     EXPECT_TRUE(part(PartRole::Bass)->steps.empty());
     EXPECT_EQ(part(PartRole::Bass)->layers[0].source, &kSynth);
+}
+
+TEST_F(WindowTest, APlugInsPresetAndItsFileAreChosenOnTheSheet) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Rebuild);
+    const auto before = session->documents().document();
+    run("step.add part=Bass kind=lv2:urn:fakturwerk:test:keeper\n");
+    settle();
+    const auto step = [&]() -> const Step& { return part(PartRole::Bass)->steps[0]; };
+    EXPECT_FALSE(in_sheet<QLabel>("own_state"));
+    QTest::mouseClick(in_sheet<QPushButton>("presets"), Qt::LeftButton);
+    QMenu* menu = nullptr;
+    const auto opened = [&] {
+        for (QMenu* m : window->findChildren<QMenu*>("preset_menu")) menu = m;
+        return menu != nullptr;
+    };
+    ASSERT_TRUE(QTest::qWaitFor(opened, 20000));
+    ASSERT_EQ(menu->actions().size(), 2);
+    EXPECT_EQ(menu->actions()[0]->text(), "Heavy");
+    menu->actions()[0]->trigger();
+    menu->close();
+    EXPECT_EQ(step().value(0), 0.5);
+    EXPECT_FALSE(step().state.empty());
+    settle();
+    EXPECT_TRUE(in_sheet<QLabel>("own_state"));
+    EXPECT_EQ(in_sheet<QPushButton>("plug_in_file")->text(), "File…");
+    window->rebuild_desk()->sheet()->give_file(step().id, QString(FW_DEMO_DIR) + "/lantern-ferry.ogg");
+    settle();
+    EXPECT_EQ(in_sheet<QPushButton>("plug_in_file")->text(), "lantern-ferry.ogg");
+    EXPECT_FALSE(step().state.empty()) << "the file leaves the state as it is";
+    for (int i = 0; i < 3; ++i) session->documents().undo();
+    EXPECT_EQ(session->documents().document(), before);
 }
 
 TEST_F(WindowTest, ABusGoesToAnotherOneThatDoesNotComeBackToIt) {

@@ -329,6 +329,55 @@ TEST_F(OwnSoundsTest, AClipIsBroughtOntoAGrooveFromItsMenuAndAHeldToneSaysThatNo
     EXPECT_EQ(session->documents().document(), before);
 }
 
+TEST_F(OwnSoundsTest, AClipIsBroughtAShareOfTheWay) {
+    drop(voice("strokes.wav", 2.0, 0.45), grid()->cell_rect(0, 1).left() + 2.0);
+    ClipView* view = window->rebuild_desk()->clip();
+    grid()->choose(last_clip().id);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return view->ready(); }, 20000));
+    const auto onto_sixteenths = [&](double share) {
+        auto* far = view->findChild<QComboBox*>("clip_far");
+        far->setCurrentIndex(far->findData(share));
+        const std::unique_ptr<QMenu> menu(view->onto_menu());
+        for (QAction* a : menu->actions())
+            if (a->text() == "sixteenths") a->trigger();
+        const auto marks = ending_marks(last_clip());
+        session->documents().undo();
+        return marks;
+    };
+    const auto all = onto_sixteenths(1.0), half = onto_sixteenths(0.5);
+    ASSERT_EQ(all.size(), half.size());
+    ASSERT_GE(all.size(), 3u);
+    double moved = 0.0;
+    for (std::size_t i = 0; i < all.size(); ++i) {
+        EXPECT_NEAR(half[i].to_ms - half[i].from_ms, 0.5 * (all[i].to_ms - all[i].from_ms), 0.06);
+        moved = std::max(moved, std::abs(all[i].to_ms - all[i].from_ms));
+    }
+    EXPECT_GT(moved, 5.0);
+}
+
+TEST_F(OwnSoundsTest, ADroppedFileIsSentThroughABusOnTheSheet) {
+    ASSERT_TRUE(session->documents().run(Line("bus.add").with("name", "Quay")));
+    drop(voice("gull.wav", 1.0), grid()->cell_rect(0, 1).left() + 2.0);
+    settle();
+    const auto before = session->documents().document();
+    auto* to = in_sheet<QComboBox>("clip_output");
+    ASSERT_TRUE(to);
+    const int quay = to->findText("to Quay");
+    ASSERT_GE(quay, 0);
+    to->setCurrentIndex(quay);
+    emit to->activated(quay);
+    EXPECT_EQ(last_clip().output, session->remake().mixer->buses.back().id);
+    settle();
+    to = in_sheet<QComboBox>("clip_output");
+    EXPECT_EQ(to->currentText(), "to Quay");
+    to->setCurrentIndex(0);
+    emit to->activated(0);
+    EXPECT_FALSE(last_clip().output);
+    session->documents().undo();
+    session->documents().undo();
+    EXPECT_EQ(session->documents().document(), before);
+}
+
 TEST_F(OwnSoundsTest, EachNoteMovesAFieldFromItsNamesMenuAndItsLinesAreOnTheSheet) {
     auto* sheet = window->rebuild_desk()->sheet();
     const FieldRef level{part(PartRole::Bass)->layers.front().id, "level"};

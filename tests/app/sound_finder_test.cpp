@@ -98,6 +98,49 @@ TEST_F(SoundFinderTest, TheSynthIsFittedToAMomentAndTheBestAreKeptAsRivals) {
     EXPECT_EQ(layer(PartRole::Bass).patch, fits.front().patch) << "the nearest is the part itself";
 }
 
+TEST_F(SoundFinderTest, ASampleThatWasFoundIsFittedByItsEnvelopeAndADrumOnALayerOfItsOwn) {
+    open(PartRole::Bass);
+    wait();
+    run("layer.source part=Bass layer=1 source=sampler root=E2\n");
+    open(PartRole::Bass);
+    wait();
+    finder()->findChild<QTabWidget*>("finder_tabs")->setCurrentIndex(1);
+    auto* fit = finder()->findChild<QPushButton*>("fit");
+    EXPECT_EQ(fit->text(), "Fit the sample");
+    finder()->findChild<QDoubleSpinBox*>("fit_seconds")->setValue(4);
+    const auto before = session->documents().document();
+    QTest::mouseClick(fit, Qt::LeftButton);
+    ASSERT_TRUE(QTest::qWaitFor([] { return !finder()->fitted().empty(); }, 60000));
+    wait();
+    finder()->findChild<QListWidget*>("fits")->setCurrentRow(0);
+    EXPECT_EQ(layer(PartRole::Bass).source, &kSampler);
+    for (const auto& [field, value] : finder()->fitted().front().settings)
+        EXPECT_NEAR(layer(PartRole::Bass).value(field), value, 1e-3 * std::abs(value) + 1e-3) << kSampler.fields[field].id;
+    EXPECT_EQ(layer(PartRole::Bass).value(*index_of_field(kSampler.fields, "root")), 40.0);
+    EXPECT_EQ(part(PartRole::Bass)->steps.size(), finder()->fitted().front().tone.empty() ? 0u : 1u);
+    QTest::mouseClick(finder()->findChild<QPushButton*>("finder_back"), Qt::LeftButton);
+    EXPECT_EQ(*session->documents().document(), *before);
+    // Of the drums one that is made, beside the kit.
+    open(PartRole::Drums);
+    wait();
+    EXPECT_EQ(fit->text(), "Fit a made drum");
+    QTest::mouseClick(fit, Qt::LeftButton);
+    ASSERT_TRUE(QTest::qWaitFor([] { return !finder()->fitted().empty(); }, 60000));
+    wait();
+    const std::size_t layers = part(PartRole::Drums)->layers.size();
+    finder()->findChild<QListWidget*>("fits")->setCurrentRow(0);
+    ASSERT_EQ(part(PartRole::Drums)->layers.size(), layers + 1);
+    const Layer& made = part(PartRole::Drums)->layers.back();
+    EXPECT_EQ(made.source, &kDrumVoice);
+    EXPECT_EQ(made.low_key, drum_sound(finder()->moments().front().kind).key);
+    EXPECT_EQ(made.high_key, made.low_key);
+    if (finder()->fitted().size() > 1) {
+        QTest::mouseClick(finder()->findChild<QPushButton*>("keep_rivals"), Qt::LeftButton);
+        EXPECT_EQ(part(PartRole::Drums)->layers.size(), layers + 1) << "each rival has one";
+        EXPECT_EQ(part(PartRole::Drums)->rivals.size(), finder()->fitted().size() - 1);
+    }
+}
+
 TEST_F(SoundFinderTest, AMomentIsCutOutWithItsKeyMarkedAndLeftOutOfWhatLeavesTheHouse) {
     open(PartRole::Bass);
     wait();

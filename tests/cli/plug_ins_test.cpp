@@ -33,6 +33,7 @@ TEST(CommandLinePlugIns, AreListedAddedByScriptAndRenderedTheSameEachTime) {
     EXPECT_EQ(list.code, 0);
     EXPECT_NE(list.out.find("lv2:urn:fakturwerk:test:gain\n    Test gain, a step."), std::string::npos) << list.out;
     EXPECT_NE(list.out.find("gain: Gain, 0.00 to 2.00"), std::string::npos) << list.out;
+    EXPECT_NE(list.out.find("takes a file\n    presets: Heavy, Plain\n"), std::string::npos) << list.out;
     const Outcome script = done(folder,
                                 "step.add part=Bass kind=lv2:urn:fakturwerk:test:gain gain=0.5\n"
                                 "part.add-layer part=Bass source=lv2:urn:fakturwerk:test:tone volume=0.2\n");

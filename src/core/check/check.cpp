@@ -2,9 +2,10 @@
 #include "check/check.hpp"
 
 #include "analysis/decoders.hpp"
+#include "check/bar_tally.hpp"
 #include "check/compare_sound.hpp"
 #include "check/judge.hpp"
-#include "check/whole_part.hpp"
+#include "check/part_findings.hpp"
 
 #include <algorithm>
 #include <array>
@@ -18,51 +19,6 @@ namespace {
 constexpr double kSurelyHeard = 0.91;  // what is heard less surely and not written proves little
 constexpr double kPerhaps = 0.1;       // below, a suspicion is not worth a word
 constexpr double kOffTime_s = 0.02;    // what is nearer in time is in time
-
-/// How much of what is written is right and of what is surely heard is written, bar by bar.
-class BarTally {
-public:
-    explicit BarTally(std::size_t bars) : bars_(bars) {}
-    /// What is written and right is heard there and written, too.
-    void written(int bar, double right) { add(bar, {right, 1.0, right, right}); }
-    void heard(int bar, double there, double weight) { add(bar, {0.0, 0.0, there * weight, weight}); }
-    std::optional<double> match() const { return all_.figure(); }
-    std::vector<std::optional<double>> bars() const {
-        std::vector<std::optional<double>> out;
-        for (const Sums& s : bars_) out.push_back(s.figure());
-        return out;
-    }
-    /// Of some bars together: first, and one behind the last, from bar 1.
-    std::optional<double> between(int first, int end) const {
-        Sums sum;
-        for (int b = std::max(1, first); b < end && static_cast<std::size_t>(b) <= bars_.size(); ++b) sum.add(bars_[static_cast<std::size_t>(b - 1)]);
-        return sum.figure();
-    }
-    double weight() const { return all_.written + all_.heard - all_.right; }
-    void add(const BarTally& other) {
-        for (std::size_t i = 0; i < bars_.size(); ++i) bars_[i].add(other.bars_[i]);
-        all_.add(other.all_);
-    }
-
-private:
-    struct Sums {
-        double right = 0.0, written = 0.0, there = 0.0, heard = 0.0;
-        void add(const Sums& s) { right += s.right, written += s.written, there += s.there, heard += s.heard; }
-        /// Their harmonic mean; what there is none of says nothing.
-        std::optional<double> figure() const {
-            if (written <= 0.0 && heard <= 0.0) return std::nullopt;
-            const double p = written > 0.0 ? right / written : 0.0, r = heard > 0.0 ? there / heard : p;
-            if (written <= 0.0) return 0.0;
-            return p + r > 0.0 ? 2.0 * p * r / (p + r) : 0.0;
-        }
-    };
-    void add(int bar, Sums s) {
-        all_.add(s);
-        if (bar >= 1 && static_cast<std::size_t>(bar) <= bars_.size()) bars_[static_cast<std::size_t>(bar - 1)].add(s);
-    }
-    std::vector<Sums> bars_;
-    Sums all_;
-};
 
 /// How often a note that the draft took over with a confidence is right: measured on the development corpus, see docs/accuracy.md.
 double draft_right(double confidence) {
@@ -111,12 +67,12 @@ public:
         score_.emplace(score());
         const Hearing hearing(a_);
         const auto whole_parts = wrong_as_a_whole(hearing, *score_);
-        for (std::size_t i = 0; i < sounding_.size(); ++i) sounding_[i].whole = whole_parts[i];
+        for (std::size_t i = 0; i < sounding_.size(); ++i) sounding_[i].whole = whole_parts[i], sounding_[i].lengths = heard_lengths(hearing, *score_, i);
         const Judgement judgement = judge(hearing, *score_);
         for (const auto& part : r_.parts) check_part(*part, judgement);
         suspicions(judgement);
         for (const PartRole role : {PartRole::Bass, PartRole::Lead, PartRole::Drums})
-            if (!roles.contains(role) && unplayed_role(role)) missing_element(role);
+            if (!roles.contains(role) && unplayed_role(role)) report_.findings.push_back(missing_part(role, a_.duration_s));
         whole();
         return std::move(report_);
     }
@@ -155,21 +111,6 @@ private:
     bool counted(ElementId id) const {
         const ElementState state = r_.element(id);
         return state.intended.empty() && state.state != State::LeftOut;
-    }
-
-    void missing_element(PartRole role) {
-        Finding f;
-        f.kind = FindingKind::MissingElement;
-        f.name = part_role_name(role);
-        f.role = role;
-        f.end_s = a_.duration_s;
-        f.bar = 1;
-        f.beat = 1;
-        f.size = 1;
-        f.unit = "part";
-        f.confidence = 0.9;
-        f.remedy = remedy::AddPart{role};
-        report_.findings.push_back(std::move(f));
     }
 
     /// Of the whole: each part by how much of it there is.
@@ -232,9 +173,7 @@ private:
     /// Fills in place and element and keeps the finding, unless the user marked the element's difference as intended.
     void add(Finding f, ElementId id) {
         if (!counted(id) || f.confidence < kPerhaps) return;
-        const bool of_all =
-            f.kind == FindingKind::Transposed || f.kind == FindingKind::Shifted || f.kind == FindingKind::Silent || f.kind == FindingKind::MissingElement;
-        if (!of_all && spared(id, f.start_s)) return;
+        if (!is_of_whole_part(f) && spared(id, f.start_s)) return;
         const Ticks tick = r_.song->tempo.nearest_tick(f.start_s);
         const BarPosition p = r_.song->meter.position(tick);
         f.element = id;
@@ -275,6 +214,7 @@ private:
         std::vector<PlacedNote> notes;
         WrittenPart written;  ///< note by note the same
         WholePart whole;
+        std::optional<HeardLengths> lengths;
         bool drums() const { return written.drums; }
     };
 
@@ -303,28 +243,6 @@ private:
         return {std::move(parts), std::move(bars)};
     }
 
-    /// Tells what is wrong with a part as a whole; then its notes need not be told one by one.
-    void as_a_whole(const Sounding& s) {
-        if (!s.whole.wrong()) return;
-        Finding f;
-        f.role = s.part->role;
-        f.start_s = s.written.notes.front().onset_s;
-        f.end_s = s.written.notes.back().end_s;
-        f.confidence = 0.9;
-        if (s.whole.late_s) {
-            f.kind = FindingKind::Shifted;
-            f.size = *s.whole.late_s * 1000.0;
-            f.unit = "ms";
-            f.remedy = remedy::ShiftPart{r_.song->tempo.nearest_tick(f.start_s - *s.whole.late_s) - r_.song->tempo.nearest_tick(f.start_s)};
-        } else {
-            f.kind = FindingKind::Transposed;
-            f.size = *s.whole.up;
-            f.unit = "semitones";
-            f.remedy = remedy::TransposePart{-*s.whole.up};
-        }
-        add(std::move(f), s.part->id);
-    }
-
     /// How far a part's notes may be believed right because nothing speaks against them: where hardly any is heard, nothing does.
     double believed(const WrittenPart& part) const {
         constexpr double kEnough = 0.25;
@@ -340,7 +258,7 @@ private:
             for (const PlacedNote& p : notes)
                 if (!p.muted) tally.written(r_.song->meter.position(p.note.start).bar, 0.0);
             if (tally.weight() > 0.0) {
-                silent_part(part);
+                add(silent_part(part, a_.duration_s), part.id);
                 return element(part, tally, {}, "the part is muted or silent: nothing of it is heard");
             }
             report_.elements.push_back({part.id, part.name, "part", {}, "nothing is written yet", std::vector<std::optional<double>>(bars_)});
@@ -353,7 +271,8 @@ private:
         double clear = 0.0, asked = 0.0;
         std::set<std::string> unjudged;
         std::vector<NoteRight> judged;
-        as_a_whole(s);
+        // Then its notes need not be told one by one.
+        if (auto f = off_as_a_whole(*r_.song, part.role, s.written, s.whole, s.lengths)) add(std::move(*f), part.id);
         for (std::size_t i = 0; i < s.notes.size(); ++i) {
             const PlacedNote& p = s.notes[i];
             if (spared(part.id, s.written.notes[i].onset_s)) continue;
@@ -387,19 +306,6 @@ private:
         std::sort(judged.begin(), judged.end(), [](const NoteRight& a, const NoteRight& b) { return a.note != b.note ? a.note < b.note : a.right < b.right; });
         judged.erase(std::unique(judged.begin(), judged.end(), [](const NoteRight& a, const NoteRight& b) { return a.note == b.note; }), judged.end());
         report_.notes.emplace(part, std::move(judged));
-    }
-
-    void silent_part(const Part& part) {
-        Finding f;
-        f.kind = FindingKind::Silent;
-        f.role = part.role;
-        f.end_s = a_.duration_s;
-        f.size = 1;
-        f.unit = "part";
-        f.confidence = 0.95;
-        if (part.mute) f.remedy = remedy::Unmute{};
-        else f.remedy = remedy::ByEar{"raise its level, switch a layer on, or end the solo of others"};
-        add(std::move(f), part.id);
     }
 
     /// Of what is surely heard in a part's role: is it written? Where several parts share a role the first one answers for it.
@@ -438,16 +344,7 @@ private:
                 if (h.kind == kind) ++all, sure += h.confidence >= kSurelyHeard;
             if (score_->struck().count(key) > 0 || sure < kOften || sure < kSurelyOfAll * all) continue;
             keys.insert(key);
-            Finding f;
-            f.kind = FindingKind::MissingElement;
-            f.role = PartRole::Drums;
-            f.end_s = a_.duration_s;
-            f.expected_pitch = key;
-            f.size = all;
-            f.unit = "hits";
-            f.confidence = 0.9;
-            f.remedy = remedy::AddPart{PartRole::Drums};
-            add(std::move(f), drums->id);
+            add(missing_sound(key, all, a_.duration_s), drums->id);
         }
         return keys;
     }

@@ -32,7 +32,9 @@ enum class FindingKind {
     Noise,     ///< the bed of what never stops
     Peak,
     Balance,  ///< how far to one side a part is
-    Silent    ///< a part that is written and not heard
+    Silent,   ///< a part that is written and not heard
+    TooShort,  ///< the notes of a whole part
+    TooLong
 };
 const char* finding_kind_name(FindingKind kind);   ///< as in the JSON: "missing_note"
 const char* finding_cause_name(FindingKind kind);  ///< what lies behind it: "pitch", "time", "missing", "extra", "part", "chord", "sound"
@@ -68,6 +70,9 @@ struct TransposePart {
 struct ShiftPart {
     Ticks by = 0;  ///< later
 };
+struct LengthenPart {
+    double times = 1.0;  ///< as long as they are
+};
 struct ChangeLevel {
     double db = 0.0;
 };
@@ -77,7 +82,7 @@ struct ByEar {
 };
 }  // namespace remedy
 using Remedy = std::variant<remedy::RaiseBand, remedy::LowerBand, remedy::AddPart, remedy::SetPitch, remedy::MoveNote, remedy::DeleteNote, remedy::AddNote,
-                            remedy::SetChord, remedy::TransposePart, remedy::ShiftPart, remedy::ChangeLevel, remedy::Unmute, remedy::ByEar>;
+                            remedy::SetChord, remedy::TransposePart, remedy::ShiftPart, remedy::LengthenPart, remedy::ChangeLevel, remedy::Unmute, remedy::ByEar>;
 
 /// One difference between the rebuild and what the evidence says, as values; words.hpp says it.
 struct Finding {
@@ -175,6 +180,7 @@ CheckReport check(const Remake& remake, const Analysis& analysis, const SoundSum
 
 /// Whether a finding is about sound and not about what is written.
 bool is_of_sound(const Finding& finding);
+bool is_of_whole_part(const Finding& finding);
 /// How much a finding is heard, 0..1: what concerns a whole part or the whole mix all along, a note by what sounds around its pitch. original may be null.
 double audible(const Finding& finding, const SoundSummary* original);
 /// Worst first, as a report has them.

@@ -12,13 +12,13 @@ namespace fw {
 const char* finding_kind_name(FindingKind kind) {
     static constexpr std::array kNames{"missing_note", "extra_note",      "wrong_pitch", "early",      "late",    "missing_hit", "extra_hit",
                                        "wrong_chord",  "missing_element", "tone",        "transposed", "shifted", "loudness",    "width",
-                                       "envelope",     "noise",           "peak",        "balance",    "silent"};
+                                       "envelope",     "noise",           "peak",        "balance",    "silent",  "too_short",   "too_long"};
     return kNames[static_cast<std::size_t>(kind)];
 }
 
 const char* finding_cause_name(FindingKind kind) {
     static constexpr std::array kNames{"missing", "extra", "pitch", "time",  "time",  "missing", "extra", "chord", "part", "sound",
-                                       "part",    "part",  "sound", "sound", "sound", "sound",   "sound", "sound", "part"};
+                                       "part",    "part",  "sound", "sound", "sound", "sound",   "sound", "sound", "part",  "part",  "part"};
     return kNames[static_cast<std::size_t>(kind)];
 }
 
@@ -28,6 +28,8 @@ double audible(const Finding& f, const SoundSummary* original) {
         case FindingKind::MissingElement:
         case FindingKind::Transposed:
         case FindingKind::Shifted:
+        case FindingKind::TooShort:
+        case FindingKind::TooLong:
         case FindingKind::Silent: return 1.0;
         case FindingKind::Tone:
         case FindingKind::Level:
@@ -51,6 +53,11 @@ double audible(const Finding& f, const SoundSummary* original) {
             if (std::abs(pitch - f.pitch) <= 1 || std::abs(pitch - f.expected_pitch) <= 1) here = std::max(here, db);
         }
     return to > from ? std::clamp(1.0 - (loudest - here) / kSoft_db, 0.1, 1.0) : kUsual;
+}
+
+bool is_of_whole_part(const Finding& f) {
+    return f.kind == FindingKind::MissingElement || f.kind == FindingKind::Transposed || f.kind == FindingKind::Shifted || f.kind == FindingKind::Silent ||
+           f.kind == FindingKind::TooShort || f.kind == FindingKind::TooLong;
 }
 
 bool is_of_sound(const Finding& f) { return std::string_view(finding_cause_name(f.kind)) == "sound"; }

@@ -165,8 +165,7 @@ std::vector<NextStep> what_next(const Remake& remake, const CheckReport& report,
     const auto& song = *remake.song;
     const auto seconds = [&](int bar) { return song.tempo.seconds(song.meter.tick_of_bar(bar)); };
     for (const Finding& f : report.findings)
-        if (f.listed() &&
-            (f.kind == FindingKind::MissingElement || f.kind == FindingKind::Silent || f.kind == FindingKind::Transposed || f.kind == FindingKind::Shifted))
+        if (f.listed() && is_of_whole_part(f))
             steps.push_back({f.element, f.start_s, f.end_s, 0.9 * f.confidence,
                              f.kind == FindingKind::MissingElement && !f.element ? "Build a part for the " + f.name : ""});
     for (const ElementMatch& e : report.elements) {
@@ -208,6 +207,8 @@ std::vector<NextStep> what_next(const Remake& remake, const CheckReport& report,
                 if (f.element == s.element && f.start_s == s.from_s && f.end_s == s.to_s) {
                     s.words = f.kind == FindingKind::Silent           ? f.name + " is not heard"
                               : f.kind == FindingKind::MissingElement ? f.name + " lacks a sound"
+                              : f.kind == FindingKind::TooShort       ? f.name + " is too short throughout"
+                              : f.kind == FindingKind::TooLong        ? f.name + " is too long throughout"
                                                                       : f.name + " is off as a whole";
                     break;
                 }

@@ -5,6 +5,7 @@
 #include "commands/call.hpp"
 
 #include <algorithm>
+#include <cstdio>
 
 namespace fw {
 
@@ -45,6 +46,11 @@ std::optional<Line> remedy_line(const Remake& r, const Finding& f) {
     };
     if (const auto* up = std::get_if<remedy::TransposePart>(&f.remedy)) return whole().with("semitones", std::to_string(up->semitones));
     if (const auto* by = std::get_if<remedy::ShiftPart>(&f.remedy)) return whole().with("move", length_text(by->by));
+    if (const auto* longer = std::get_if<remedy::LengthenPart>(&f.remedy)) {
+        char times[32];
+        std::snprintf(times, sizeof times, "%.2f", longer->times);
+        return whole().with("times", times);
+    }
     if (const auto* add = std::get_if<remedy::AddNote>(&f.remedy))
         return Line("note.add")
             .with("part", part)

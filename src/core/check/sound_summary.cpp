@@ -280,6 +280,18 @@ SoundSummary summarise(const Audio& audio) {
     return meter.summary();
 }
 
+SoundSummary summarise(const Plan& plan, const RenderRange& range, const Progress& progress) {
+    SoundMeter meter(static_cast<int>(std::lround(plan.sample_rate_hz)), 2);
+    render_offline(
+        plan, range,
+        [&](std::span<const float> block) {
+            meter.add(block);
+            return true;
+        },
+        progress);
+    return meter.summary();
+}
+
 const std::vector<double>& third_octave_centers_hz() {
     static const std::vector<double> centers = [] {
         std::vector<double> list;

@@ -3,6 +3,7 @@
 
 #include "audio/audio_file.hpp"
 #include "dsp/frames.hpp"
+#include "engine/offline.hpp"
 
 #include <array>
 #include <memory>
@@ -64,6 +65,8 @@ private:
 };
 
 SoundSummary summarise(const Audio& audio);
+/// Of a plan, as it is rendered: memory grows as SoundMeter's does. Throws Cancelled, and what render_offline throws.
+SoundSummary summarise(const Plan& plan, const RenderRange& range = {}, const Progress& progress = {});
 
 /// Mean spectrum in third octaves from 25 Hz to 16 kHz (IEC 61260 centres), dB relative to full scale.
 std::vector<double> third_octaves_db(const SoundSummary& summary);

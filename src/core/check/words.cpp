@@ -33,6 +33,14 @@ std::string interval(double semitones) {
 
 std::string whole(double value) { return std::to_string(std::lround(std::abs(value))); }
 
+/// "2.5 times", "40 %".
+std::string times_words(double times) {
+    char text[32];
+    if (times >= 1.0) std::snprintf(text, sizeof text, "%.1f times", times);
+    else std::snprintf(text, sizeof text, "%.0f %%", 100.0 * times);
+    return text;
+}
+
 template <class... Rules>
 struct Each : Rules... {
     using Rules::operator()...;
@@ -79,6 +87,8 @@ std::string finding_message(const Finding& f) {
         case FindingKind::Balance:
             return f.name + " is farther to the " + (f.size > 0 ? "right" : "left") + " than in the original, by " + whole(f.size) +
                    " % of the way, as far as the mix tells.";
+        case FindingKind::TooShort:
+        case FindingKind::TooLong: return "The notes of " + f.name + " are heard some " + times_words(f.size) + " as long as they are written.";
         case FindingKind::Silent: return f.name + " is muted or silent: nothing of it is heard.";
         case FindingKind::Tone: break;
     }
@@ -111,6 +121,7 @@ std::string remedy_words(const Finding& f) {
                                       (r.semitones > 0 ? " up" : " down");
                            },
                            [](const remedy::ShiftPart& r) { return std::string("move the part ") + (r.by > 0 ? "later" : "earlier"); },
+                           [](const remedy::LengthenPart& r) { return "make its notes " + times_words(r.times) + " as long"; },
                            [&](const remedy::ChangeLevel& r) {
                                return std::string("bring the ") + (f.element ? "part " : "master ") + whole(r.db) + " dB " + (r.db > 0 ? "up" : "down");
                            },

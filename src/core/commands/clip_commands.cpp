@@ -28,7 +28,7 @@ std::string recipe_text(const std::vector<RecipeEntry>& recipe) {
         all += (all.empty() ? "" : ", ") + std::string(type.id);
         for (std::size_t i = 0; i < type.fields.size(); ++i) {
             char number[32];
-            std::snprintf(number, sizeof number, " %.6g", i == 0 ? e.first : e.second);
+            std::snprintf(number, sizeof number, " %.8g", i == 0 ? e.first : e.second);
             all += number;
         }
         if (!e.marks.empty()) all += " " + marks_text(e.marks);
@@ -74,6 +74,7 @@ constexpr Argument kRecipe[] = {{"clip", "its name"}, {"recipe", kRecipeHelp}};
 constexpr Argument kKeep[] = {{"clip", "its name"}, {"on", "on or off"}};
 constexpr Argument kClip[] = {{"clip", "its name"}};
 constexpr Argument kLevel[] = {{"clip", "its name"}, {"level", "as -6dB"}};
+constexpr Argument kOutput[] = {{"clip", "its name"}, {"bus", "the bus; without it the master", false}};
 constexpr Argument kMute[] = {{"clip", "its name"}, {"on", "on or off"}};
 constexpr Argument kChop[] = {{"clip", "its name"},
                               {"length", "of each piece: as 1/8", false},
@@ -225,6 +226,8 @@ const Command kCommands[] = {
      }},
     {"clip.level", "Change clip's level", "Says how loud a clip is.", kLevel, false,
      [](const Call& c) { return set_clip_level(c.remake, c.clip().id, c.value(rows::kLevel, c.text("level"))); }},
+    {"clip.output", "Choose clip's output", "Says where a clip goes: to a bus with its steps, or to the master.", kOutput, false,
+     [](const Call& c) { return set_clip_output(c.remake, c.clip().id, c.has("bus") ? c.bus().id : BusId()); }},
     {"clip.mute", "Mute clip", "Silences a clip or lets it sound.", kMute, false, [](const Call& c) { return mute_clip(c.remake, c.clip().id, c.on("on")); }},
     {"clip.chop", "Chop clip", "Cuts a clip into pieces of one length, each a clip of its own that can be moved, muted and treated.", kChop, false,
      [](const Call& c) {
@@ -239,8 +242,8 @@ const Command kCommands[] = {
          const Clip& clip = c.clip();
          if (c.has("from") != c.has("to")) throw Refused{"it says from or to only: say both, or neither for the whole clip"};
          const auto& tempo = c.remake.song->tempo;
-         const double long_s = recipe_seconds(*c.remake.song, *c.remake.clips->asset(clip.asset), clip);
-         const double begins_s = tempo.seconds(clip.start) - (clip.ends_here ? long_s : 0.0);
+         const Asset& asset = *c.remake.clips->asset(clip.asset);
+         const double long_s = recipe_seconds(*c.remake.song, asset, clip), begins_s = clip_begins_s(*c.remake.song, asset, clip);
          const Ticks from = c.has("from") ? c.place("from") : tempo.nearest_tick(begins_s),
                      to = c.has("to") ? c.place("to") : tempo.nearest_tick(begins_s + long_s);
          if (to <= from) throw Refused{"the second place has to come after the first"};

@@ -39,6 +39,7 @@ constexpr auto kChange = some_and({{"move", "later by a length; negative earlier
                                    {"ms", "later by milliseconds; negative earlier", false},
                                    {"semitones", "up; negative down", false},
                                    {"lengthen", "by a length; negative shorter", false},
+                                   {"times", "how many times as long: 2, 0.5", false},
                                    {"velocity", "harder by so much; negative softer", false}});
 constexpr auto kQuantise = some_and({{"grid", "as 1/16, 1/8T for triplets, 1/8. dotted, 1/20 for five a quarter", false},
                                      {"groove", "or a groove, by name", false},
@@ -191,6 +192,7 @@ const Command kCommands[] = {
          if (c.has("ms")) by.move += ticks_of_ms(c, notes, c.number("ms", -10000.0, 10000.0));
          if (c.has("semitones")) by.semitones = c.whole("semitones", -127, 127);
          if (c.has("lengthen")) by.lengthen = c.length("lengthen");
+         if (c.has("times")) by.times = c.number("times", 0.01, 100.0);
          if (c.has("velocity")) by.velocity = c.whole("velocity", -126, 126);
          return change_notes(c.remake, c.part().id, notes, by, c.reach());
      }},

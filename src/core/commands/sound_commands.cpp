@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "commands/call.hpp"
 
+#include "model/limits.hpp"
 #include "model/note_move.hpp"
 #include "sound/plug_ins/plug_ins.hpp"
 
@@ -101,6 +102,23 @@ constexpr Argument kAddStep[] = {{"part", "into this part's steps", false},
                                  {"sound", "of that only this note or drum sound", false}};
 constexpr Argument kStep[] = {
     {"part", "of this part", false}, {"bus", "or this bus", false}, {"master", "or, on, the master", false}, {"step", "its number from 1, or its kind"}};
+constexpr Argument kLayerPreset[] = {{"part", "which"}, {"layer", "its number from 1", false}, {"preset", "its name, as fakturwerk-cli plug-ins lists it"}};
+constexpr Argument kStepPreset[] = {{"part", "of this part", false},
+                                    {"bus", "or this bus", false},
+                                    {"master", "or, on, the master", false},
+                                    {"step", "its number from 1, or its kind"},
+                                    {"preset", "its name, as fakturwerk-cli plug-ins lists it"}};
+constexpr const char* kStateHelp = "what it keeps besides its fields, as LV2 writes it (Turtle), line ends as \\n; empty for none";
+constexpr Argument kLayerOwn[] = {{"part", "which"},
+                                  {"layer", "its number from 1", false},
+                                  {"state", kStateHelp, false},
+                                  {"file", "what it is given to play; empty for none", false}};
+constexpr Argument kStepOwn[] = {{"part", "of this part", false},
+                                 {"bus", "or this bus", false},
+                                 {"master", "or, on, the master", false},
+                                 {"step", "its number from 1, or its kind"},
+                                 {"state", kStateHelp, false},
+                                 {"file", "what it is given; empty for none", false}};
 constexpr Argument kMoveStep[] = {{"part", "of this part", false},
                                   {"bus", "or this bus", false},
                                   {"master", "or, on, the master", false},
@@ -165,16 +183,6 @@ constexpr auto kReuse = of_a_field({{"section", "whose curve"}});
 constexpr auto kLay = of_a_field({{"from", "a place"},
                                   {"to", "to before a place"},
                                   {"points", "place value shape, …, between them: \"5 -12dB, 5.3 -6dB\"; places count from the song's first bar"}});
-
-/// The part something belongs to; none for buses and the master.
-PartId owning_part(const Remake& remake, const FieldOwner& owner) {
-    if (const auto* part = std::get_if<PartId>(&owner)) return *part;
-    if (const auto* send = std::get_if<SendRef>(&owner)) return send->part;
-    const Part* part = nullptr;
-    if (const auto* layer = std::get_if<LayerId>(&owner)) part = part_with(remake, *layer);
-    if (const auto* step = std::get_if<StepId>(&owner)) part = part_with(remake, *step);
-    return part ? part->id : PartId();
-}
 
 /// "1 200Hz smooth, 4.4 4kHz": bars and beats from the section's start.
 std::vector<CurvePoint> points_of(const Call& c, const Parameter& row, Ticks start) {
@@ -243,6 +251,33 @@ Remake layer_from_original(const Call& c) {
 
 constexpr Argument kOfPart[] = {{"part", "which"}};
 
+/// A plug-in's preset by its name, as settings and a state.
+template <class Id>
+Remake with_preset(const Call& c, const PlugIn* plug_in, Id id) {
+    if (!plug_in) throw Refused{"it is no plug-in: presets are what plug-ins come with"};
+    const auto& all = presets_of(*plug_in);
+    const auto at = std::find_if(all.begin(), all.end(), [&](const PlugInPreset& p) { return same_words(p.name, c.text("preset")); });
+    if (at == all.end()) {
+        std::string names;
+        for (const PlugInPreset& p : all) names += (names.empty() ? "" : ", ") + p.name;
+        throw Refused{"the plug-in " + plug_in->name + " has no preset \"" + c.text("preset") + "\"" + (names.empty() ? "" : "; there are " + names)};
+    }
+    Settings settings;
+    for (const auto& [field, value] : at->fields) settings.set(field, value);
+    return set_preset(c.remake, id, settings, at->state);
+}
+
+/// What a plug-in has of its own; what is not said stays.
+template <class Id, class Thing>
+Remake with_own(const Call& c, const PlugIn* plug_in, const Thing& thing, Id id) {
+    if (!plug_in) throw Refused{"it is no plug-in: only those keep something of their own"};
+    if (!c.has("state") && !c.has("file")) throw Refused{"it says neither a state nor a file"};
+    if (c.has("file") && !c.text("file").empty() && !plug_in->takes_file && plug_in->here) throw Refused{"the plug-in " + plug_in->name + " takes no file"};
+    const std::string state = c.has("state") ? state_of_line(c.text("state")) : thing.state;
+    if (state.size() > limits::kTextBytes) throw Refused{"its state has more than " + std::to_string(limits::kTextBytes) + " letters"};
+    return set_own(c.remake, id, state, c.has("file") ? c.text("file") : thing.file);
+}
+
 struct Wanted {
     const StepType* type;
     std::vector<std::pair<const char*, double>> fields;
@@ -295,6 +330,26 @@ const Command kCommands[] = {
          const Layer& now = c.layer(c.part());
          const Layer chosen = new_layer(c, *now.source);
          return c.with_fields(set_source(c.remake, now.id, *chosen.source, chosen.patch, chosen.program, chosen.file), now.id);
+     }},
+    {"layer.preset", "Choose preset", "Sets a plug-in as one of its presets has it.", kLayerPreset, false,
+     [](const Call& c) {
+         const Layer& l = c.layer(c.part());
+         return with_preset(c, l.source->plug_in, l.id);
+     }},
+    {"layer.own", "Give a plug-in its own", "Says what a plug-in keeps besides its fields, or which file it is given.", kLayerOwn, false,
+     [](const Call& c) {
+         const Layer& l = c.layer(c.part());
+         return with_own(c, l.source->plug_in, l, l.id);
+     }},
+    {"step.preset", "Choose preset", "Sets a plug-in as one of its presets has it.", kStepPreset, false,
+     [](const Call& c) {
+         const Step& s = c.step();
+         return with_preset(c, s.type->plug_in, s.id);
+     }},
+    {"step.own", "Give a plug-in its own", "Says what a plug-in keeps besides its fields, or which file it is given.", kStepOwn, false,
+     [](const Call& c) {
+         const Step& s = c.step();
+         return with_own(c, s.type->plug_in, s, s.id);
      }},
     {"step.add", "Add step", "Adds an effect to a part's, a bus's or the master's steps.", kAddStep, true,
      [](const Call& c) {
@@ -409,10 +464,10 @@ const Command kCommands[] = {
          if (!was && !c.has("to")) throw Refused{"it does not say where: to="};
          if (c.has("to")) move.to = c.value(c.row(field), c.text("to"));
          if (c.has("of")) move.by = c.part("of").id;
-         else if (!was) move.by = owning_part(c.remake, field.owner);
+         else if (!was) move.by = part_of(c.remake, field.owner);
          if (!move.by) throw Refused{"it does not say whose notes: of=PART"};
          for (std::size_t f = 0; f < kNoteMoveFields.size(); ++f)
-             if (c.has(kNoteMoveFields[f].id)) note_move_value(move, f) = c.value(kNoteMoveFields[f], c.text(kNoteMoveFields[f].id));
+             if (c.has(kNoteMoveFields[f].id)) move.*kNoteMoveMembers[f] = c.value(kNoteMoveFields[f], c.text(kNoteMoveFields[f].id));
          return move_by_notes(c.remake, std::move(move));
      }},
     {"curve.set", "Draw curve", "Moves a field along a curve.", kCurve, false,

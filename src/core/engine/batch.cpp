@@ -19,6 +19,7 @@ float gain_of(float db) { return db <= -95.9F ? 0.0F : std::pow(10.0F, db / 20.0
 // --- fields and gains ---
 
 void PlanRenderer::set_fields(Processor& processor, const PlanFields& fields, std::int64_t frame, bool all) noexcept {
+    if (fields.timed) processor.tell_time(plan_->time_at(frame));
     if (!all && !fields.moving) return;
     for (std::size_t i = 0; i < fields.count; ++i) {
         const Control& c = plan_->controls.all[fields.first + i];

@@ -119,15 +119,18 @@ Track Moves::by_notes(const NoteMove& move, const Parameter& row, const Track& b
         double far;
     };
     std::vector<Span> spans;
-    if (const Part* part = remake_.part(move.by))
+    if (const Part* part = remake_.part(move.by)) {
+        const auto early = static_cast<std::int64_t>(std::llround(part->early_ms / 1000.0 * rate_));
+        const auto played = [&](Ticks tick) { return frame_of(static_cast<double>(tick)) - early; };
         for (const PlacedNote& n : struck_notes(*part)) {
             if (n.muted) continue;
-            Span now{frame_of(static_cast<double>(n.note.start)), frame_of(static_cast<double>(n.note.start + n.note.length)),
+            Span now{played(n.note.start), played(n.note.start + n.note.length),
                      1.0 - move.velocity * (1.0 - n.note.velocity / 127.0)};
             if (!spans.empty()) now.off = std::max(now.off, spans.back().off);
             if (!spans.empty() && spans.back().on == now.on) spans.back() = {now.on, now.off, std::max(now.far, spans.back().far)};
             else spans.push_back(now);
         }
+    }
     Track way;
     double from = 0.0;
     for (std::size_t i = 0; i < spans.size(); ++i) {

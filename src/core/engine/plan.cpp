@@ -31,6 +31,16 @@ std::pair<float, float> balanced(float gain, float pan) noexcept {
     return {gain * std::cos(angle) * 1.41421356F, gain * std::sin(angle) * 1.41421356F};
 }
 
+MusicalTime Plan::time_at(std::int64_t frame) const noexcept {
+    const double tick = song->tempo.ticks(static_cast<double>(frame) / sample_rate_hz);
+    const auto whole = static_cast<Ticks>(std::floor(tick));
+    const int bar = song->meter.position(whole).bar;
+    const auto& meter = song->meter.at_bar(bar);
+    const double unit = 4.0 * kTicksPerQuarter / meter.denominator;
+    return {frame,           song->tempo.bpm_at(whole), bar - 1, (tick - static_cast<double>(song->meter.tick_of_bar(bar))) / unit,
+            meter.numerator, meter.denominator};
+}
+
 int Plan::part(PartId id) const {
     for (std::size_t p = 0; p < parts.size(); ++p)
         if (parts[p].id == id) return static_cast<int>(p);
@@ -77,6 +87,7 @@ public:
     Compiler(const Remake& remake, const PlanInputs& inputs, const Plan* previous, Error* trouble)
         : r_(remake), song_(*remake.song), rate_(inputs.sample_rate_hz), inputs_(inputs), trouble_(trouble), moves_(remake, rate_) {
         plan_->sample_rate_hz = rate_;
+        plan_->song = remake.song;
         if (previous && previous->sample_rate_hz == rate_) previous_ = previous;
     }
 
@@ -193,7 +204,8 @@ private:
             const bool drums = p.role == PartRole::Drums;
             const Asset* asset = l.asset ? r_.clips->asset(l.asset) : nullptr;
             layer.spec = {
-                l.patch, l.program, l.file, drums, (drums ? 0.0 : r_.song->rebuild_tuning_cents()) + l.tune_cents, asset ? sound_of({}, *asset) : nullptr};
+                l.patch, l.program, l.file, drums, (drums ? 0.0 : r_.song->rebuild_tuning_cents()) + l.tune_cents, asset ? sound_of({}, *asset) : nullptr,
+                l.state};
             layer.state = layer_state(l, layer.spec);
             layer.octave = static_cast<int>(l.octave), layer.low_key = static_cast<int>(l.low_key), layer.high_key = static_cast<int>(l.high_key);
             if (l.low_key != l.high_key) layer.left_to_others = own;
@@ -202,6 +214,7 @@ private:
             layer.level = moves_.add(l.id, kLayerFields[1], l.gain_db);
             layer.pan = moves_.add(l.id, kLayerFields[2], l.pan);
             layer.fields = fields(l.id, l.source->fields, [&](std::size_t i) { return l.value(i); });
+            layer.fields.timed = layer.state->processor && layer.state->processor->wants_time();
             events_of(notes, l.offset_ms - p.early_ms, layer);
             for (const PlanNote& n : layer.notes) plan_->end_frame = std::max(plan_->end_frame, n.off + static_cast<std::int64_t>(rate_));
         }
@@ -222,7 +235,7 @@ private:
     std::shared_ptr<StepState> step_state(const Step& s) {
         const auto search = [&](const std::vector<PlanStep>& steps) -> std::shared_ptr<StepState> {
             for (const PlanStep& old : steps)
-                if (old.id == s.id && old.type == s.type && works(old.state->processor.get())) return old.state;
+                if (old.id == s.id && old.type == s.type && old.own_state == s.state && old.file == s.file && works(old.state->processor.get())) return old.state;
             return nullptr;
         };
         if (previous_) {
@@ -232,7 +245,7 @@ private:
                 if (auto found = search(b.steps)) return found;
             if (auto found = search(previous_->master)) return found;
         }
-        auto made = s.type->made(rate_);
+        auto made = s.type->made(rate_, s.state, s.file);
         if (!made) tell(made.error());
         auto processor = made ? std::move(made).value() : std::make_unique<PassedOn>();
         const std::size_t latency = processor->latency();
@@ -257,9 +270,11 @@ private:
             PlanStep& step = out.emplace_back();
             step.id = s.id;
             step.type = s.type;
+            step.own_state = s.state, step.file = s.file;
             step.state = step_state(s);
             step.on = moves_.add(s.id, kStepFields[0], s.on);
             step.fields = fields(s.id, s.type->fields, [&](std::size_t i) { return s.value(i); });
+            step.fields.timed = step.state->processor->wants_time();
             if (s.type->triggered) step.hits = hits_of(s.trigger, own);
         }
         return out;

@@ -89,6 +89,7 @@ struct OutletState {
 struct PlanFields {
     std::size_t first = 0, count = 0;
     bool moving = false;  ///< one of them changes by itself
+    bool timed = false;   ///< the processor asks where in the song it is
 };
 
 struct PlanLayer {
@@ -115,6 +116,7 @@ struct PlanStep {
     std::size_t on = 0;
     PlanFields fields;
     std::vector<PlanNote> hits;  ///< what sets it off
+    std::string own_state, file;  ///< what a plug-in is made from besides its fields
 };
 
 /// A way out of a part, a clip or a bus.
@@ -166,9 +168,12 @@ struct Plan {
     std::shared_ptr<GainState> master_gain;
     std::shared_ptr<Limiter> limiter;
     Controls controls;
+    Shared<Song> song;                                           ///< whose tempo and meter it is in
     std::size_t latency = 0;                                     ///< frames by which the mix comes out late, without the limiter
     std::map<std::string, std::shared_ptr<const Audio>> sounds;  ///< of clips, by asset and recipe: made once
 
+    /// Real-time safe.
+    MusicalTime time_at(std::int64_t frame) const noexcept;
     /// The place of a part, or none.
     int part(PartId id) const;
     int bus(BusId id) const;

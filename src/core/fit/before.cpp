@@ -25,15 +25,7 @@ double loudness(const Remake& remake, const Chain& chain, const PlanInputs& inpu
     RenderRange range;
     if (const PartId* part = std::get_if<PartId>(&chain)) range.what = RenderWhat::of(*part);
     if (const BusId* bus = std::get_if<BusId>(&chain)) range.what = RenderWhat::of(*bus);
-    SoundMeter meter(static_cast<int>(std::lround(inputs.sample_rate_hz)), 2);
-    render_offline(
-        *plan, range,
-        [&](std::span<const float> block) {
-            meter.add(block);
-            return true;
-        },
-        progress);
-    return meter.summary().lufs;
+    return summarise(*plan, range, progress).lufs;
 }
 
 /// A field set, whatever moved it before.
@@ -41,6 +33,7 @@ void hold(Remake& remake, const FieldRef& field, double value) {
     auto& automation = remake.automation.edit();
     std::erase_if(automation.settings, [&](const SectionSetting& s) { return s.field == field; });
     std::erase_if(automation.curves, [&](const Curve& c) { return c.field == field; });
+    std::erase_if(automation.by_notes, [&](const NoteMove& m) { return m.field == field; });
     remake = set_field(remake, field, value);
 }
 

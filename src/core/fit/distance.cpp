@@ -127,7 +127,7 @@ SoundDistance SoundTarget::distance_to(std::span<const float> mono) const {
     return d;
 }
 
-double third_octave_difference_db(std::span<const float> sound, std::span<const float> target, double rate) {
+std::vector<WantedGain> tone_asked(std::span<const float> sound, std::span<const float> target, double rate) {
     constexpr std::size_t kSize = 8192;
     constexpr double kHasEnergy_db = 40.0;
     const Bands bands = bands_of(kSize, rate, 3.0);
@@ -147,12 +147,23 @@ double third_octave_difference_db(std::span<const float> sound, std::span<const 
     };
     const auto a = spectrum(sound), b = spectrum(target);
     const double loudest = *std::max_element(b.begin(), b.end());
-    std::vector<double> apart;
-    for (std::size_t i = 0; i < b.size(); ++i)
-        if (b[i] > loudest - kHasEnergy_db) apart.push_back(a[i] - b[i]);
-    double mean = 0.0, sum = 0.0;
-    for (const double d : apart) mean += d / static_cast<double>(apart.size());
-    for (const double d : apart) sum += std::abs(d - mean) / static_cast<double>(apart.size());
+    std::vector<WantedGain> asked;
+    double mean = 0.0;
+    for (std::size_t i = 0; i < b.size(); ++i) {
+        if (b[i] <= loudest - kHasEnergy_db) continue;
+        const auto [from, to] = bands.bins[i];
+        const double bin_hz = rate / static_cast<double>(kSize);
+        asked.push_back({bin_hz * std::sqrt(static_cast<double>(from) * static_cast<double>(to)), b[i] - a[i], 1.0});
+        mean += b[i] - a[i];
+    }
+    for (WantedGain& w : asked) w.db -= mean / static_cast<double>(asked.size());
+    return asked;
+}
+
+double third_octave_difference_db(std::span<const float> sound, std::span<const float> target, double rate) {
+    const auto asked = tone_asked(sound, target, rate);
+    double sum = 0.0;
+    for (const WantedGain& w : asked) sum += std::abs(w.db) / static_cast<double>(asked.size());
     return sum;
 }
 

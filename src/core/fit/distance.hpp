@@ -2,6 +2,8 @@
 // How far two sounds lie apart.
 #pragma once
 
+#include "fit/fit_equaliser.hpp"
+
 #include <memory>
 #include <optional>
 #include <span>
@@ -42,7 +44,10 @@ private:
     std::unique_ptr<const Look> look_;
 };
 
-/// Mean difference of third octaves where a sound has energy, dB: of spectra over all of both, levels matched.
+/// By how much each third octave in which the target has energy (40 dB below its loudest) would have to become louder, of spectra over all of both, levels
+/// matched.
+std::vector<WantedGain> tone_asked(std::span<const float> sound, std::span<const float> target, double sample_rate_hz);
+/// The mean of these, without their signs, dB.
 double third_octave_difference_db(std::span<const float> sound, std::span<const float> target, double sample_rate_hz);
 
 }  // namespace fw

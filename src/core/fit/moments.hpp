@@ -5,7 +5,7 @@
 #include "audio/audio_file.hpp"
 #include "dsp/likeness.hpp"
 #include "engine/share.hpp"
-#include "fit/fit_synth.hpp"
+#include "fit/fit_sound.hpp"
 
 #include <memory>
 #include <optional>

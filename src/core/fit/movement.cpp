@@ -192,17 +192,9 @@ double BeatSound::level_db() const { return db_of(middle + sides); }
 double BeatSound::brightness() const { return high > 0.0 ? octaves / high : 0.0; }
 double BeatSound::sides_db() const { return middle > 0.0 ? std::max(-60.0, db_of(sides / middle)) : -60.0; }
 
-PartId part_moved(const Remake& remake, const FieldRef& field) {
-    if (const PartId* part = std::get_if<PartId>(&field.owner)) return *part;
-    const Part* found = nullptr;
-    if (const LayerId* layer = std::get_if<LayerId>(&field.owner)) found = part_with(remake, *layer);
-    if (const StepId* step = std::get_if<StepId>(&field.owner)) found = part_with(remake, *step);
-    return found ? found->id : PartId{};
-}
-
 BeatMoves beat_moves(const Remake& remake, const Audio& recording, const FieldRef& field, Movement movement, const std::shared_ptr<const Share>& share,
                      const PlanInputs& inputs, const Progress& progress) {
-    const PartId part = part_moved(remake, field);
+    const PartId part = part_of(remake, field.owner);
     const Progress listening = progress.stretch(0.0, 0.4), alone = progress.stretch(0.4, part ? 0.6 : 1.0), muted = progress.stretch(0.6, 1.0);
     Heard original = recorded(remake, recording, share, listening);
     // What is soloed while one works is soloed for the ear, not for the comparison.

@@ -15,9 +15,7 @@ namespace fw {
 /// What can be followed.
 enum class Movement { Level, Brightness, Width };
 
-/// The part that has a field, or one of its layers or steps; none for those of the master.
-PartId part_moved(const Remake& remake, const FieldRef& field);
-/// Which of them a field moves: levels, cutoffs, widths. Nothing for other fields, and for those of a bus or a macro.
+/// Which of them a field moves: levels, cutoffs, widths. Nothing for other fields, and for those of a send, a bus or a macro.
 std::optional<Movement> movement_of(const Remake& remake, const FieldRef& field);
 
 /// A sound over one quarter of the song: sums of power, so that one can be taken out of another.

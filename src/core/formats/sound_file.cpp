@@ -8,6 +8,7 @@
 #include "model/edits/sound.hpp"
 #include "model/fields.hpp"
 #include "model/places.hpp"
+#include "sound/plug_ins/plug_ins.hpp"
 
 #include <algorithm>
 #include <cstdio>
@@ -66,12 +67,20 @@ std::string sound_text(const Remake& remake, PartId id, const std::map<LayerId, 
         const auto beside = files.find(l.id);
         if (!l.file.empty()) line.with("file", beside == files.end() ? l.file : beside->second);
         out += with_fields(remake, l.id, l.source->fields, std::move(line), "layer", ++layer);
+        if (!l.state.empty())
+            out += Line("layer.own").with("part", kAnyPart).with("layer", std::to_string(layer)).with("state", state_line(l.state)).text() + "\n";
     }
     for (std::size_t i = 0; i < part->steps.size(); ++i) {
         const Step& s = part->steps[i];
         Line line("step.add");
         line.with("part", kAnyPart).with("kind", s.type->id);
         out += with_fields(remake, s.id, s.type->fields, std::move(line), "step", i + 1);
+        if (s.state.empty() && s.file.empty()) continue;
+        Line own("step.own");
+        own.with("part", kAnyPart).with("step", std::to_string(i + 1));
+        if (!s.state.empty()) own.with("state", state_line(s.state));
+        if (!s.file.empty()) own.with("file", s.file);
+        out += own.text() + "\n";
     }
     return out;
 }

@@ -210,7 +210,8 @@ void describe(V& v, T& l) {
     v.source("source", l.source, "kind of instrument");
     v.text("patch", l.patch, "one of the source's patches");
     v.whole("program", l.program, 0, 127, "General MIDI program of a SoundFont");
-    v.text("file", l.file, "a SoundFont, or a sampler's sound file; empty for the default sound set, a made sound");
+    v.text("file", l.file, "a SoundFont, a sampler's sound file, or what a plug-in is given; empty for the default sound set, a made sound");
+    v.text("state", l.state, "what a plug-in keeps besides its fields, as LV2 writes it (Turtle)");
     v.meant("asset", l.asset, "a sound of the remake's own that a sampler plays instead of a file");
     v.field(kLayerFields[0], l.on);
     v.field(kLayerFields[1], l.gain_db);
@@ -241,6 +242,8 @@ void describe(V& v, T& s) {
     v.field(kStepFields[0], s.on);
     v.piece("trigger", s.trigger, "what sets it off, for kinds that something sets off");
     v.settings("settings", s.settings, s.type->fields, "the fields that were set");
+    v.text("state", s.state, "what a plug-in keeps besides its fields, as LV2 writes it (Turtle)");
+    v.text("file", s.file, "what a plug-in is given");
     v.unknown(s.unknown);
 }
 
@@ -389,12 +392,7 @@ void describe(V& v, T& m) {
     v.field_ref("owner", "field", m.field, "what it moves");
     v.meant("by", m.by, "the part whose notes move it");
     v.number("to", m.to, -limits::kMostNumber, limits::kMostNumber, "where it goes");
-    v.field(kNoteMoveFields[0], m.attack_ms);
-    v.field(kNoteMoveFields[1], m.decay_ms);
-    v.field(kNoteMoveFields[2], m.sustain);
-    v.field(kNoteMoveFields[3], m.release_ms);
-    v.field(kNoteMoveFields[4], m.bend);
-    v.field(kNoteMoveFields[5], m.velocity);
+    for (std::size_t f = 0; f < kNoteMoveFields.size(); ++f) v.field(kNoteMoveFields[f], m.*kNoteMoveMembers[f]);
     v.unknown(m.unknown);
 }
 

@@ -68,6 +68,15 @@ const Part* part_with(const Remake& r, StepId step) {
     return nullptr;
 }
 
+PartId part_of(const Remake& r, const FieldOwner& owner) {
+    if (const auto* part = std::get_if<PartId>(&owner)) return *part;
+    if (const auto* send = std::get_if<SendRef>(&owner)) return send->part;
+    const Part* part = nullptr;
+    if (const auto* layer = std::get_if<LayerId>(&owner)) part = part_with(r, *layer);
+    if (const auto* step = std::get_if<StepId>(&owner)) part = part_with(r, *step);
+    return part ? part->id : PartId();
+}
+
 const Layer* find_layer(const Remake& r, LayerId layer) {
     for (const auto& p : r.parts)
         for (const Layer& l : p->layers)

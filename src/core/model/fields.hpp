@@ -57,6 +57,8 @@ std::string owner_name(const Remake& remake, const FieldOwner& owner);
 /// The part that has a layer or a step in its chosen version; null where there is none. Steps of buses and the master belong to no part.
 const Part* part_with(const Remake& remake, LayerId layer);
 const Part* part_with(const Remake& remake, StepId step);
+/// The part something belongs to; none for buses, the master, macros and what is not there.
+PartId part_of(const Remake& remake, const FieldOwner& owner);
 const Layer* find_layer(const Remake& remake, LayerId layer);
 const Step* find_step(const Remake& remake, StepId step);
 

@@ -5,19 +5,6 @@
 
 namespace fw {
 
-double& note_move_value(NoteMove& m, std::size_t field) {
-    switch (field) {
-        case 0: return m.attack_ms;
-        case 1: return m.decay_ms;
-        case 2: return m.sustain;
-        case 3: return m.release_ms;
-        case 4: return m.bend;
-        default: return m.velocity;
-    }
-}
-
-double note_move_value(const NoteMove& m, std::size_t field) { return note_move_value(const_cast<NoteMove&>(m), field); }
-
 double note_way(const NoteMove& m, double since_s, double held_s, double from) {
     const auto fallen = [&](double since, double over_ms) { return share_of_way(Shape::Curved, m.bend, std::clamp(since / (over_ms / 1000.0), 0.0, 1.0)); };
     const auto held = [&](double t) {

@@ -8,7 +8,7 @@
 
 namespace fw {
 
-/// The rows of what a note move is told besides where it goes, in the order of note_move_value.
+/// The rows of what a note move is told besides where it goes, in the order of kNoteMoveMembers.
 inline constexpr std::array kNoteMoveFields{
     Parameter{"attack", "Attack", Unit::Milliseconds, 0.1, 10'000.0, 5.0, Scale::Logarithmic, 0.02, false, "How long it takes to get there"},
     Parameter{"decay", "Decay", Unit::Milliseconds, 1.0, 20'000.0, 300.0, Scale::Logarithmic, 0.02, false,
@@ -20,9 +20,10 @@ inline constexpr std::array kNoteMoveFields{
     Parameter{"velocity", "Velocity", Unit::Share, 0.0, 1.0, 0.0, Scale::Linear, 0.02, false, "How much less far softer notes move it"},
 };
 
-/// The value a row speaks of.
-double note_move_value(const NoteMove& move, std::size_t field);
-double& note_move_value(NoteMove& move, std::size_t field);
+/// The values the rows speak of.
+inline constexpr std::array kNoteMoveMembers{&NoteMove::attack_ms,  &NoteMove::decay_ms, &NoteMove::sustain,
+                                             &NoteMove::release_ms, &NoteMove::bend,     &NoteMove::velocity};
+static_assert(kNoteMoveMembers.size() == kNoteMoveFields.size());
 
 /// How far on its way a note of velocity 127 has moved a field, 0 … 1: so long after it began, when it is held so long. Seconds. from: how far it was as the
 /// note began.

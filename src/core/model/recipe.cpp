@@ -50,6 +50,10 @@ double recipe_seconds(const Song& song, const Asset& asset, const Clip& clip, do
     return now;
 }
 
+double clip_begins_s(const Song& song, const Asset& asset, const Clip& clip) {
+    return song.tempo.seconds(clip.start) - (clip.ends_here ? recipe_seconds(song, asset, clip) : 0.0);
+}
+
 std::vector<RecipeEntry> before_warp(const Clip& clip) {
     std::vector<RecipeEntry> before = clip.recipe;
     if (!before.empty() && before.back().treatment == Treatment::Warp) before.pop_back();

@@ -76,6 +76,8 @@ double bar_seconds(const Song& song, Ticks tick);
 /// How long a clip's sound is after its recipe, seconds: what is asked of a transition is as long as its beats are where it stands. longest, where it is given,
 /// becomes the most it is on the way.
 double recipe_seconds(const Song& song, const Asset& asset, const Clip& clip, double* longest = nullptr);
+/// When a clip is first heard, seconds of the song.
+double clip_begins_s(const Song& song, const Asset& asset, const Clip& clip);
 
 /// What is done to a clip before a warp that ends its recipe, and that warp's marks; all of it and none where none does.
 std::vector<RecipeEntry> before_warp(const Clip& clip);

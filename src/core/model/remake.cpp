@@ -52,6 +52,12 @@ const Key* Song::key_at(Ticks tick) const {
     return found;
 }
 
+const ChordEvent* Song::chord_at(Ticks tick) const {
+    for (const ChordEvent& c : chords)
+        if (tick >= c.start && tick < c.start + c.length) return &c;
+    return nullptr;
+}
+
 bool Song::flats_at(Ticks tick) const {
     const Key* key = key_at(tick);
     return key && key->flats();

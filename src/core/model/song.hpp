@@ -116,6 +116,8 @@ struct Song {
     double rebuild_tuning_cents() const { return at_440 ? 0.0 : tuning_cents; }
     bool is_free(Ticks tick) const;
     const Key* key_at(Ticks tick) const;
+    /// The chord that sounds at a tick, be it none (N.C.); null where nothing is said.
+    const ChordEvent* chord_at(Ticks tick) const;
     bool flats_at(Ticks tick) const;
     /// The index of the section at a tick; -1 for none.
     int section_at(Ticks tick) const;

@@ -32,7 +32,8 @@ struct Layer {
     const SourceType* source = &kSynth;
     std::string patch{};  ///< one of the source's patches
     int program = 0;      ///< General MIDI program of a SoundFont
-    std::string file{};   ///< a SoundFont, or a sampler's sound file; empty: the default sound set, a made sound
+    std::string file{};   ///< a SoundFont, a sampler's sound file, what a plug-in is given; empty: the default sound set, a made sound
+    std::string state{};  ///< a plug-in's own, besides its fields, in the words of LV2 (Turtle)
     AssetId asset{};      ///< a sound of the remake's own that a sampler plays instead of a file; none: the file
     double gain_db = 0.0;
     double octave = 0.0;
@@ -64,6 +65,7 @@ struct Step {
     double on = 1.0;
     Trigger trigger{};
     Settings settings{};
+    std::string state{}, file{};  ///< a plug-in's own, as a layer has them
     StepId id{};
     Unknown unknown{};
     bool operator==(const Step&) const = default;

@@ -30,12 +30,12 @@ const SourceType* find_source_type(std::string_view id) {
     return is_plug_in(id) ? find_plug_in_source(id) : nullptr;
 }
 
-Result<std::unique_ptr<Processor>> StepType::made(double sample_rate_hz) const {
-    return plug_in ? start_plug_in(*plug_in, true, sample_rate_hz) : make(sample_rate_hz);
+Result<std::unique_ptr<Processor>> StepType::made(double sample_rate_hz, const std::string& state, const std::string& file) const {
+    return plug_in ? start_plug_in(*plug_in, true, sample_rate_hz, state, file) : make(sample_rate_hz);
 }
 
 Result<std::unique_ptr<Processor>> SourceType::made(const SourceSpec& spec, double sample_rate_hz) const {
-    return plug_in ? start_plug_in(*plug_in, false, sample_rate_hz) : make(spec, sample_rate_hz);
+    return plug_in ? start_plug_in(*plug_in, false, sample_rate_hz, spec.state, spec.file) : make(spec, sample_rate_hz);
 }
 
 double SourceType::value_in(const std::string& patch, std::size_t field) const { return patch_value ? patch_value(patch, field) : fields[field].neutral; }

@@ -28,18 +28,19 @@ struct StepType {
     std::span<const char* const> telling = {};                  ///< the fields that tell most, by id; none: the first three
     const PlugIn* plug_in = nullptr;
 
-    /// Errors: PlugInMissing, PlugInUnusable; never one for what is not a plug-in.
-    Result<std::unique_ptr<Processor>> made(double sample_rate_hz) const;
+    /// state, file: what a plug-in is given besides its fields. Errors: PlugInMissing, PlugInUnusable, FileMissing; never one for what is not a plug-in.
+    Result<std::unique_ptr<Processor>> made(double sample_rate_hz, const std::string& state = {}, const std::string& file = {}) const;
 };
 
 /// What a source is made from besides its fields.
 struct SourceSpec {
     std::string patch{};                   ///< the name of one of the kind's patches
     int program = 0;                       ///< General MIDI, for SoundFonts
-    std::string file{};                    ///< a SoundFont or a sound file; empty: the default sound set, a made sound
+    std::string file{};                    ///< a SoundFont, a sound file, what a plug-in is given; empty: the default sound set, a made sound
     bool drums = false;                    ///< keys are drum sounds
     double tuning_cents = 0.0;             ///< above A4 = 440 Hz, or above the drums' own pitches
     std::shared_ptr<const Audio> sound{};  ///< instead of a file: what a sampler plays
+    std::string state{};                   ///< a plug-in's own, besides its fields
     bool operator==(const SourceSpec&) const = default;
 };
 
@@ -57,7 +58,7 @@ struct SourceType {
 
     /// A field's value in a patch: what it is until it is set.
     double value_in(const std::string& patch, std::size_t field) const;
-    /// Errors: SoundFontUnusable; those of reading a sound file, SampleTooLong; PlugInMissing, PlugInUnusable.
+    /// Errors: SoundFontUnusable; those of reading a sound file, SampleTooLong; PlugInMissing, PlugInUnusable, FileMissing.
     Result<std::unique_ptr<Processor>> made(const SourceSpec& spec, double sample_rate_hz) const;
 };
 

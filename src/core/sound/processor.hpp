@@ -22,6 +22,15 @@ using VoiceId = std::uint64_t;
 /// block a device asks for.
 inline constexpr std::size_t kSlice = 32;
 
+/// Where in the song a frame lies.
+struct MusicalTime {
+    std::int64_t frame = 0;
+    double bpm = 120.0;     ///< quarters a minute
+    std::int64_t bar = 0;   ///< from 0; negative before the first
+    double bar_beat = 0.0;  ///< into the bar, in beat_units
+    int beats_per_bar = 4, beat_unit = 4;
+};
+
 /// Something that sounds: a source adds what it plays, a step replaces what it is given.
 ///
 /// Made for one sample rate. Real time: everything but construction neither allocates, locks, blocks nor throws. Threads: one at a time.
@@ -46,6 +55,9 @@ public:
     /// Sets a field, by its place in the kind's table, to a value within the field's range; beats come as seconds. Holds from the next slice on, reached
     /// without a step in the sound. Not-a-number is not taken.
     virtual void set(std::size_t field, double value) noexcept = 0;
+    /// Whether it asks where in the song it is; it is then told before each slice.
+    virtual bool wants_time() const noexcept { return false; }
+    virtual void tell_time(const MusicalTime&) noexcept {}
     /// key 0..127, velocity 1..127.
     virtual void note_on(VoiceId, int /*key*/, int /*velocity*/) noexcept {}
     virtual void note_off(VoiceId) noexcept {}

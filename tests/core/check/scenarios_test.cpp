@@ -12,6 +12,7 @@
 #include <gtest/gtest.h>
 #include <cmath>
 #include <filesystem>
+#include <numbers>
 #include <string>
 
 namespace fw {
@@ -226,6 +227,24 @@ TEST(Scenarios, ASectionAtAnotherTempoInAnotherKeyWithAnotherSoundBehindAStopWit
     EXPECT_NEAR(first_s, 8.5, 0.01);
     EXPECT_EQ(semitones, 2) << "in its key";
     EXPECT_NEAR(r.song->tempo.seconds(Ticks{5 * 3840}) - r.song->tempo.seconds(Ticks{4 * 3840}), 3.0, 1e-6);
+    std::filesystem::remove(path);
+}
+
+TEST(Scenarios, AWindyTakeGoesThroughABusThatCutsItsRumble) {
+    Audio take = test::tones({{0.2, 1.2, 62}}, 2.0);
+    for (std::size_t i = 0; i < take.samples.size(); ++i)
+        take.samples[i] += 0.25F * static_cast<float>(std::sin(2.0 * std::numbers::pi * 40.0 * static_cast<double>(i) / take.sample_rate_hz));
+    const auto path = std::filesystem::temp_directory_path() / ("windy " + std::to_string(::getpid()) + ".wav");
+    ASSERT_TRUE(write_audio(path, take));
+    const Remake windy =
+        after("part.mute part=Drums on=on\npart.mute part=Bass on=on\nclip.from-file file=\"" + path.string() + "\" to=2 seconds=2 name=take origin=recorded\n");
+    const Remake cut =
+        after("bus.add name=Voice\nstep.add bus=Voice kind=filter cutoff=150Hz steep=on\nfield.set bus=Voice step=filter field=kind value=high-pass\nclip.output clip=take bus=Voice\n", windy);
+    const auto sound_of = [](const Remake& r) { return summarise(*compile_plan(r, {44100.0, assets_from_files({})})); };
+    const SoundSummary before = sound_of(windy), now = sound_of(cut), back = sound_of(after("clip.output clip=take\n", cut));
+    EXPECT_LT(at_hz(now, 40.0, 2.7, 3.8), at_hz(before, 40.0, 2.7, 3.8) - 20.0) << "the wind";
+    EXPECT_NEAR(at_hz(now, 315.0, 2.7, 3.8), at_hz(before, 315.0, 2.7, 3.8), 1.5) << "the voice";
+    EXPECT_NEAR(at_hz(back, 40.0, 2.7, 3.8), at_hz(before, 40.0, 2.7, 3.8), 0.1) << "to the master again";
     std::filesystem::remove(path);
 }
 

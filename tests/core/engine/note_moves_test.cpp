@@ -83,6 +83,14 @@ TEST(NoteMoves, AFieldGoesThereFallsAndComesBackWithEachNote) {
     EXPECT_NEAR(m.at(m.frame(4 * 3840)), 200.0, 0.1);
 }
 
+TEST(NoteMoves, ComeWithAPartThatIsPlayedEarly) {
+    Made m = made({{960, 960, 40, 127}});
+    m.remake = move_by_notes(set_field(m.remake, {m.remake.parts[0]->id, "early_ms"}, 40.0), opening(m));
+    EXPECT_NEAR(m.at(m.frame(960, -40.0)), 200.0, 0.1);
+    EXPECT_NEAR(m.at(m.frame(960, -30.0)), 3200.0, 1.0);
+    EXPECT_NEAR(m.at(m.frame(1920, 20.0)), 200.0, 0.1) << "and goes with it";
+}
+
 TEST(NoteMoves, GoOnFromWhereTheNoteBeforeLeftThemAndBySoftnessLessFar) {
     // The second begins while the first comes back; chords are one; a muted note moves nothing.
     Made m = made({{0, 960, 40, 127}, {0, 960, 47, 30}, {980, 480, 43, 64}});

@@ -3,6 +3,7 @@
 
 #include "engine/print.hpp"
 #include "model/edits.hpp"
+#include "sound/plug_ins/plug_ins.hpp"
 #include "support/plug_ins.hpp"
 #include "support/remakes.hpp"
 #include "support/rendering.hpp"
@@ -425,6 +426,31 @@ TEST(Renderer, APlugInIsAStepLikeOthers) {
     const auto plan = plan_of(with_step(r, kBass, *gain, {{"gain", 0.25}}));
     EXPECT_EQ(played(plan, 1000, 3000, 128), played(plan, 1000, 3000, 17)) << "the same samples at any block size";
     EXPECT_LT(energy(rendered(with_step(r, kBass, *gain, {{"gain", 0.0}})), 0.0, 3.0), energy(as_it_was, 0.0, 3.0));
+}
+
+TEST(Renderer, APlugInIsToldWhereInTheSongItIsAndKeepsItsState) {
+    test::see_made_plug_ins();
+    const StepType* keeper = find_step_type("lv2:urn:fakturwerk:test:keeper");
+    ASSERT_TRUE(keeper);
+    Remake r = with_step(small_remake(), kBass, *keeper);
+    for (auto& p : r.parts)
+        if (p->id != kBass) p.edit().mute = true;
+    // What it puts on the right is the beat of the bar: at 120 BPM from half a second on, each half second one more, in bars of four.
+    const auto plan = plan_of(r);
+    for (const auto& [at_s, beat] : {std::pair(0.5, 0.0), std::pair(1.0, 1.0), std::pair(2.25, 3.5), std::pair(2.5, 0.0), std::pair(0.25, 3.5)})
+        EXPECT_NEAR(plan->time_at(std::llround(at_s * 44100.0)).bar_beat, beat, 1e-3) << at_s;
+    EXPECT_EQ(plan->time_at(44100 * 3).bar, 1);
+    EXPECT_EQ(plan->time_at(44100 / 4).bar, -1) << "before the first bar";
+    EXPECT_NEAR(plan->time_at(44100).bpm, 120.0, 1e-6);
+    const auto wet = render_offline(*plan_of(with_step(r, kBass, *keeper)), {RenderWhat::of(kBass)});
+    ASSERT_TRUE(wet);
+    EXPECT_GT(wet->samples[2 * 44100 * 9 / 4 + 1], 10.0F * wet->samples[2 * 22700 + 1]) << "later in the bar it puts out more";
+    // Another state is another plug-in; the same one goes on.
+    Remake other = r;
+    for (auto& p : other.parts)
+        if (p->id == kBass) p.edit().steps[0].state = presets_of(*keeper->plug_in)[0].state;
+    EXPECT_EQ(plan_of(r, plan)->parts[0].steps[0].state, plan->parts[0].steps[0].state);
+    EXPECT_NE(plan_of(other, plan)->parts[0].steps[0].state, plan->parts[0].steps[0].state);
 }
 
 TEST(Renderer, ARenderingInWhichAPlugInFailsIsAnErrorThatNamesIt) {

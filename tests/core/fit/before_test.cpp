@@ -36,6 +36,22 @@ TEST(Before, IsAsLoudAsBehindTheStepsWhateverTheyAddAndHoweverTheLevelMoves) {
     EXPECT_EQ(before_steps(r, kBass, {equaliser}, kInputs)->remake.part(kBass)->steps[0].on, 1.0) << "the others stay";
 }
 
+TEST(Before, AStepThatNotesSwitchOnIsHeldOffAndALevelTheyMoveIsMatched) {
+    Remake r = add_step(small_remake(), kBass, test::step(kDrive));
+    const StepId drive = r.part(kBass)->steps[0].id;
+    r = set_field(r, {drive, "level"}, 6.0);
+    NoteMove on, level;
+    on.field = {drive, "on"}, on.by = kBass, on.to = 0.0, on.attack_ms = 200.0;
+    level.field = {kBass, "level"}, level.by = kBass, level.to = -9.0, level.sustain = 1.0;
+    r = move_by_notes(move_by_notes(r, on), level);
+    ASSERT_EQ(r.automation->by_notes.size(), 2u);
+    const auto before = before_steps(r, kBass, {drive}, kInputs);
+    ASSERT_TRUE(before);
+    EXPECT_GT(before->louder_db, 1.0);
+    EXPECT_EQ(before->remake.automation->note_move({drive, "on"}), nullptr);
+    EXPECT_NEAR(lufs(before->remake, RenderWhat::of(kBass)), lufs(r, RenderWhat::of(kBass)), 0.3);
+}
+
 TEST(Before, TheMasterIsMatchedAsAWhole) {
     Remake r = add_step(small_remake(), MasterRef{}, test::step(kEqualiser));
     const StepId id = r.mixer->master.steps[0].id;

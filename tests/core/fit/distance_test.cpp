@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "fit/distance.hpp"
 
-#include "fit/fit_synth.hpp"
+#include "fit/fit_sound.hpp"
 
 #include <gtest/gtest.h>
 #include <cmath>

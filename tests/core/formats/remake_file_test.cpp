@@ -4,6 +4,7 @@
 #include "commands/command.hpp"
 #include "engine/clip_sound.hpp"
 #include "engine/plan.hpp"
+#include "formats/sound_file.hpp"
 #include "model/edits.hpp"
 #include "support/plug_ins.hpp"
 #include "support/remakes.hpp"
@@ -165,6 +166,44 @@ TEST(RemakeFile, APlugInThatIsNotHereIsNamedAndKeepsWhatWasSet) {
     const auto refused = run_command(r, **parse_line("step.add part=Bass kind=lv2:urn:nowhere"));
     ASSERT_FALSE(refused);
     EXPECT_NE(refused.error().message().find("this machine has no plug-in"), std::string::npos) << refused.error().message();
+}
+
+TEST(RemakeFile, WhatAPlugInKeepsOfItsOwnIsInTheFileAndInASavedSound) {
+    test::see_made_plug_ins();
+    const auto after = [](const Remake& r, const std::string& script) {
+        const auto done = run_script(r, script, "the script");
+        EXPECT_TRUE(done) << (done ? "" : done.error().message());
+        return done ? *done : r;
+    };
+    const std::string keeper = "part=Bass kind=lv2:urn:fakturwerk:test:keeper";
+    const Remake plain = after(small_remake(), "step.add " + keeper + " level_=0.5\n"),
+                 heavy = after(plain, "step.preset part=Bass step=1 preset=heavy\nstep.own part=Bass step=1 file=/etc/passwd\n");
+    const Step& step = heavy.part(test::kBass)->steps[0];
+    EXPECT_EQ(step.value(0), 0.5);
+    EXPECT_EQ(step.file, "/etc/passwd");
+    ASSERT_NE(step.state.find('\n'), std::string::npos) << "its text has lines";
+    const auto again = remake_from_json(remake_to_json(heavy), "x");
+    ASSERT_TRUE(again) << again.error().message();
+    EXPECT_EQ(*again, heavy);
+    const std::string sound = sound_text(heavy, test::kBass);
+    EXPECT_NE(sound.find("step.own part=* step=1 state="), std::string::npos) << sound;
+    const TemporaryFolder folder;
+    ASSERT_TRUE(write_sound(folder / "keeper.txt", heavy, test::kBass));
+    const auto recalled = read_sound(folder / "keeper.txt", small_remake(), test::kBass);
+    ASSERT_TRUE(recalled) << recalled.error().message();
+    EXPECT_EQ(recalled->part(test::kBass)->steps[0].state, step.state);
+    EXPECT_EQ(recalled->part(test::kBass)->steps[0].file, step.file);
+    // Another preset takes the state away; another kind of source the layer's.
+    EXPECT_TRUE(after(heavy, "step.preset part=Bass step=1 preset=Plain\n").part(test::kBass)->steps[0].state.empty());
+    for (const auto& [line, why] : {std::pair("step.preset part=Bass step=1 preset=Feather", "has no preset \"Feather\"; there are Heavy, Plain"),
+                                    std::pair("layer.preset part=Bass layer=1 preset=Heavy", "it is no plug-in"),
+                                    std::pair("step.own part=Bass step=1", "it says neither a state nor a file")}) {
+        const auto refused = run_command(heavy, **parse_line(line));
+        ASSERT_FALSE(refused) << line;
+        EXPECT_NE(refused.error().message().find(why), std::string::npos) << refused.error().message();
+    }
+    const Remake gain = after(small_remake(), "step.add part=Bass kind=lv2:urn:fakturwerk:test:gain\n");
+    EXPECT_NE(run_command(gain, **parse_line("step.own part=Bass step=1 file=a.wav")).error().message().find("takes no file"), std::string::npos);
 }
 
 TEST(RemakeFile, AFileOfVersionOneOpensAsWhatItWas) {

@@ -120,10 +120,14 @@ TEST(Automation, AMoveBesideAllSectionsIsTheSongsAndNothingOfItIsLost) {
 TEST(Automation, AFieldIsChangedWhereverItIsSetAndNothingElseIs) {
     Remake r = set_curve(set_in_section(small_remake(), kLevel, SectionId(4), -9.0), kLevel, SectionId(3), {{0, -20.0}, {kBar, -2.0}});
     r = set_in_section(r, {kBass, "pan"}, SectionId(4), 0.5);
+    NoteMove by_notes;
+    by_notes.field = kLevel, by_notes.by = kBass, by_notes.to = 2.0;
+    r = move_by_notes(r, by_notes);
     const Remake higher = changed_everywhere(r, kLevel, [](double db) { return db + 3.0; });
     EXPECT_DOUBLE_EQ(higher.part(kBass)->gain_db, r.part(kBass)->gain_db + 3.0);
     for (const Ticks at : {Ticks{0}, kBar, 5 * kBar}) EXPECT_DOUBLE_EQ(value_moved(higher, kLevel, at), value_moved(r, kLevel, at) + 3.0) << at;
     EXPECT_DOUBLE_EQ(value_moved(higher, {kBass, "pan"}, 5 * kBar), 0.5);
+    EXPECT_DOUBLE_EQ(higher.automation->note_move(kLevel)->to, 5.0) << "where notes take it, too";
     EXPECT_DOUBLE_EQ(value_moved(changed_everywhere(r, kLevel, [](double) { return 1e9; }), kLevel, 0), kPartFields[0].high) << "within its range";
     EXPECT_EQ(changed_everywhere(r, {kBass, "nothing"}, [](double v) { return v; }), r);
 }

@@ -96,6 +96,8 @@ TEST(NoteEdits, NamingANoteTwiceChangesItOnce) {
 }
 
 TEST(NoteEdits, PitchAndLengthStayInRange) {
+    const Remake longer = change_notes(small_remake(), kBass, refs(small_remake(), kBass, {0}), {.times = 1.5});
+    EXPECT_EQ(placed_notes(*longer.part(kBass))[0].note.length, placed_notes(*small_remake().part(kBass))[0].note.length * 3 / 2);
     const Remake next = change_notes(small_remake(), kBass, refs(small_remake(), kBass, {0}), {.lengthen = -100000, .semitones = 500, .velocity = 500});
     const Note n = placed_notes(*next.part(kBass))[0].note;
     EXPECT_EQ(n.pitch, 127);

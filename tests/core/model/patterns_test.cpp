@@ -308,7 +308,7 @@ TEST(SpreadStretch, OneBarBecomesAPatternPlayedWhereItIsToldAndDiffersOnlyThere)
     EXPECT_TRUE(std::find(changed.begin(), changed.end(), 3 * kBar) != changed.end());
     EXPECT_TRUE(std::find(changed.begin(), changed.end(), 5 * kBar) != changed.end());
     // A change of the pattern reaches all of them.
-    const Remake moved = change_notes(s, kBass, {placed_notes(part).front().ref()}, {0, 0, 12, 0});
+    const Remake moved = change_notes(s, kBass, {placed_notes(part).front().ref()}, {.semitones = 12});
     EXPECT_TRUE(bar_of(sounding(moved), 1).contains({11, 50}));
     EXPECT_TRUE(bar_of(sounding(moved), 3).contains({11, 50}));
 }

@@ -164,7 +164,7 @@ TEST(Validate, EditsKeepARemakeValidHoweverOftenTheyAreMade) {
         const Reach reach = pick(0, 1) ? Reach::Here : Reach::Everywhere;
         const SectionId section(pick(3, 5));
         switch (pick(0, 26)) {
-            case 0: r = change_notes(r, part, some, {pick(-900, 900), pick(-3000, 3000), pick(-60, 60), pick(-99, 99)}, reach); break;
+            case 0: r = change_notes(r, part, some, {pick(-900, 900), pick(-3000, 3000), 0.25 * pick(1, 16), pick(-60, 60), pick(-99, 99)}, reach); break;
             case 1: r = add_note(r, part, {pick(-5000, 60000), pick(-5, 5000), pick(-20, 200), pick(-20, 200), 1.0, Origin::Drawn, {}}, reach); break;
             case 2: r = remove_notes(r, part, some, reach); break;
             case 3:

@@ -134,6 +134,51 @@ TEST_F(PlugIns, ManyComeAndGoAndLeaveThisProcessAndItsGroupAlone) {
     EXPECT_EQ(::waitpid(-1, nullptr, WNOHANG), -1) << "none is left behind";
 }
 
+TEST_F(PlugIns, APresetIsFieldsAndAStateThatGoesAlong) {
+    const StepType* keeper = find_step_type("lv2:urn:fakturwerk:test:keeper");
+    ASSERT_TRUE(keeper);
+    const auto& presets = presets_of(*keeper->plug_in);
+    ASSERT_EQ(presets.size(), 2u);
+    EXPECT_EQ(presets[0].name, "Heavy");
+    EXPECT_EQ(presets[0].fields, (std::vector<std::pair<std::size_t, double>>{{0, 0.5}}));
+    EXPECT_NE(presets[0].state.find("keeper#weight"), std::string::npos) << presets[0].state;
+    EXPECT_EQ(presets[1].name, "Plain");
+    EXPECT_TRUE(presets[1].state.empty());
+    EXPECT_EQ(state_of_line(state_line(presets[0].state)), presets[0].state);
+    EXPECT_EQ(state_line(presets[0].state).find('\n'), std::string::npos);
+    const auto left_of = [&](const std::string& state) {
+        auto made = keeper->made(44100.0, state);
+        EXPECT_TRUE(made);
+        (*made)->set(0, 0.5);
+        Samples left(64, 0.25F), right = left;
+        test::run(**made, left, right);
+        return left.back();
+    };
+    EXPECT_FLOAT_EQ(left_of({}), 0.125F);
+    EXPECT_FLOAT_EQ(left_of(presets[0].state), 1.0F);
+    EXPECT_FLOAT_EQ(left_of("this is no Turtle at all"), 0.125F) << "a state that says nothing changes nothing";
+    EXPECT_TRUE(presets_of(*find_step_type("lv2:urn:fakturwerk:test:turn")->plug_in).empty());
+}
+
+TEST_F(PlugIns, AFileAndTheTimeAreTold) {
+    const StepType* keeper = find_step_type("lv2:urn:fakturwerk:test:keeper");
+    ASSERT_TRUE(keeper && keeper->plug_in->takes_file);
+    EXPECT_FALSE(find_step_type("lv2:urn:fakturwerk:test:gain")->plug_in->takes_file);
+    const auto none = keeper->made(44100.0, {}, "/no/such/sample.wav");
+    ASSERT_FALSE(none);
+    EXPECT_EQ(none.error().code, ErrorCode::FileMissing);
+    auto made = keeper->made(44100.0, {}, "/etc/passwd");
+    ASSERT_TRUE(made);
+    ASSERT_TRUE((*made)->wants_time());
+    MusicalTime time;
+    time.bpm = 97.0, time.bar_beat = 2.5;
+    (*made)->tell_time(time);
+    Samples left(32, 0.0F), right = left;
+    (*made)->process({left, right}, {});
+    EXPECT_FLOAT_EQ(right.back(), 100.0F * 11 + 2.5F) << "/etc/passwd has eleven letters";
+    EXPECT_FALSE(effect("gain")->wants_time());
+}
+
 TEST_F(PlugIns, WhatCannotBeStartedOrIsNotHereIsSaid) {
     const auto still = find_step_type("lv2:urn:fakturwerk:test:stillborn")->made(44100.0);
     ASSERT_FALSE(still);

@@ -128,6 +128,8 @@ Remake changed_everywhere(const Remake& remake, const FieldRef& field, const std
     for (Curve& c : automation.curves)
         if (c.field == field)
             for (CurvePoint& p : c.points) p.value = clamped(*row, change(p.value));
+    for (NoteMove& m : automation.by_notes)
+        if (m.field == field) m.to = clamped(*row, change(m.to));
     return next;
 }
 
@@ -206,7 +208,10 @@ Remake move_by_notes(const Remake& remake, NoteMove move) {
     const Parameter* row = movable(remake, move.field, {});
     if (!row || !remake.part(move.by) || std::holds_alternative<MacroId>(move.field.owner)) return remake;
     move.to = clamped(*row, move.to);
-    for (std::size_t f = 0; f < kNoteMoveFields.size(); ++f) note_move_value(move, f) = clamped(kNoteMoveFields[f], note_move_value(move, f));
+    for (std::size_t f = 0; f < kNoteMoveFields.size(); ++f) {
+        double& value = move.*kNoteMoveMembers[f];
+        value = clamped(kNoteMoveFields[f], value);
+    }
     Remake next = remake;
     auto& all = next.automation.edit().by_notes;
     const auto was = std::find_if(all.begin(), all.end(), [&](const NoteMove& m) { return m.field == move.field; });

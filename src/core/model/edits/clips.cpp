@@ -82,6 +82,10 @@ Remake set_clip_level(const Remake& remake, ClipId clip, double db) {
     return with_clip(remake, clip, [&](Clip& c) { c.gain_db = clamped(rows::kLevel, db); });
 }
 
+Remake set_clip_output(const Remake& remake, ClipId clip, BusId bus) {
+    return with_clip(remake, clip, [&](Clip& c) { c.output = bus; });
+}
+
 Remake mute_clip(const Remake& remake, ClipId clip, bool muted) {
     return with_clip(remake, clip, [&](Clip& c) { c.mute = muted; });
 }
@@ -188,20 +192,23 @@ Remake choose_take(const Remake& remake, ClipId id, Ticks from, Ticks to) {
     Remake next = remake;
     for (const Clip& c : remake.clips->clips) {
         if (kind(c) == 0 || kind(c) != kind(*chosen)) continue;
-        const double long_s = recipe_seconds(*remake.song, *remake.clips->asset(c.asset), c);
-        const double begins_s = tempo.seconds(c.start) - (c.ends_here ? long_s : 0.0);
+        const Asset& asset = *remake.clips->asset(c.asset);
+        const double long_s = recipe_seconds(*remake.song, asset, c), begins_s = clip_begins_s(*remake.song, asset, c);
         const bool mute = c.id != id;
         constexpr double kLeast_s = 0.005;
-        const double first = std::max(0.0, from_s - begins_s), last = std::min(long_s, to_s - begins_s);
+        double first = std::max(0.0, from_s - begins_s), last = std::min(long_s, to_s - begins_s);
         if (last - first < kLeast_s || c.mute == mute) continue;
+        // No piece shorter than can be heard is left at an end.
+        if (first < kLeast_s) first = 0.0;
+        if (long_s - last < kLeast_s) last = long_s;
         std::vector<Piece> pieces;
         const auto piece = [&](double a, double b) {
             if (b - a >= kLeast_s) pieces.push_back({tempo.nearest_tick(begins_s + a), a, b});
         };
-        piece(0.0, first < kLeast_s ? 0.0 : first);
+        piece(0.0, first);
         const std::size_t inner = pieces.size();
-        piece(first < kLeast_s ? 0.0 : first, long_s - last < kLeast_s ? long_s : last);
-        piece(long_s - last < kLeast_s ? long_s : last, long_s);
+        piece(first, last);
+        piece(last, long_s);
         if (pieces.size() < 2) {
             next = mute_clip(next, c.id, mute);
             continue;
@@ -236,8 +243,8 @@ std::vector<WarpMark> marks_onto(const Remake& remake, ClipId clip, std::vector<
     const Clip* found = remake.clips->clip(clip);
     if (!found) return {};
     const auto& tempo = remake.song->tempo;
-    const double long_s = recipe_seconds(*remake.song, *remake.clips->asset(found->asset), *found);
-    const double begins_s = tempo.seconds(found->start) - (found->ends_here ? long_s : 0.0);
+    const Asset& asset = *remake.clips->asset(found->asset);
+    const double long_s = recipe_seconds(*remake.song, asset, *found), begins_s = clip_begins_s(*remake.song, asset, *found);
     std::sort(hits_s.begin(), hits_s.end());
     std::vector<WarpMark> marks;
     double last_ms = 0.0;

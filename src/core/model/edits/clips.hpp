@@ -20,6 +20,8 @@ Remake add_clip(const Remake& remake, Asset asset, Clip clip);
 Asset from_original(const Remake& remake, const std::string& name, double start_s, double end_s);
 Remake move_clip(const Remake& remake, ClipId clip, Ticks start);
 Remake set_clip_level(const Remake& remake, ClipId clip, double db);
+/// bus: where it goes; none for the master.
+Remake set_clip_output(const Remake& remake, ClipId clip, BusId bus);
 Remake mute_clip(const Remake& remake, ClipId clip, bool muted);
 /// Another sound for a clip alone: other clips of the one it had keep theirs. ends_here: whether it ends at its place from now on.
 Remake change_asset(const Remake& remake, ClipId clip, Asset asset, bool ends_here);

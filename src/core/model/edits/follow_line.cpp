@@ -14,12 +14,6 @@ namespace {
 /// The same tone between a pitch and the one eleven semitones above.
 int in_octave(int pitch, int low) { return low + ((pitch - low) % 12 + 12) % 12; }
 
-const Chord* chord_at(const Song& song, Ticks at) {
-    for (const ChordEvent& c : song.chords)
-        if (c.start <= at && at < c.start + c.length && !c.chord.none()) return &c.chord;
-    return nullptr;
-}
-
 std::vector<Note> line_below(const Remake& r, const Part& line, const FollowLine& how) {
     constexpr Ticks kTogether = kTicksPerQuarter / 32;
     const Ticks to = how.to > 0 ? how.to : std::numeric_limits<Ticks>::max();
@@ -45,8 +39,8 @@ std::vector<Note> line_below(const Remake& r, const Part& line, const FollowLine
         if (drums) n.length = r.song->meter.at_bar(r.song->meter.position(n.start).bar).bar_ticks();
         n.length = std::clamp<Ticks>(n.length, 1, std::max<Ticks>(1, next - n.start));
         if (how.roots) {
-            const Chord* chord = chord_at(*r.song, n.start);
-            n.pitch = chord ? in_octave(chord->bass >= 0 ? chord->bass : chord->root, how.low) : -1;
+            const ChordEvent* now = r.song->chord_at(n.start);
+            n.pitch = now && !now->chord.none() ? in_octave(now->chord.bass >= 0 ? now->chord.bass : now->chord.root, how.low) : -1;
         } else {
             n.pitch = in_octave(n.pitch, how.low);
         }

@@ -236,7 +236,7 @@ Remake change_notes(const Remake& remake, PartId part, const std::vector<NoteRef
     return edit_notes(remake, part, notes, reach, [&](Note& n, Ticks) {
         n.start += by.move;
         n.pitch = std::clamp(n.pitch + by.semitones, 0, 127);
-        n.length = std::max<Ticks>(kTicksPerQuarter / 32, n.length + by.lengthen);
+        n.length = std::max<Ticks>(kTicksPerQuarter / 32, static_cast<Ticks>(std::llround(static_cast<double>(n.length) * by.times)) + by.lengthen);
         n.velocity = std::clamp(n.velocity + by.velocity, 1, 127);
         n.origin = Origin::Drawn;
     });

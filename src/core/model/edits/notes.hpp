@@ -34,6 +34,7 @@ Remake remove_notes(const Remake& remake, PartId part, const std::vector<NoteRef
 /// By how much notes are changed.
 struct NoteChange {
     Ticks move = 0, lengthen = 0;
+    double times = 1.0;  ///< as long
     int semitones = 0, velocity = 0;
 };
 /// Moves, transposes, lengthens notes and plays them harder or softer; pitches, lengths and velocities stay in range.

@@ -125,8 +125,22 @@ Remake set_source(const Remake& remake, LayerId layer, const SourceType& source,
         l.program = program;
         l.file = file;
         l.asset = {};
+        l.state.clear();
         l.settings = {};
     }));
+}
+
+Remake set_preset(const Remake& remake, LayerId layer, const Settings& settings, const std::string& state) {
+    return with_layer(remake, layer, [&](Layer& l) { l.settings = settings, l.state = state; });
+}
+Remake set_preset(const Remake& remake, StepId step, const Settings& settings, const std::string& state) {
+    return with_step(remake, step, [&](Step& s) { s.settings = settings, s.state = state; });
+}
+Remake set_own(const Remake& remake, LayerId layer, const std::string& state, const std::string& file) {
+    return with_layer(remake, layer, [&](Layer& l) { l.state = state, l.file = file; });
+}
+Remake set_own(const Remake& remake, StepId step, const std::string& state, const std::string& file) {
+    return with_step(remake, step, [&](Step& s) { s.state = state, s.file = file; });
 }
 
 Remake copy_sheet(const Remake& remake, PartId from, PartId to, const SheetPieces& pieces) {

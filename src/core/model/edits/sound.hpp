@@ -26,6 +26,13 @@ Remake remove_layer(const Remake& remake, LayerId layer);
 /// Another instrument in a layer's place: its level, range and offset stay, the source's own fields start anew.
 Remake set_source(const Remake& remake, LayerId layer, const SourceType& source, const std::string& patch, int program, const std::string& file);
 
+/// Values of a plug-in's fields, all others at rest, and what it keeps besides them: what a preset has.
+Remake set_preset(const Remake& remake, LayerId layer, const Settings& settings, const std::string& state);
+Remake set_preset(const Remake& remake, StepId step, const Settings& settings, const std::string& state);
+/// What a plug-in keeps besides its fields, and the file it is given.
+Remake set_own(const Remake& remake, LayerId layer, const std::string& state, const std::string& file);
+Remake set_own(const Remake& remake, StepId step, const std::string& state, const std::string& file);
+
 /// What of a part's sheet is copied.
 struct SheetPieces {
     bool layers = true, steps = true, place = false, notes = false;

@@ -17,7 +17,9 @@
 #include <map>
 #include <memory>
 #include <mutex>
+#include <optional>
 #include <sstream>
+#include <utility>
 
 namespace fw {
 
@@ -30,6 +32,10 @@ constexpr std::chrono::seconds kScanMost{30};
 constexpr std::array kTaken{"on",   "level", "pan",  "octave", "low_key", "high_key", "offset_ms", "low_velocity", "high_velocity", "tune_cents",
                             "part", "layer", "step", "kind",   "at",      "by",       "sound",     "bus",          "master",        "macro",
                             "to",   "patch", "file", "source", "program", "send",     "section",   "field"};
+
+std::string field_id(const std::string& symbol) {
+    return std::any_of(kTaken.begin(), kTaken.end(), [&](const char* t) { return symbol == t; }) ? symbol + '_' : symbol;
+}
 
 /// One plug-in and the row made of it.
 template <class Type>
@@ -59,14 +65,15 @@ struct Output {
     std::string text;
     bool whole = false;
 };
-Output output_of(const std::string& program, const std::string& argument) {
+Output output_of(const std::string& program, const std::string& first, const std::string& second = {}) {
     int ends[2];
     if (::pipe2(ends, O_CLOEXEC) != 0) return {};
     posix_spawn_file_actions_t actions;
     ::posix_spawn_file_actions_init(&actions);
     ::posix_spawn_file_actions_adddup2(&actions, ends[1], 1);
     ::posix_spawn_file_actions_addopen(&actions, 2, "/dev/null", O_WRONLY, 0);
-    std::array<char*, 3> arguments{const_cast<char*>(program.c_str()), const_cast<char*>(argument.c_str()), nullptr};
+    std::array<char*, 4> arguments{const_cast<char*>(program.c_str()), const_cast<char*>(first.c_str()),
+                                   second.empty() ? nullptr : const_cast<char*>(second.c_str()), nullptr};
     pid_t child = 0;
     const bool runs = ::posix_spawn(&child, program.c_str(), &actions, nullptr, arguments.data(), environ) == 0;
     ::posix_spawn_file_actions_destroy(&actions);
@@ -99,18 +106,31 @@ Unit unit_of(const std::string& name) {
     return found == units.end() ? Unit::None : found->second;
 }
 
+std::vector<std::string> cells_of(const std::string& line) {
+    std::vector<std::string> cells;
+    std::istringstream in(line);
+    for (std::string cell; std::getline(in, cell, '\t');) cells.push_back(cell);
+    return cells;
+}
+
+double number_of(const std::string& text, double otherwise) {
+    std::istringstream in(text);
+    in.imbue(std::locale::classic());
+    double value = otherwise;
+    return in >> value && std::isfinite(value) ? value : otherwise;
+}
+
 /// Reads what the host has found; a line that is not whole ends it.
 class Found {
 public:
     explicit Found(const std::string& text) {
         std::istringstream in(text);
         for (std::string line; std::getline(in, line);) {
-            std::vector<std::string> c;
-            std::istringstream cells(line);
-            for (std::string cell; std::getline(cells, cell, '\t');) c.push_back(cell);
+            const std::vector<std::string> c = cells_of(line);
             if (c.size() >= 5 && c[0] == "plug-in") begin(c);
             else if (c.size() >= 8 && c[0] == "field" && now_) field(c);
             else if (c.size() >= 2 && c[0] == "choice" && now_ && !now_->choices.empty()) choice(c[1]);
+            else if (c.size() >= 1 && c[0] == "file" && now_) now_->takes_file = true;
             else if (c.size() >= 1 && c[0] == "end" && now_) end();
         }
     }
@@ -118,12 +138,6 @@ public:
     std::vector<std::unique_ptr<Entry<SourceType>>> instruments;
 
 private:
-    static double number(const std::string& text, double otherwise) {
-        std::istringstream in(text);
-        in.imbue(std::locale::classic());
-        double value = otherwise;
-        return in >> value && std::isfinite(value) ? value : otherwise;
-    }
     // plug-in, effect or instrument, URI, name, who made it
     void begin(const std::vector<std::string>& c) {
         now_ = std::make_unique<PlugIn>();
@@ -137,14 +151,14 @@ private:
     // field, symbol, name, unit, lowest, highest, default, scale
     void field(const std::vector<std::string>& c) {
         std::string id = c[1];
-        if (std::any_of(kTaken.begin(), kTaken.end(), [&](const char* t) { return id == t; })) id += '_';
+        id = field_id(id);
         Parameter p{nullptr, nullptr};
         now_->words.push_back(id), now_->words.push_back(c[2]);
         now_->choices.emplace_back();
         p.unit = unit_of(c[3]);
-        p.low = number(c[4], 0.0), p.high = std::max(p.low, number(c[5], 1.0));
+        p.low = number_of(c[4], 0.0), p.high = std::max(p.low, number_of(c[5], 1.0));
         if (p.high <= p.low) p.high = p.low + 1.0;
-        p.neutral = std::clamp(number(c[6], p.low), p.low, p.high);
+        p.neutral = std::clamp(number_of(c[6], p.low), p.low, p.high);
         p.scale = c[7] == "switch" ? Scale::Switch : c[7] == "choice" ? Scale::Choice : c[7] == "whole" ? Scale::Whole : Scale::Linear;
         if (c[7] == "logarithmic" && p.low > 0.0) p.scale = Scale::Logarithmic;
         p.step = p.scale == Scale::Logarithmic ? 0.02 : p.scale == Scale::Linear ? (p.high - p.low) / 100.0 : 1.0;
@@ -210,6 +224,12 @@ public:
         std::call_once(once_, [&] { look(); });
         return whole_;
     }
+    const std::vector<PlugInPreset>& presets(const PlugIn& plug_in) {
+        const std::lock_guard lock(asked_);
+        const auto [known, fresh] = presets_.try_emplace(plug_in.uri);
+        if (fresh && plug_in.here) known->second = read_presets(plug_in, output_of(plug_in_host(), "presets", plug_in.uri).text);
+        return known->second;
+    }
     std::map<std::string, std::unique_ptr<Entry<StepType>>> missing_steps;
     std::map<std::string, std::unique_ptr<Entry<SourceType>>> missing_sources;
 
@@ -223,6 +243,27 @@ private:
         for (auto& e : instruments_) e->type = source_row(e->plug_in), sources_.push_back(e->type.get());
     }
 
+    static std::vector<PlugInPreset> read_presets(const PlugIn& plug_in, const std::string& text) {
+        std::vector<PlugInPreset> all;
+        std::optional<PlugInPreset> now;
+        std::istringstream in(text);
+        for (std::string line; std::getline(in, line);) {
+            const std::vector<std::string> c = cells_of(line);
+            if (c.size() == 2 && c[0] == "preset") now = PlugInPreset{c[1]};
+            if (c.empty() || !now) continue;
+            if (c.size() == 2 && c[0] == "state") now->state = state_of_line(c[1]);
+            if (c.size() == 3 && c[0] == "value")
+                if (const auto field = index_of_field(plug_in.fields, field_id(c[1]))) {
+                    const Parameter& row = plug_in.fields[*field];
+                    now->fields.emplace_back(*field, clamped(row, number_of(c[2], row.neutral)));
+                }
+            if (c[0] == "end") all.push_back(*std::exchange(now, {}));
+        }
+        return all;
+    }
+
+    std::mutex asked_;
+    std::map<std::string, std::vector<PlugInPreset>> presets_;
     std::once_flag once_;
     bool whole_ = false;
     std::mutex missing_;
@@ -245,6 +286,23 @@ bool is_plug_in(std::string_view id) { return id.substr(0, kPrefix.size()) == kP
 std::span<const StepType* const> plug_in_steps() { return Registry::get().here<StepType>(); }
 std::span<const SourceType* const> plug_in_sources() { return Registry::get().here<SourceType>(); }
 bool plug_ins_looked_through() { return Registry::get().whole(); }
+const std::vector<PlugInPreset>& presets_of(const PlugIn& plug_in) { return Registry::get().presets(plug_in); }
+
+std::string state_line(const std::string& state) { return on_one_line(state); }
+
+std::string state_of_line(const std::string& line) {
+    std::string text;
+    for (std::size_t i = 0; i < line.size(); ++i) {
+        if (line[i] != '\\' || i + 1 == line.size()) {
+            text += line[i];
+            continue;
+        }
+        const char c = line[++i];
+        text += c == 'n' ? '\n' : c == 't' ? '\t' : c == 'r' ? '\r' : c;
+    }
+    return text;
+}
+
 const StepType* find_plug_in_step(std::string_view id) { return find(plug_in_steps(), id); }
 const SourceType* find_plug_in_source(std::string_view id) { return find(plug_in_sources(), id); }
 const StepType& missing_plug_in_step(std::string_view id) { return Registry::get().missing(id, step_row, Registry::get().missing_steps); }

@@ -15,7 +15,8 @@ namespace fw {
 /// What the rows of a plug-in are made from. Lives as long as the program.
 struct PlugIn {
     std::string uri, id, name, help;
-    bool here = false;  ///< on this machine
+    bool here = false;        ///< on this machine
+    bool takes_file = false;  ///< a file can be given to it, such as a sample
     std::vector<Parameter> fields{};
     std::vector<std::string> words{};  ///< what the fields' texts point into
     std::vector<std::vector<const char*>> choices{};
@@ -39,8 +40,23 @@ const SourceType* find_plug_in_source(std::string_view id);
 const StepType& missing_plug_in_step(std::string_view id);
 const SourceType& missing_plug_in_source(std::string_view id);
 
-/// Runs one in a process of its own. effect: it is given what it replaces. Errors: PlugInMissing, PlugInUnusable.
-Result<std::unique_ptr<Processor>> start_plug_in(const PlugIn& plug_in, bool effect, double sample_rate_hz);
+/// What a plug-in comes with: values of its fields, by their places, and what it keeps besides them, in the words LV2 has for it (Turtle).
+struct PlugInPreset {
+    std::string name;
+    std::vector<std::pair<std::size_t, double>> fields{};
+    std::string state{};
+};
+/// The presets of one of this machine's, by name. The first call asks a process of its own, which takes a moment; none where that fails. Thread-safe.
+const std::vector<PlugInPreset>& presets_of(const PlugIn& plug_in);
+
+/// A state on one line, for commands, and back.
+std::string state_line(const std::string& state);
+std::string state_of_line(const std::string& line);
+
+/// Runs one in a process of its own. effect: it is given what it replaces. state: what it keeps besides its fields, as a preset has it; file: what it is given
+/// to play; empty for none. Errors: PlugInMissing, PlugInUnusable, FileMissing.
+Result<std::unique_ptr<Processor>> start_plug_in(const PlugIn& plug_in, bool effect, double sample_rate_hz, const std::string& state = {},
+                                                 const std::string& file = {});
 
 /// The program that looks through plug-ins and runs them: beside this one, or where it is installed. Environment FAKTURWERK_PLUG_IN_HOST names another.
 std::string plug_in_host();

@@ -12,6 +12,7 @@
 #include <array>
 #include <chrono>
 #include <cmath>
+#include <filesystem>
 #include <new>
 
 namespace fw {
@@ -26,8 +27,9 @@ constexpr std::chrono::seconds kStartMost{10}, kAnswerMost{2};
 /// Waiting is not what real-time code does; it is what a plug-in that may crash costs.
 class RemotePlugIn final : public Processor {
 public:
-    RemotePlugIn(const PlugIn& plug_in, bool effect, double rate) : effect_(effect), rate_(rate), fields_(plug_in.fields.size()) {
-        start(plug_in.uri);
+    RemotePlugIn(const PlugIn& plug_in, bool effect, double rate, const std::string& state, const std::string& file)
+        : effect_(effect), rate_(rate), fields_(plug_in.fields.size()) {
+        start(plug_in.uri, state, file);
         for (std::size_t i = 0; wire_ && i < std::min(fields_, PlugInWire::kMostFields); ++i) wire_->fields[i] = static_cast<float>(plug_in.fields[i].neutral);
     }
     ~RemotePlugIn() override {
@@ -47,6 +49,11 @@ public:
     bool idle() const noexcept override { return failed_ || (waiting_ == 0 && held_ == 0 && quiet_for_ > static_cast<std::size_t>(2.0 * rate_)); }
     void set(std::size_t field, double value) noexcept override {
         if (std::isfinite(value) && field < std::min(fields_, PlugInWire::kMostFields)) wire_->fields[field] = static_cast<float>(value);
+    }
+    bool wants_time() const noexcept override { return !failed_ && wire_->wants_time != 0; }
+    void tell_time(const MusicalTime& t) noexcept override {
+        wire_->bpm = t.bpm, wire_->frame = t.frame, wire_->bar = t.bar, wire_->bar_beat = t.bar_beat;
+        wire_->beats_per_bar = t.beats_per_bar, wire_->beat_unit = t.beat_unit;
     }
     void note_on(VoiceId id, int key, int velocity) noexcept override {
         bend_to(0.0);
@@ -76,6 +83,7 @@ public:
             std::fill_n(wire_->left, kSlice, 0.0F), std::fill_n(wire_->right, kSlice, 0.0F);
         }
         if (!ask(PlugInWire::Task::Run)) return;
+        wire_->bpm = 0.0;  // told once a slice
         float loudest = 0.0F;
         for (std::size_t i = 0; i < io.size(); ++i) {
             const float left = std::isfinite(wire_->left[i]) ? wire_->left[i] : 0.0F, right = std::isfinite(wire_->right[i]) ? wire_->right[i] : 0.0F;
@@ -87,7 +95,7 @@ public:
     }
 
 private:
-    void start(const std::string& uri) {
+    void start(const std::string& uri, const std::string& state, const std::string& file) {
         const int memory = ::memfd_create("plug-in", MFD_CLOEXEC);
         if (memory < 0) return;
         void* seen = MAP_FAILED;
@@ -95,22 +103,49 @@ private:
         if (seen != MAP_FAILED) {
             wire_ = new (seen) PlugInWire;
             const std::string host = plug_in_host(), rate = std::to_string(static_cast<long>(std::lround(rate_))), own = std::to_string(::getpid());
-            std::array<char*, 6> arguments{const_cast<char*>(host.c_str()), const_cast<char*>("run"),       const_cast<char*>(uri.c_str()),
-                                           const_cast<char*>(rate.c_str()), const_cast<char*>(own.c_str()), nullptr};
+            const int held = state.empty() ? -1 : in_memory(state);
+            std::array<char*, 8> arguments{const_cast<char*>(host.c_str()),
+                                           const_cast<char*>("run"),
+                                           const_cast<char*>(uri.c_str()),
+                                           const_cast<char*>(rate.c_str()),
+                                           const_cast<char*>(own.c_str()),
+                                           const_cast<char*>(held >= 0 ? "state" : "-"),
+                                           const_cast<char*>(file.empty() ? "-" : file.c_str()),
+                                           nullptr};
             posix_spawn_file_actions_t actions;
             ::posix_spawn_file_actions_init(&actions);
             ::posix_spawn_file_actions_addopen(&actions, 1, "/dev/null", O_WRONLY, 0);
             ::posix_spawn_file_actions_addopen(&actions, 2, "/dev/null", O_WRONLY, 0);
             // A descriptor copied onto itself would stay closed in the other program.
-            const int moved = memory == PlugInWire::kDescriptor ? ::fcntl(memory, F_DUPFD_CLOEXEC, PlugInWire::kDescriptor + 1) : memory;
+            constexpr int kBehind = std::max(PlugInWire::kDescriptor, PlugInWire::kStateDescriptor) + 1;
+            const auto away = [](int descriptor) { return descriptor >= 0 && descriptor < kBehind ? ::fcntl(descriptor, F_DUPFD_CLOEXEC, kBehind) : descriptor; };
+            const int moved = away(memory), moved_state = away(held);
             ::posix_spawn_file_actions_adddup2(&actions, moved, PlugInWire::kDescriptor);
+            if (moved_state >= 0) ::posix_spawn_file_actions_adddup2(&actions, moved_state, PlugInWire::kStateDescriptor);
             if (::posix_spawn(&child_, host.c_str(), &actions, nullptr, arguments.data(), environ) != 0) child_ = 0;
             ::posix_spawn_file_actions_destroy(&actions);
             if (moved != memory) ::close(moved);
+            if (moved_state != held) ::close(moved_state);
+            if (held >= 0) ::close(held);
         }
         ::close(memory);
         failed_ = child_ <= 0 || !ready();
         if (!failed_) latency_ = wire_->latency;
+    }
+
+    /// Text in memory that another process can be handed; -1 where there is none.
+    static int in_memory(const std::string& text) {
+        const int memory = ::memfd_create("state", MFD_CLOEXEC);
+        if (memory < 0) return -1;
+        std::size_t done = 0;
+        while (done < text.size()) {
+            const ssize_t some = ::write(memory, text.data() + done, text.size() - done);
+            if (some <= 0) break;
+            done += static_cast<std::size_t>(some);
+        }
+        if (done == text.size()) return memory;
+        ::close(memory);
+        return -1;
     }
 
     bool ready() {
@@ -189,9 +224,11 @@ private:
 
 }  // namespace
 
-Result<std::unique_ptr<Processor>> start_plug_in(const PlugIn& plug_in, bool effect, double sample_rate_hz) {
+Result<std::unique_ptr<Processor>> start_plug_in(const PlugIn& plug_in, bool effect, double sample_rate_hz, const std::string& state, const std::string& file) {
     if (!plug_in.here) return Error{ErrorCode::PlugInMissing, plug_in.uri, {}};
-    auto remote = std::make_unique<RemotePlugIn>(plug_in, effect, sample_rate_hz);
+    std::error_code ec;
+    if (!file.empty() && !std::filesystem::exists(file, ec)) return Error{ErrorCode::FileMissing, file, {}};
+    auto remote = std::make_unique<RemotePlugIn>(plug_in, effect, sample_rate_hz, state, file);
     if (!remote->runs()) return Error{ErrorCode::PlugInUnusable, plug_in.name, {}};
     return std::unique_ptr<Processor>(std::move(remote));
 }

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "fit/fit_synth.hpp"
+#include "fit/fit_sound.hpp"
 
 #include "audio/mono.hpp"
 #include "base/parallel.hpp"
@@ -45,23 +45,34 @@ private:
     std::atomic<int> heard_{0};
 };
 
-/// What is searched: what a single note can tell. Key tracking, glides and LFOs it cannot.
-constexpr const char* kSearched[] = {
+// What is searched: what a single note can tell. Key tracking, glides and LFOs it cannot.
+constexpr const char* kOfSynth[] = {
     "wave",      "octave_up",    "fine",      "pulse",        "unison",     "unison_detune",   "second_wave",    "second_level",  "interval",
     "detune",    "second_pulse", "sub_wave",  "sub_level",    "sub_octave", "noise",           "noise_low",      "noise_high",    "filter",
     "slope",     "cutoff",       "resonance", "filter_drive", "sweep",      "sweep_attack_ms", "sweep_decay_ms", "sweep_sustain", "sweep_curve",
     "attack_ms", "decay_ms",     "sustain",   "release_ms",   "curve",      "punch",           "punch_ms"};
+constexpr const char* kOfDrum[] = {"pitch_hz",   "drop",     "drop_ms", "skin",      "decay_ms",   "hold",     "modes",  "modes_kind", "modes_ms",
+                                   "noise",      "noise_low", "noise_high", "noise_ms",  "bursts",     "bursts_ms", "click",  "drive"};
+constexpr const char* kOfSample[] = {"tune", "start", "attack_ms", "decay_ms", "sustain", "release_ms", "cutoff", "resonance"};
+
+std::span<const char* const> searched(const SourceType& type) {
+    if (&type == &kDrumVoice) return kOfDrum;
+    if (&type == &kSampler) return kOfSample;
+    return kOfSynth;
+}
 
 /// A point of the search: where each searched field stands on its scale, 0..1.
 using Point = std::vector<double>;
 
 class Search {
 public:
-    Search(const LoneNote& moment, const FitWish& wish, const Progress& progress, const std::function<void(const FittedSound&)>& better)
-        : moment_(moment), target_(moment.mono), wish_(wish), progress_(progress), better_(better), budget_(wish.seconds, wish.hearings) {
-        for (const char* id : kSearched) {
+    Search(const LoneNote& moment, const FitSource& source, const FitWish& wish, const Progress& progress,
+           const std::function<void(const FittedSound&)>& better)
+        : moment_(moment), target_(moment.mono), source_(source), rows_(source.type->fields), wish_(wish), progress_(progress), better_(better),
+          budget_(wish.seconds, wish.hearings) {
+        for (const char* id : searched(*source.type)) {
             if (std::string_view(id) == "second_level") second_ = fields_.size();
-            fields_.push_back(*index_of_field(kSynth.fields, id));
+            fields_.push_back(*index_of_field(rows_, id));
         }
     }
 
@@ -73,20 +84,30 @@ public:
         std::vector<std::vector<float>> heard;
         // The nearest, and what sounds unlike those before it.
         constexpr double kDiffers = 1.0;
+        constexpr std::size_t kShaped = 6, kKept = 3;
         for (const Tried& t : all) {
             FittedSound sound = sound_of(t);
-            auto plays = played(moment_, sound);
+            auto plays = played(moment_, sound, source_);
             const SoundTarget mine(plays);
             if (std::any_of(heard.begin(), heard.end(), [&](const std::vector<float>& h) { return mine.distance_to(h).total() < kDiffers; })) continue;
+            heard.push_back(plays);
+            if (wish_.equaliser) shape_tone(sound, plays);
             match_level(sound, plays);
-            heard.push_back(std::move(plays));
             out.push_back(std::move(sound));
-            if (out.size() == 3) break;
+            if (out.size() == kShaped) break;
         }
+        // What an earlier search found is not lost to a worse one.
+        for (FittedSound f : wish_.from) {
+            f.distance = target_.distance_to(played(moment_, f, source_));
+            if (std::all_of(out.begin(), out.end(), [&](const FittedSound& o) { return f.distance.total() < o.distance.total(); })) out.push_back(std::move(f));
+        }
+        std::stable_sort(out.begin(), out.end(), [](const FittedSound& a, const FittedSound& b) { return a.distance.total() < b.distance.total(); });
+        out.resize(std::min(out.size(), kKept));
         return out;
     }
 
 private:
+    static constexpr std::size_t kPopulation = 36;
     struct Tried {
         std::string patch;
         Point at;
@@ -101,9 +122,11 @@ private:
 
     FittedSound sound_of(const Tried& t) const {
         FittedSound s{t.patch, {}, t.distance};
+        for (const auto& set : source_.settings)
+            if (std::find(fields_.begin(), fields_.end(), set.first) == fields_.end()) s.settings.push_back(set);
         for (std::size_t i = 0; i < fields_.size(); ++i) {
-            const double value = value_at(kSynth.fields[fields_[i]], t.at[i]);
-            if (value != kSynth.patch_value(t.patch, fields_[i])) s.settings.emplace_back(fields_[i], value);
+            const double value = value_at(rows_[fields_[i]], t.at[i]);
+            if (value != source_.type->value_in(t.patch, fields_[i])) s.settings.emplace_back(fields_[i], value);
         }
         std::sort(s.settings.begin(), s.settings.end());
         return s;
@@ -112,24 +135,24 @@ private:
     Point point_of(const std::string& patch, const std::vector<std::pair<std::size_t, double>>& settings) const {
         Point at;
         for (const std::size_t f : fields_) {
-            double value = kSynth.patch_value(patch, f);
+            double value = source_.type->value_in(patch, f);
             for (const auto& [field, set] : settings)
                 if (field == f) value = set;
-            at.push_back(position_of(kSynth.fields[f], value));
+            at.push_back(position_of(rows_[f], value));
         }
         return at;
     }
 
     void hear(Tried& t) {
         budget_.heard();
-        t.distance = target_.distance_to(played(moment_, sound_of(t)));
+        t.distance = target_.distance_to(played(moment_, sound_of(t), source_));
         t.total = t.distance.total();
         const std::lock_guard lock(telling_);
         if (t.total < best_ - 1e-9) {
             best_ = t.total;
             if (better_) {
                 FittedSound sound = sound_of(t);
-                match_level(sound, played(moment_, sound));
+                match_level(sound, played(moment_, sound, source_));
                 better_(sound);
             }
         }
@@ -142,11 +165,27 @@ private:
             for (const float s : x) sum += static_cast<double>(s * s);
             return sum;
         };
-        const std::size_t trim = *index_of_field(kSynth.fields, "trim");
-        const double db = kSynth.patch_value(sound.patch, trim) + 10.0 * std::log10(energy(moment_.mono) / energy(plays));
-        std::erase_if(sound.settings, [&](const auto& s) { return s.first == trim; });
-        sound.settings.emplace_back(trim, clamped(kSynth.fields[trim], db));
+        const auto trim = index_of_field(rows_, "trim");
+        if (!trim) return;
+        const double db = source_.type->value_in(sound.patch, *trim) + 10.0 * std::log10(energy(moment_.mono) / energy(plays));
+        std::erase_if(sound.settings, [&](const auto& s) { return s.first == *trim; });
+        sound.settings.emplace_back(*trim, clamped(rows_[*trim], db));
         std::sort(sound.settings.begin(), sound.settings.end());
+    }
+
+    /// An equaliser behind it where that is worth a step; plays: what it sounds like, with it in the end.
+    void shape_tone(FittedSound& sound, std::vector<float>& plays) const {
+        constexpr double kWorth_db = 0.33;
+        FittedSound shaped = sound;
+        for (const auto& [id, value] : fit_equaliser(tone_asked(plays, moment_.mono, SoundTarget::kRate)).fields)
+            shaped.tone.emplace_back(*index_of_field(kEqualiser.fields, id), value);
+        if (shaped.tone.empty()) return;
+        std::sort(shaped.tone.begin(), shaped.tone.end());
+        auto now = played(moment_, shaped, source_);
+        shaped.distance = target_.distance_to(now);
+        if (shaped.distance.total() > sound.distance.total() - kWorth_db) return;
+        sound = std::move(shaped);
+        plays = std::move(now);
     }
 
     void hear_all(std::vector<Tried>& some) {
@@ -163,7 +202,17 @@ private:
     std::vector<Tried> starts() {
         std::vector<Tried> all;
         for (const FittedSound& f : wish_.from) all.push_back({f.patch, point_of(f.patch, f.settings), {}, 1e9});
-        for (const std::string& patch : kSynth.patches()) all.push_back({patch, point_of(patch, {}), {}, 1e9});
+        for (const std::string& patch : source_.type->patches()) all.push_back({patch, point_of(patch, source_.settings), {}, 1e9});
+        if (source_.type->patches().empty()) all.push_back({source_.spec.patch, point_of(source_.spec.patch, source_.settings), {}, 1e9});
+        // Where there are few to begin with, others like them.
+        std::mt19937 dice(wish_.seed);
+        const auto chance = [&] { return static_cast<double>(dice() >> 8) / 16777216.0; };
+        for (std::size_t known = all.size(); all.size() < kPopulation;) {
+            Tried like = all[static_cast<std::size_t>(dice()) % known];
+            for (double& x : like.at)
+                if (chance() < 0.4) x = std::clamp(x + 0.6 * (chance() - 0.5), 0.0, 1.0);
+            all.push_back(std::move(like));
+        }
         hear_all(all);
         sort(all);
         std::erase_if(all, [](const Tried& t) { return t.total >= 1e9; });
@@ -173,7 +222,6 @@ private:
     /// Differential evolution (Storn & Price, 1997) of the patches nearest: what is good of several comes together in one. Kinds and waves are places on their
     /// scales like everything else.
     void evolve(std::vector<Tried>& all) {
-        constexpr std::size_t kPopulation = 36;
         constexpr double kShareOfTime = 0.45;
         if (all.size() < 4) return;
         all.resize(std::min(all.size(), kPopulation));
@@ -248,7 +296,7 @@ private:
         // Only what is not a choice moves; choices are tried one by one between two rounds.
         std::vector<std::size_t> moving;
         for (std::size_t i = 0; i < fields_.size(); ++i) {
-            const Scale scale = kSynth.fields[fields_[i]].scale;
+            const Scale scale = rows_[fields_[i]].scale;
             if (scale != Scale::Choice && scale != Scale::Switch && scale != Scale::Whole) moving.push_back(i);
         }
         double step = 0.12;
@@ -288,7 +336,7 @@ private:
             }
             if (call.best.total < best.total) best = call.best;
             for (std::size_t i = 0; i < fields_.size() && !over(); ++i) {
-                const Parameter& row = kSynth.fields[fields_[i]];
+                const Parameter& row = rows_[fields_[i]];
                 const Point was = best.at;
                 for (const double v : leaps(row)) {
                     Tried other{best.patch, was, {}, 1e9};
@@ -313,6 +361,8 @@ private:
 
     const LoneNote& moment_;
     SoundTarget target_;
+    const FitSource& source_;
+    std::span<const Parameter> rows_;
     const FitWish& wish_;
     const Progress& progress_;
     const std::function<void(const FittedSound&)>& better_;
@@ -323,22 +373,34 @@ private:
     double best_ = 1e9;
 };
 
+void equalise(std::vector<float>& mono, const std::vector<std::pair<std::size_t, double>>& fields) {
+    const auto equaliser = kEqualiser.make(SoundTarget::kRate);
+    for (const auto& [field, value] : fields) equaliser->set(field, value);
+    equaliser->reset();
+    std::vector<float> other = mono;
+    for (std::size_t at = 0; at < mono.size(); at += kSlice) {
+        const std::size_t some = std::min(kSlice, mono.size() - at);
+        equaliser->process({std::span(mono).subspan(at, some), std::span(other).subspan(at, some)}, {});
+    }
+}
+
 }  // namespace
 
-std::vector<float> played(const LoneNote& moment, const FittedSound& sound) {
-    SourceSpec spec;
+std::vector<float> played(const LoneNote& moment, const FittedSound& sound, const FitSource& source) {
+    SourceSpec spec = source.spec;
     spec.patch = sound.patch;
     spec.tuning_cents = moment.tuning_cents;
     const double length_s = static_cast<double>(moment.mono.size()) / SoundTarget::kRate;
-    auto mono = mono_of(struck(kSynth, spec, sound.settings, {moment.key, moment.velocity, moment.held_s, length_s}));
+    auto mono = mono_of(struck(*source.type, spec, sound.settings, {moment.key, moment.velocity, moment.held_s, length_s}));
     mono.resize(moment.mono.size());
+    if (!sound.tone.empty()) equalise(mono, sound.tone);
     return mono;
 }
 
-std::vector<FittedSound> fit_synth(const LoneNote& moment, const FitWish& wish, const Progress& progress,
+std::vector<FittedSound> fit_sound(const LoneNote& moment, const FitSource& source, const FitWish& wish, const Progress& progress,
                                    const std::function<void(const FittedSound&)>& better) {
     if (std::none_of(moment.mono.begin(), moment.mono.end(), [](float s) { return std::abs(s) > 1e-5F; })) return {};
-    Search search(moment, wish, progress, better);
+    Search search(moment, source, wish, progress, better);
     return search.run();
 }
 
