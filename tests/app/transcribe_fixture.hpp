@@ -4,6 +4,7 @@
 #include "fixture.hpp"
 
 #include "app/doubt_walk.hpp"
+#include "app/survey.hpp"
 
 #include <QApplication>
 
@@ -14,6 +15,7 @@ protected:
     void SetUp() override {
         WindowTest::SetUp();
         session->walk().end();
+        session->survey().set_lens({});
         window->show_desk(Desk::Transcribe);
     }
     void TearDown() override { session->walk().end(); }

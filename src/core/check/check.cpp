@@ -17,7 +17,7 @@ namespace fw {
 namespace {
 
 constexpr double kSurelyHeard = 0.91;  // what is heard less surely and not written proves little
-constexpr double kPerhaps = 0.1;       // below, a suspicion is not worth a word
+constexpr double kPerhaps = 0.08;      // below, a suspicion is not worth a word
 constexpr double kOffTime_s = 0.02;    // what is nearer in time is in time
 
 /// How often a note that the draft took over with a confidence is right: measured on the development corpus, see docs/accuracy.md.

@@ -11,6 +11,7 @@
 #include "sound/plug_ins/plug_ins.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cstdio>
 #include <string_view>
 
@@ -142,7 +143,8 @@ Result<Remake> read_sound(const std::filesystem::path& path, const Remake& remak
         if (!line) return bad(number, line.error().detail);
         if (!*line) continue;
         const Line& given = **line;
-        if (given.command() != "part.add-layer" && given.command() != "step.add" && given.command() != "field.set")
+        constexpr std::array kOfSounds{"part.add-layer", "step.add", "field.set", "layer.own", "step.own"};
+        if (std::find(kOfSounds.begin(), kOfSounds.end(), given.command()) == kOfSounds.end())
             return bad(number, "stands something that is no layer and no step");
         Line mine(given.command());
         for (const auto& [name, value] : given.arguments())
