@@ -360,22 +360,21 @@ void sound_alone(std::vector<const Truth*> set) {
         int asked = 0, told = 0, lower = 0;
     };
     const auto level = [](double db) { return [db](const Finding& f) { return f.kind == FindingKind::Level && f.size * db > 0; }; };
-    std::vector<Change> changes{
-        {"muted", [](Part& p) { p.mute = true; }, [](const Finding& f) { return f.kind == FindingKind::Silent; }},
-        {"6 dB louder", [](Part& p) { p.gain_db += 6.0; }, level(6)},
-        {"6 dB softer", [](Part& p) { p.gain_db -= 6.0; }, level(-6)},
-        {"hard left", [](Part& p) { p.pan = -1.0; }, [](const Finding& f) { return f.kind == FindingKind::Balance && f.size < 0; }},
-        {"too short",
-         [](Part& p) {
-             for (auto& pattern : p.patterns)
-                 for (Note& n : pattern.edit().notes) n.length = std::max<Ticks>(30, n.length / 4);
-         },
-         [](const Finding& f) { return f.kind == FindingKind::TooShort; }},
-        {"other instrument",
-         [](Part& p) {
-             for (Layer& l : p.layers) l.source = &kSoundFont, l.patch.clear(), l.program = (l.program + 40) % 112;
-         },
-         [](const Finding& f) { return f.kind == FindingKind::Tone || f.kind == FindingKind::Level; }}};
+    std::vector<Change> changes{{"muted", [](Part& p) { p.mute = true; }, [](const Finding& f) { return f.kind == FindingKind::Silent; }},
+                                {"6 dB louder", [](Part& p) { p.gain_db += 6.0; }, level(6)},
+                                {"6 dB softer", [](Part& p) { p.gain_db -= 6.0; }, level(-6)},
+                                {"hard left", [](Part& p) { p.pan = -1.0; }, [](const Finding& f) { return f.kind == FindingKind::Balance && f.size < 0; }},
+                                {"too short",
+                                 [](Part& p) {
+                                     for (auto& pattern : p.patterns)
+                                         for (Note& n : pattern.edit().notes) n.length = std::max<Ticks>(30, n.length / 4);
+                                 },
+                                 [](const Finding& f) { return f.kind == FindingKind::TooShort; }},
+                                {"other instrument",
+                                 [](Part& p) {
+                                     for (Layer& l : p.layers) l.source = &kSoundFont, l.patch.clear(), l.program = (l.program + 40) % 112;
+                                 },
+                                 [](const Finding& f) { return f.kind == FindingKind::Tone || f.kind == FindingKind::Level; }}};
     int false_ones = 0, asked = 0, right_false = 0;
     for (const Truth* s : set) {
         const Remake right = rebuilt(*s, s->parts);

@@ -19,8 +19,9 @@ constexpr double kLong_s = 0.7;
 DuckPicture::DuckPicture(Session& session, StepId duck, QWidget* parent) : QWidget(parent), session_(session), duck_(duck) {
     setObjectName("duck_picture");
     setAccessibleName(tr("What the duck does over what the original does"));
-    setToolTip(tr("The level after a hit, in the section at the playhead: what the step does, over the original's level between 300 Hz and 2.5 kHz, where a kick "
-                  "has little, as the median of the section's hits. The original's is what all its elements do together."));
+    setToolTip(
+        tr("The level after a hit, in the section at the playhead: what the step does, over the original's level between 300 Hz and 2.5 kHz, where a kick "
+           "has little, as the median of the section's hits. The original's is what all its elements do together."));
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     like_ = new QPushButton(tr("Duck so"), this);
     like_->setObjectName("duck_like");

@@ -27,7 +27,8 @@ namespace fw::app {
 class NumberField;
 
 /// A sound for the chosen part, against a moment in which the original shows it: found among the user's and the shipped sounds, fitted — on the synthesiser, on
-/// a made drum, by envelope and filter on a sample that was found —, or cut from the original itself. What is chosen is heard at once where the part plays; closing keeps it, one step of undo takes all of it back.
+/// a made drum, by envelope and filter on a sample that was found —, or cut from the original itself. What is chosen is heard at once where the part plays;
+/// closing keeps it, one step of undo takes all of it back.
 class SoundFinder final : public QDialog {
     Q_OBJECT
 

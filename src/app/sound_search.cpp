@@ -231,11 +231,11 @@ void SoundFinder::show_fitted() {
     const bool runs = jobs_.busy("fit");
     const SourceType& type = fitted_type();
     const bool sample = &type == &kSampler, drum = &type == &kDrumVoice;
-    fit_help_->setText(
-        (sample ? tr("Searches the sample's envelope, filter and tuning until it sounds like the moment.")
-         : drum ? tr("Searches the fields of a made drum until it sounds like the moment.")
-                : tr("Searches the synth's fields until it sounds like the moment.")) +
-        (sample || drum ? tr(" The best so far is heard as it is chosen.") : tr(" The best so far is heard as it is chosen, with an equaliser where one helps.")));
+    fit_help_->setText((sample ? tr("Searches the sample's envelope, filter and tuning until it sounds like the moment.")
+                        : drum ? tr("Searches the fields of a made drum until it sounds like the moment.")
+                               : tr("Searches the synth's fields until it sounds like the moment.")) +
+                       (sample || drum ? tr(" The best so far is heard as it is chosen.")
+                                       : tr(" The best so far is heard as it is chosen, with an equaliser where one helps.")));
     fit_->setText(runs ? tr("Stop") : sample ? tr("Fit the sample") : drum ? tr("Fit a made drum") : tr("Fit the synth"));
     fit_->setToolTip(runs     ? tr("What was found so far is kept")
                      : sample ? tr("Begins with the sample as it is set")

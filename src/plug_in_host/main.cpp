@@ -143,8 +143,8 @@ const LilvNode* file_property(World& w, const LilvPlugin* plugin) {
 
 /// The place of the choice that a value is, or is nearest to.
 double nearest_choice(const std::vector<float>& choices, float value) {
-    return static_cast<double>(
-        std::min_element(choices.begin(), choices.end(), [&](float a, float b) { return std::abs(a - value) < std::abs(b - value); }) - choices.begin());
+    return static_cast<double>(std::min_element(choices.begin(), choices.end(), [&](float a, float b) { return std::abs(a - value) < std::abs(b - value); }) -
+                               choices.begin());
 }
 
 // --- looking through them ---
@@ -530,7 +530,7 @@ private:
 
 /// All of what lies under the descriptor a state is handed over by.
 std::string handed_state() {
-    struct stat about{};
+    struct stat about {};
     if (::fstat(PlugInWire::kStateDescriptor, &about) != 0 || about.st_size <= 0 || about.st_size > static_cast<off_t>(PlugInWire::kMostState)) return {};
     std::string text(static_cast<std::size_t>(about.st_size), ' ');
     return ::pread(PlugInWire::kStateDescriptor, text.data(), text.size(), 0) == about.st_size ? text : std::string();
@@ -587,6 +587,7 @@ int main(int argc, char** argv) {
     if (argc == 7 && std::strcmp(argv[1], "run") == 0)
         return run(argv[2], std::atof(argv[3]), static_cast<pid_t>(std::atol(argv[4])), std::strcmp(argv[5], "state") == 0 ? handed_state() : std::string(),
                    std::strcmp(argv[6], "-") == 0 ? std::string() : std::string(argv[6]));
-    std::fputs("fakturwerk-plug-in-host is started by Fakturwerk itself: fakturwerk-plug-in-host scan | presets URI | run URI RATE PROGRAM STATE FILE\n", stderr);
+    std::fputs("fakturwerk-plug-in-host is started by Fakturwerk itself: fakturwerk-plug-in-host scan | presets URI | run URI RATE PROGRAM STATE FILE\n",
+               stderr);
     return 2;
 }

@@ -31,8 +31,8 @@ enum class FindingKind {
     Envelope,  ///< how sound dies away after strokes
     Noise,     ///< the bed of what never stops
     Peak,
-    Balance,  ///< how far to one side a part is
-    Silent,   ///< a part that is written and not heard
+    Balance,   ///< how far to one side a part is
+    Silent,    ///< a part that is written and not heard
     TooShort,  ///< the notes of a whole part
     TooLong
 };
@@ -81,8 +81,9 @@ struct ByEar {
     std::string what;  ///< "narrow what plays there"
 };
 }  // namespace remedy
-using Remedy = std::variant<remedy::RaiseBand, remedy::LowerBand, remedy::AddPart, remedy::SetPitch, remedy::MoveNote, remedy::DeleteNote, remedy::AddNote,
-                            remedy::SetChord, remedy::TransposePart, remedy::ShiftPart, remedy::LengthenPart, remedy::ChangeLevel, remedy::Unmute, remedy::ByEar>;
+using Remedy =
+    std::variant<remedy::RaiseBand, remedy::LowerBand, remedy::AddPart, remedy::SetPitch, remedy::MoveNote, remedy::DeleteNote, remedy::AddNote,
+                 remedy::SetChord, remedy::TransposePart, remedy::ShiftPart, remedy::LengthenPart, remedy::ChangeLevel, remedy::Unmute, remedy::ByEar>;
 
 /// One difference between the rebuild and what the evidence says, as values; words.hpp says it.
 struct Finding {

@@ -17,8 +17,8 @@ const char* finding_kind_name(FindingKind kind) {
 }
 
 const char* finding_cause_name(FindingKind kind) {
-    static constexpr std::array kNames{"missing", "extra", "pitch", "time",  "time",  "missing", "extra", "chord", "part", "sound",
-                                       "part",    "part",  "sound", "sound", "sound", "sound",   "sound", "sound", "part",  "part",  "part"};
+    static constexpr std::array kNames{"missing", "extra", "pitch", "time",  "time",  "missing", "extra", "chord", "part", "sound", "part",
+                                       "part",    "sound", "sound", "sound", "sound", "sound",   "sound", "part",  "part", "part"};
     return kNames[static_cast<std::size_t>(kind)];
 }
 

@@ -130,7 +130,7 @@ std::vector<std::pair<SectionId, AfterStrokes>> after_strokes(const Remake& rema
 namespace {
 
 void add_strokes(std::vector<Ticks>& all, const Part& part, int key) {
-    for (const PlacedNote& n : placed_notes(part, [&](const Note& note, const Placement&) { return key < 0 || note.pitch == key; }))
+    for (const PlacedNote& n : placed_notes(part, [&](const Note&note, const Placement&) { return key < 0 || note.pitch == key; }))
         if (!n.muted) all.push_back(n.note.start);
 }
 

@@ -20,8 +20,9 @@ std::optional<double> heard_end_s(const Evidence& e, int pitch, double onset_s, 
     const int column = pitch - Evidence::kLowestPitch;
     if (column < 0 || column >= Evidence::kPitches) return std::nullopt;
     const auto p = static_cast<std::size_t>(column);
-    const auto frame = [&](double s) { return static_cast<std::size_t>(std::clamp(std::lround(Evidence::pitch_frame(std::max(0.0, s))), 0L,
-                                                                                  static_cast<long>(e.pitch_frames()))); };
+    const auto frame = [&](double s) {
+        return static_cast<std::size_t>(std::clamp(std::lround(Evidence::pitch_frame(std::max(0.0, s))), 0L, static_cast<long>(e.pitch_frames())));
+    };
     const std::size_t from = frame(onset_s - kBefore_s), settled = frame(onset_s + kSettles_s), end = frame(until_s);
     float height = 0.0F;
     std::size_t below = 0;

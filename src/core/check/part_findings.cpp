@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "check/part_findings.hpp"
 
-
 namespace fw {
 
 namespace {

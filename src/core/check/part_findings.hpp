@@ -14,7 +14,8 @@ Finding missing_part(PartRole role, double duration_s);
 Finding missing_sound(int key, int strokes, double duration_s);
 /// A part that is written and of which nothing is to be heard.
 Finding silent_part(const Part& part, double duration_s);
-/// Written at another pitch or another time throughout, or with notes that are heard at least two and a half times as long or as short; nothing where none of these is so.
+/// Written at another pitch or another time throughout, or with notes that are heard at least two and a half times as long or as short; nothing where none of
+/// these is so.
 std::optional<Finding> off_as_a_whole(const Song& song, PartRole role, const WrittenPart& written, const WholePart& whole,
                                       const std::optional<HeardLengths>& lengths);
 

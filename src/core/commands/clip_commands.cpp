@@ -237,7 +237,8 @@ const Command kCommands[] = {
          if (next == c.remake) throw Refused{"the clip is not longer than one piece, or longer than 256 of them"};
          return next;
      }},
-    {"clip.choose-take", "Choose take", "Of takes that lie over each other only this one sounds, in a stretch or altogether; the others are kept.", kTake, false,
+    {"clip.choose-take", "Choose take", "Of takes that lie over each other only this one sounds, in a stretch or altogether; the others are kept.", kTake,
+     false,
      [](const Call& c) {
          const Clip& clip = c.clip();
          if (c.has("from") != c.has("to")) throw Refused{"it says from or to only: say both, or neither for the whole clip"};

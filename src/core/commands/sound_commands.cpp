@@ -109,10 +109,8 @@ constexpr Argument kStepPreset[] = {{"part", "of this part", false},
                                     {"step", "its number from 1, or its kind"},
                                     {"preset", "its name, as fakturwerk-cli plug-ins lists it"}};
 constexpr const char* kStateHelp = "what it keeps besides its fields, as LV2 writes it (Turtle), line ends as \\n; empty for none";
-constexpr Argument kLayerOwn[] = {{"part", "which"},
-                                  {"layer", "its number from 1", false},
-                                  {"state", kStateHelp, false},
-                                  {"file", "what it is given to play; empty for none", false}};
+constexpr Argument kLayerOwn[] = {
+    {"part", "which"}, {"layer", "its number from 1", false}, {"state", kStateHelp, false}, {"file", "what it is given to play; empty for none", false}};
 constexpr Argument kStepOwn[] = {{"part", "of this part", false},
                                  {"bus", "or this bus", false},
                                  {"master", "or, on, the master", false},

@@ -124,8 +124,7 @@ Track Moves::by_notes(const NoteMove& move, const Parameter& row, const Track& b
         const auto played = [&](Ticks tick) { return frame_of(static_cast<double>(tick)) - early; };
         for (const PlacedNote& n : struck_notes(*part)) {
             if (n.muted) continue;
-            Span now{played(n.note.start), played(n.note.start + n.note.length),
-                     1.0 - move.velocity * (1.0 - n.note.velocity / 127.0)};
+            Span now{played(n.note.start), played(n.note.start + n.note.length), 1.0 - move.velocity * (1.0 - n.note.velocity / 127.0)};
             if (!spans.empty()) now.off = std::max(now.off, spans.back().off);
             if (!spans.empty() && spans.back().on == now.on) spans.back() = {now.on, now.off, std::max(now.far, spans.back().far)};
             else spans.push_back(now);

@@ -37,8 +37,7 @@ MusicalTime Plan::time_at(std::int64_t frame) const noexcept {
     const int bar = song->meter.position(whole).bar;
     const auto& meter = song->meter.at_bar(bar);
     const double unit = 4.0 * kTicksPerQuarter / meter.denominator;
-    return {frame,           song->tempo.bpm_at(whole), bar - 1, (tick - static_cast<double>(song->meter.tick_of_bar(bar))) / unit,
-            meter.numerator, meter.denominator};
+    return {frame, song->tempo.bpm_at(whole), bar - 1, (tick - static_cast<double>(song->meter.tick_of_bar(bar))) / unit, meter.numerator, meter.denominator};
 }
 
 int Plan::part(PartId id) const {
@@ -235,7 +234,8 @@ private:
     std::shared_ptr<StepState> step_state(const Step& s) {
         const auto search = [&](const std::vector<PlanStep>& steps) -> std::shared_ptr<StepState> {
             for (const PlanStep& old : steps)
-                if (old.id == s.id && old.type == s.type && old.own_state == s.state && old.file == s.file && works(old.state->processor.get())) return old.state;
+                if (old.id == s.id && old.type == s.type && old.own_state == s.state && old.file == s.file && works(old.state->processor.get()))
+                    return old.state;
             return nullptr;
         };
         if (previous_) {

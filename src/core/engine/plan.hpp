@@ -115,7 +115,7 @@ struct PlanStep {
     std::shared_ptr<StepState> state;
     std::size_t on = 0;
     PlanFields fields;
-    std::vector<PlanNote> hits;  ///< what sets it off
+    std::vector<PlanNote> hits;   ///< what sets it off
     std::string own_state, file;  ///< what a plug-in is made from besides its fields
 };
 

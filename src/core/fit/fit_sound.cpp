@@ -51,8 +51,8 @@ constexpr const char* kOfSynth[] = {
     "detune",    "second_pulse", "sub_wave",  "sub_level",    "sub_octave", "noise",           "noise_low",      "noise_high",    "filter",
     "slope",     "cutoff",       "resonance", "filter_drive", "sweep",      "sweep_attack_ms", "sweep_decay_ms", "sweep_sustain", "sweep_curve",
     "attack_ms", "decay_ms",     "sustain",   "release_ms",   "curve",      "punch",           "punch_ms"};
-constexpr const char* kOfDrum[] = {"pitch_hz",   "drop",     "drop_ms", "skin",      "decay_ms",   "hold",     "modes",  "modes_kind", "modes_ms",
-                                   "noise",      "noise_low", "noise_high", "noise_ms",  "bursts",     "bursts_ms", "click",  "drive"};
+constexpr const char* kOfDrum[] = {"pitch_hz", "drop",      "drop_ms",    "skin",     "decay_ms", "hold",      "modes", "modes_kind", "modes_ms",
+                                   "noise",    "noise_low", "noise_high", "noise_ms", "bursts",   "bursts_ms", "click", "drive"};
 constexpr const char* kOfSample[] = {"tune", "start", "attack_ms", "decay_ms", "sustain", "release_ms", "cutoff", "resonance"};
 
 std::span<const char* const> searched(const SourceType& type) {
@@ -68,7 +68,13 @@ class Search {
 public:
     Search(const LoneNote& moment, const FitSource& source, const FitWish& wish, const Progress& progress,
            const std::function<void(const FittedSound&)>& better)
-        : moment_(moment), target_(moment.mono), source_(source), rows_(source.type->fields), wish_(wish), progress_(progress), better_(better),
+        : moment_(moment),
+          target_(moment.mono),
+          source_(source),
+          rows_(source.type->fields),
+          wish_(wish),
+          progress_(progress),
+          better_(better),
           budget_(wish.seconds, wish.hearings) {
         for (const char* id : searched(*source.type)) {
             if (std::string_view(id) == "second_level") second_ = fields_.size();

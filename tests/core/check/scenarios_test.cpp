@@ -236,10 +236,12 @@ TEST(Scenarios, AWindyTakeGoesThroughABusThatCutsItsRumble) {
         take.samples[i] += 0.25F * static_cast<float>(std::sin(2.0 * std::numbers::pi * 40.0 * static_cast<double>(i) / take.sample_rate_hz));
     const auto path = std::filesystem::temp_directory_path() / ("windy " + std::to_string(::getpid()) + ".wav");
     ASSERT_TRUE(write_audio(path, take));
-    const Remake windy =
-        after("part.mute part=Drums on=on\npart.mute part=Bass on=on\nclip.from-file file=\"" + path.string() + "\" to=2 seconds=2 name=take origin=recorded\n");
-    const Remake cut =
-        after("bus.add name=Voice\nstep.add bus=Voice kind=filter cutoff=150Hz steep=on\nfield.set bus=Voice step=filter field=kind value=high-pass\nclip.output clip=take bus=Voice\n", windy);
+    const Remake windy = after("part.mute part=Drums on=on\npart.mute part=Bass on=on\nclip.from-file file=\"" + path.string() +
+                               "\" to=2 seconds=2 name=take origin=recorded\n");
+    const Remake cut = after(
+        "bus.add name=Voice\nstep.add bus=Voice kind=filter cutoff=150Hz steep=on\nfield.set bus=Voice step=filter field=kind value=high-pass\nclip.output "
+        "clip=take bus=Voice\n",
+        windy);
     const auto sound_of = [](const Remake& r) { return summarise(*compile_plan(r, {44100.0, assets_from_files({})})); };
     const SoundSummary before = sound_of(windy), now = sound_of(cut), back = sound_of(after("clip.output clip=take\n", cut));
     EXPECT_LT(at_hz(now, 40.0, 2.7, 3.8), at_hz(before, 40.0, 2.7, 3.8) - 20.0) << "the wind";

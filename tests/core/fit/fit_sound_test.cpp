@@ -136,7 +136,8 @@ TEST(FitSound, AnEnvelopeAndAFilterOfASampleAreFoundAgain) {
     moment.mono.assign(static_cast<std::size_t>(0.9 * SoundTarget::kRate), 0.0F);
     moment.key = 57;
     moment.held_s = 0.5;
-    FittedSound hidden{"", {{field("root"), 57.0}, {field("attack_ms"), 60.0}, {field("decay_ms"), 300.0}, {field("sustain"), 0.3}, {field("cutoff"), 1500.0}}, {}};
+    FittedSound hidden{
+        "", {{field("root"), 57.0}, {field("attack_ms"), 60.0}, {field("decay_ms"), 300.0}, {field("sustain"), 0.3}, {field("cutoff"), 1500.0}}, {}};
     std::sort(hidden.settings.begin(), hidden.settings.end());
     moment.mono = played(moment, hidden, source);
     const SoundTarget target(moment.mono);
@@ -171,8 +172,10 @@ TEST(FitSound, ALayeredKickIsRebuiltFromItsSoundAlone) {
         EXPECT_NE(at, patches.end()) << like;
         return played(moment, {*at, settings, {}}, drum);
     };
-    const auto deep = layer("ick", {{field("pitch_hz"), 48.0}, {field("drop"), 30.0}, {field("drop_ms"), 55.0}, {field("decay_ms"), 380.0}, {field("click"), 0.0}});
-    const auto air = layer("ick", {{field("skin"), 0.0}, {field("noise"), 0.6}, {field("noise_low"), 2500.0}, {field("noise_ms"), 60.0}, {field("click"), 0.5}});
+    const auto deep =
+        layer("ick", {{field("pitch_hz"), 48.0}, {field("drop"), 30.0}, {field("drop_ms"), 55.0}, {field("decay_ms"), 380.0}, {field("click"), 0.0}});
+    const auto air =
+        layer("ick", {{field("skin"), 0.0}, {field("noise"), 0.6}, {field("noise_low"), 2500.0}, {field("noise_ms"), 60.0}, {field("click"), 0.5}});
     for (std::size_t i = 0; i < moment.mono.size(); ++i) moment.mono[i] = deep[i] + 0.5F * air[i];
     const SoundTarget target(moment.mono);
     double random = 0.0;

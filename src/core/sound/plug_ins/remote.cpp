@@ -118,7 +118,9 @@ private:
             ::posix_spawn_file_actions_addopen(&actions, 2, "/dev/null", O_WRONLY, 0);
             // A descriptor copied onto itself would stay closed in the other program.
             constexpr int kBehind = std::max(PlugInWire::kDescriptor, PlugInWire::kStateDescriptor) + 1;
-            const auto away = [](int descriptor) { return descriptor >= 0 && descriptor < kBehind ? ::fcntl(descriptor, F_DUPFD_CLOEXEC, kBehind) : descriptor; };
+            const auto away = [](int descriptor) {
+                return descriptor >= 0 && descriptor < kBehind ? ::fcntl(descriptor, F_DUPFD_CLOEXEC, kBehind) : descriptor;
+            };
             const int moved = away(memory), moved_state = away(held);
             ::posix_spawn_file_actions_adddup2(&actions, moved, PlugInWire::kDescriptor);
             if (moved_state >= 0) ::posix_spawn_file_actions_adddup2(&actions, moved_state, PlugInWire::kStateDescriptor);

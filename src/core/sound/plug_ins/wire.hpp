@@ -31,8 +31,8 @@ struct PlugInWire {
     std::atomic<std::uint32_t> asked{0}, answered{0};
     std::atomic<State> state{State::Starting};
     Task task = Task::Run;
-    std::uint32_t frames = 0;   ///< at most kSlice
-    std::uint32_t latency = 0;      ///< frames, told once it is ready
+    std::uint32_t frames = 0;      ///< at most kSlice
+    std::uint32_t latency = 0;     ///< frames, told once it is ready
     std::uint32_t wants_time = 0;  ///< whether it asks where in the song it is, told once it is ready
     std::uint32_t event_count = 0;
     Event events[kMostEvents];  ///< all at the first frame
