@@ -82,6 +82,11 @@ TEST(Warp, SaysNothingToSilenceToNoMarksAndToMarksOutsideTheSound) {
     const Audio squeezed = follow_recipe(loop, {warp_of({{200.0, 15.0, {}}, {600.0, 30.0, {}}})}, kRate);
     EXPECT_EQ(squeezed.frames(), loop.frames());
     for (const float s : squeezed.samples) ASSERT_TRUE(std::isfinite(s));
+    for (const double ratio : {0.1, 0.2, 0.3}) {
+        const Audio shorter = follow_recipe(loop, {{Treatment::Stretch, ratio, 0.0, 1.0, {}}}, kRate);
+        EXPECT_NEAR(static_cast<double>(shorter.frames()), ratio * static_cast<double>(loop.frames()), 600.0) << ratio;
+        for (const float s : shorter.samples) ASSERT_TRUE(std::isfinite(s));
+    }
     Audio silence{kRate, 2, std::vector<float>(2 * kRate, 0.0F), {}};
     for (const float s : follow_recipe(silence, {warp_of({{300.0, 500.0, {}}})}, kRate).samples) ASSERT_EQ(s, 0.0F);
 }
