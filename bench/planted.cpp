@@ -339,15 +339,7 @@ double mean(const std::vector<double>& v) {
     return v.empty() ? -1.0 : sum / static_cast<double>(v.size());
 }
 
-SoundSummary rendered(const Remake& remake) {
-    const auto plan = compile_plan(remake, {44100.0, {}});
-    SoundMeter meter(44100, 2);
-    render_offline(*plan, {}, [&](std::span<const float> block) {
-        meter.add(block);
-        return true;
-    });
-    return meter.summary();
-}
+SoundSummary rendered(const Remake& remake) { return summarise(*compile_plan(remake, {44100.0, {}})); }
 
 /// The sound of one part changed alone, against a rendering of the right notes: is it told of that part, and of no other?
 void sound_alone(std::vector<const Truth*> set) {

@@ -31,8 +31,7 @@ DuckPicture::DuckPicture(Session& session, StepId duck, QWidget* parent) : QWidg
     connect(&session_, &Session::document_changed, this, &DuckPicture::follow);
     connect(&session_, &Session::analysis_changed, this, &DuckPicture::follow);
     connect(&session_, &Session::transport_changed, this, [this] {
-        const Section* now = section();
-        if ((now ? now->id : SectionId()) != shown_) follow();
+        if (at_playhead() != shown_) follow();
     });
     connect(&theme_teller(), &ThemeTeller::changed, this, qOverload<>(&QWidget::update));
     follow();
@@ -47,30 +46,28 @@ std::vector<Ticks> DuckPicture::strokes() const {
     return own ? strokes_for(r, {own->id, -1}) : std::vector<Ticks>();
 }
 
-const Section* DuckPicture::section() const {
+SectionId DuckPicture::at_playhead() const {
     const Song& song = *session_.remake().song;
     const int at = song.section_at(song.tempo.nearest_tick(session_.transport().position_s()));
-    return at < 0 ? nullptr : &song.sections[static_cast<std::size_t>(at)];
+    return at < 0 ? SectionId() : song.sections[static_cast<std::size_t>(at)].id;
 }
 
-bool DuckPicture::lows_alone() const {
-    const Section* s = section();
-    return value_moved(session_.remake(), {duck_, "below"}, s ? s->start : 0) < kDipLow_hz;
+Ticks DuckPicture::place() const {
+    const Section* s = session_.remake().song->section(shown_);
+    return s ? s->start : 0;
 }
+
+bool DuckPicture::lows_alone() const { return value_moved(session_.remake(), {duck_, "below"}, place()) < kDipLow_hz; }
 
 const AfterStrokes* DuckPicture::original() const {
     const auto at = std::find_if(measured_.begin(), measured_.end(), [&](const auto& m) { return m.first == shown_; });
     return at == measured_.end() || lows_alone() ? nullptr : &at->second;
 }
 
-std::vector<double> DuckPicture::mine() const {
-    const Section* s = section();
-    return ducked_db(session_.remake(), duck_, s ? s->start : 0, kLong_s);
-}
+std::vector<double> DuckPicture::mine() const { return ducked_db(session_.remake(), duck_, place(), kLong_s); }
 
 void DuckPicture::follow() {
-    const Section* now = section();
-    shown_ = now ? now->id : SectionId();
+    shown_ = at_playhead();
     like_->setEnabled(original() && original()->dip);
     like_->setToolTip(like_->isEnabled() ? tr("Gives the step the depth and the release of the original's dip in this section")
                                          : tr("The original does not dip here in a way that could be told from its notes"));
@@ -99,22 +96,26 @@ void DuckPicture::follow() {
 
 void DuckPicture::match() {
     const AfterStrokes* there = original();
-    const Section* s = section();
-    if (!there || !there->dip || !s) return;
-    const double beats = there->dip->release_s * session_.remake().song->tempo.bpm_at(s->start) / 60.0;
+    if (!there || !there->dip) return;
+    const double beats = there->dip->release_s * session_.remake().song->tempo.bpm_at(place()) / 60.0;
     auto& documents = session_.documents();
     documents.end_gesture();
     for (const auto& [field, value] : {std::pair("depth", there->dip->depth_db), std::pair("release", beats)}) {
         const Parameter& row = *find_field(session_.remake(), {duck_, field});
         Line line("field.set");
-        documents.run(name_owner(line, session_.remake(), duck_).with("field", field).with("value", value_text(row, clamped(row, value))), "duck so");
+        name_owner(line, session_.remake(), duck_).with("field", field).with("value", value_text(row, clamped(row, value)));
+        // Where the section has a value of its own, that is the one that is heard.
+        const auto& settings = session_.remake().automation->settings;
+        if (std::any_of(settings.begin(), settings.end(), [&](const SectionSetting& s) { return s.section == shown_ && s.field == FieldRef{duck_, field}; }))
+            line.with("section", section_text(session_.remake(), shown_));
+        documents.run(line, "duck so");
     }
     documents.end_gesture();
 }
 
 QString DuckPicture::title() const {
-    const Section* s = section();
-    const QString where = s ? QString::fromStdString(section_text(session_.remake(), s->id)) : tr("Beside the sections");
+    const bool there_is = session_.remake().song->section(shown_) != nullptr;
+    const QString where = there_is ? QString::fromStdString(section_text(session_.remake(), shown_)) : tr("Beside the sections");
     if (lows_alone()) return tr("%1: only the lows are ducked; in the original the kick covers them").arg(where);
     if (!ready()) return tr("%1: the original is being listened to").arg(where);
     const AfterStrokes* there = original();

@@ -30,7 +30,9 @@ protected:
 
 private:
     std::vector<Ticks> strokes() const;
-    const Section* section() const;
+    SectionId at_playhead() const;
+    /// Where the section that is shown begins.
+    Ticks place() const;
     /// Whether it ducks only what lies where the original's kick covers what it does.
     bool lows_alone() const;
     void follow();
@@ -40,7 +42,7 @@ private:
     Session& session_;
     StepId duck_;
     QPushButton* like_ = nullptr;
-    SectionId shown_;
+    SectionId shown_;  ///< the one at the playhead when the picture was last looked after; all that is said is of it
     std::shared_ptr<const Remake> measured_of_;
     std::vector<Ticks> measured_strokes_;
     std::vector<std::pair<SectionId, AfterStrokes>> measured_;

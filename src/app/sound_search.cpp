@@ -246,8 +246,8 @@ void SoundFinder::show_fitted() {
     const int row = fits_->currentRow();
     fits_->clear();
     for (const FittedSound& f : fitted_)
-        fits_->addItem(tr("from “%1”%6   %2 dB away: tone %3, level %4, pitch %5")
-                           .arg(QString::fromStdString(f.patch))
+        fits_->addItem(tr("from %1%6   %2 dB away: tone %3, level %4, pitch %5")
+                           .arg(f.patch.empty() ? tr("the sample") : tr("“%1”").arg(QString::fromStdString(f.patch)))
                            .arg(f.distance.total(), 0, 'f', 1)
                            .arg(f.distance.tone, 0, 'f', 1)
                            .arg(f.distance.envelope, 0, 'f', 1)
@@ -309,7 +309,7 @@ void SoundFinder::keep_rivals() {
     bool first = true;
     const auto run = [&](const Line& line) { std::exchange(first, false) ? tried_.run(line, key) : tried_.also(line, key); };
     for (std::size_t i = fitted_.size(); i-- > 0;) {
-        if (!first && source_line(*fitted_of_).command() == "part.add-layer")
+        if (!first && fitted_of_ != &kSampler && source_line(*fitted_of_).command() == "part.add-layer")
             run(Line("layer.remove").with("part", part).with("layer", std::to_string(tried_.from()->part(part_)->layers.size() + 1)));
         if (!first && has_equaliser(fitted_[i + 1])) run(Line("step.remove").with("part", part).with("step", "1"));
         for (const Line& line : lines_of(fitted_[i])) run(line);

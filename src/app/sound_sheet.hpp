@@ -32,6 +32,8 @@ public:
     void print_on(QPrinter& printer) const;
     /// Gives the chosen part the sound that a file holds: one saved here, or a sampled instrument in SFZ text.
     void recall_sound_from(const QString& path);
+    /// Gives a plug-in, of a layer or a step, a file to play.
+    void give_file(const FieldOwner& owner, const QString& file);
     void copy_to_part();
     /// The field whose curve is shown; none at first.
     std::optional<FieldRef> chosen_field() const { return chosen_; }
@@ -78,12 +80,6 @@ private:
                           const std::function<Line(const std::string& bus)>& line);
     void measure_shares();
     void loop_line(LayerId layer);
-
-public:
-    /// Gives a plug-in a file, as its button does once one is chosen.
-    void give_file(const FieldOwner& owner, const QString& file);
-
-private:
     void find_loop(LayerId layer);
     QWidget* instrument_box(const Part& part, const Layer& layer);
     std::string key_of(const FieldOwner& owner) const;

@@ -92,6 +92,7 @@ std::string plug_in_list() {
         for (const PlugInPreset& p : presets_of(*type.plug_in)) names += (names.empty() ? "" : ", ") + p.name;
         if (!names.empty()) all += "    presets: " + names + "\n";
     };
+    know_all_presets();
     for (const StepType* t : plug_in_steps()) row(*t, "a step");
     for (const SourceType* t : plug_in_sources()) row(*t, "a source");
     return all.empty() ? "There are no LV2 plug-ins on this machine that can be used here.\n" : all;
@@ -201,15 +202,7 @@ public:
         auto analysis = analyse(*mono, reference->string(), progress_, {}, store_);
         if (!analysis) return analysis.error();
         warn(mono->remarks, reference->string());
-        SoundMeter rebuild(static_cast<int>(kRate_hz), 2);
-        render_offline(
-            **plan, {},
-            [&](std::span<const float> block) {
-                rebuild.add(block);
-                return true;
-            },
-            progress_);
-        const SoundSummary a = original->summary(), b = rebuild.summary();
+        const SoundSummary a = original->summary(), b = summarise(**plan, {}, progress_);
         const FullCheck all = full_check(*remake, **analysis, **plan, a, b, progress_);
         if (!html.empty())
             if (auto written = write_atomically(html, check_to_html(*remake, all.report, &all.left)); !written || out.empty()) return written;

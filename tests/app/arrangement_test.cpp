@@ -352,11 +352,17 @@ TEST(DuckingFacts, TheOriginalsDipsAreToldBySectionAndAPartIsDuckedSo) {
         return most;
     };
     EXPECT_GT(off(), 8.0);
+    const auto pad_duck = [&] { return find_part(session.remake(), "Pad")->steps[0].id; };
     const auto before = session.documents().document();
     QTest::mouseClick(picture->findChild<QPushButton*>("duck_like"), Qt::LeftButton);
     EXPECT_LT(off(), 2.5);
     session.documents().undo();
     EXPECT_EQ(session.documents().document(), before) << "one step of undo";
+    // Where the section has a depth of its own, that is the one that is set.
+    run("field.set part=Pad step=duck field=depth value=20 section=\"#1\"");
+    QTest::mouseClick(picture->findChild<QPushButton*>("duck_like"), Qt::LeftButton);
+    EXPECT_LT(off(), 2.5);
+    EXPECT_EQ(*field_value(session.remake(), {pad_duck(), "depth"}), 20.0) << "elsewhere it stays";
     // Of the lows nothing can be said under a kick.
     run("field.set part=Pad step=duck field=below value=120");
     EXPECT_FALSE(picture->original());

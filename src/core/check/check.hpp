@@ -181,6 +181,7 @@ CheckReport check(const Remake& remake, const Analysis& analysis, const SoundSum
 
 /// Whether a finding is about sound and not about what is written.
 bool is_of_sound(const Finding& finding);
+/// Whether it is about a part, or a drum's sound, all along, and not about a place in it.
 bool is_of_whole_part(const Finding& finding);
 /// How much a finding is heard, 0..1: what concerns a whole part or the whole mix all along, a note by what sounds around its pitch. original may be null.
 double audible(const Finding& finding, const SoundSummary* original);

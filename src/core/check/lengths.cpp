@@ -44,17 +44,9 @@ std::optional<HeardLengths> heard_lengths(const Hearing& hearing, const Score& s
     constexpr int kFewest = 12;
     const WrittenPart& mine = score.parts()[part];
     if (mine.drums) return std::nullopt;
-    // When each pitch is begun, by whichever part.
-    std::vector<std::vector<double>> begun(128);
-    for (const WrittenPart& p : score.parts())
-        if (!p.drums)
-            for (const Written& n : p.notes) begun[static_cast<std::size_t>(std::clamp(n.pitch, 0, 127))].push_back(n.onset_s);
-    for (auto& b : begun) std::sort(b.begin(), b.end());
     std::vector<double> times;
     for (const Written& n : mine.notes) {
-        const auto& same = begun[static_cast<std::size_t>(std::clamp(n.pitch, 0, 127))];
-        const auto next = std::upper_bound(same.begin(), same.end(), n.onset_s + 0.03);
-        const double until_s = std::min(n.onset_s + kLongest_s, next == same.end() ? 1e9 : *next - 0.02), written_s = n.end_s - n.onset_s;
+        const double until_s = std::min(n.onset_s + kLongest_s, score.begun_next_s(n.pitch, n.onset_s + 0.03) - 0.02), written_s = n.end_s - n.onset_s;
         if (until_s < n.onset_s + 0.1 || written_s < 0.02) continue;
         const auto end_s = heard_end_s(hearing.evidence, n.pitch, n.onset_s, until_s);
         // One that sounds until it is begun anew and is written as long says nothing.

@@ -53,17 +53,9 @@ Stems render_stems(const Remake& remake, const Plan& plan, const Progress& progr
         out.parts.push_back(part->id);
         auto& sounds = out.sounds.emplace_back();
         for (const auto& [from, to] : out.stretches) {
-            SoundMeter meter(static_cast<int>(std::lround(plan.sample_rate_hz)), 2);
             const RenderRange range{RenderWhat::of(part->id), static_cast<std::int64_t>(from * plan.sample_rate_hz),
                                     static_cast<std::int64_t>(to * plan.sample_rate_hz)};
-            render_offline(
-                plan, range,
-                [&](std::span<const float> block) {
-                    meter.add(block);
-                    return true;
-                },
-                progress);
-            sounds.push_back(meter.summary());
+            sounds.push_back(summarise(plan, range, progress));
         }
     }
     return out;

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <array>
+#include <limits>
 
 namespace fw {
 
@@ -67,6 +68,13 @@ bool Score::held(int pitch, double at_s) const {
     for (int i = 0; i < kVoices && at != notes.begin(); ++i)
         if ((--at)->end_s > at_s + kBeyond_s) return true;
     return false;
+}
+
+double Score::begun_next_s(int pitch, double after_s) const {
+    if (pitch < 0 || pitch >= 128) return std::numeric_limits<double>::infinity();
+    const auto& notes = of_pitch_[static_cast<std::size_t>(pitch)];
+    const auto next = std::upper_bound(notes.begin(), notes.end(), after_s, [](double t, const Written& n) { return t < n.onset_s; });
+    return next == notes.end() ? std::numeric_limits<double>::infinity() : next->onset_s;
 }
 
 double Score::repeated(const Onsets& among, int key, double onset_s) const {

@@ -58,6 +58,8 @@ public:
     int sounding(double at_s) const;
     /// Whether a note of a pitch began a while before a time and is held beyond it.
     bool held(int pitch, double at_s) const;
+    /// When a pitch is begun next after a time, by whichever part but drums; infinity where never.
+    double begun_next_s(int pitch, double after_s) const;
     /// In what share of the bars 1, 2, 4, 8 and 16 before and after it a key begins at the same place: 0..1.
     double repeated(const Onsets& among, int key, double onset_s) const;
 

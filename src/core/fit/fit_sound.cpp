@@ -86,29 +86,41 @@ public:
         std::vector<Tried> all = starts();
         evolve(all);
         polish(all);
-        std::vector<FittedSound> out;
-        std::vector<std::vector<float>> heard;
+        std::vector<FittedSound> some;
+        constexpr std::size_t kShaped = 6, kKept = 3;
         // The nearest, and what sounds unlike those before it.
         constexpr double kDiffers = 1.0;
-        constexpr std::size_t kShaped = 6, kKept = 3;
+        const auto like_one = [&](const std::vector<float>& plays, const std::vector<std::vector<float>>& heard) {
+            const SoundTarget mine(plays);
+            return std::any_of(heard.begin(), heard.end(), [&](const std::vector<float>& h) { return mine.distance_to(h).total() < kDiffers; });
+        };
+        std::vector<std::vector<float>> heard;
         for (const Tried& t : all) {
             FittedSound sound = sound_of(t);
             auto plays = played(moment_, sound, source_);
-            const SoundTarget mine(plays);
-            if (std::any_of(heard.begin(), heard.end(), [&](const std::vector<float>& h) { return mine.distance_to(h).total() < kDiffers; })) continue;
+            if (like_one(plays, heard)) continue;
             heard.push_back(plays);
             if (wish_.equaliser) shape_tone(sound, plays);
             match_level(sound, plays);
-            out.push_back(std::move(sound));
-            if (out.size() == kShaped) break;
+            some.push_back(std::move(sound));
+            if (some.size() == kShaped) break;
         }
         // What an earlier search found is not lost to a worse one.
         for (FittedSound f : wish_.from) {
             f.distance = target_.distance_to(played(moment_, f, source_));
-            if (std::all_of(out.begin(), out.end(), [&](const FittedSound& o) { return f.distance.total() < o.distance.total(); })) out.push_back(std::move(f));
+            some.push_back(std::move(f));
         }
-        std::stable_sort(out.begin(), out.end(), [](const FittedSound& a, const FittedSound& b) { return a.distance.total() < b.distance.total(); });
-        out.resize(std::min(out.size(), kKept));
+        std::stable_sort(some.begin(), some.end(), [](const FittedSound& a, const FittedSound& b) { return a.distance.total() < b.distance.total(); });
+        // Behind an equaliser two of them may have become alike.
+        std::vector<FittedSound> out;
+        heard.clear();
+        for (FittedSound& sound : some) {
+            auto plays = played(moment_, sound, source_);
+            if (like_one(plays, heard)) continue;
+            heard.push_back(std::move(plays));
+            out.push_back(std::move(sound));
+            if (out.size() == kKept) break;
+        }
         return out;
     }
 

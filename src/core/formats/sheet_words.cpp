@@ -18,6 +18,13 @@ std::string lower(std::string text) {
     return text;
 }
 
+/// With what a plug-in has besides its fields.
+std::string plug_in_in_words(std::string name, const std::string& state, const std::string& file) {
+    if (!state.empty()) name += " with a state of its own";
+    if (!file.empty()) name += " playing " + std::filesystem::path(file).filename().string();
+    return name;
+}
+
 }  // namespace
 
 std::string layer_in_words(const Remake& remake, const Layer& l) {
@@ -27,6 +34,7 @@ std::string layer_in_words(const Remake& remake, const Layer& l) {
         return names[static_cast<std::size_t>(std::clamp(l.program, 0, static_cast<int>(names.size()) - 1))];
     }
     if (l.source == &kSampler) return l.file.empty() ? "Struck bar" : std::filesystem::path(l.file).filename().string();
+    if (l.source->plug_in) return plug_in_in_words(l.source->label, l.state, l.file);
     return l.patch;
 }
 
@@ -57,7 +65,7 @@ std::string sheet_in_words(const Remake& r, PartId id) {
     const auto put = [&](const std::string& name, const FieldOwner& owner) { text += "  " + name + fields_in_words(r, owner) + "\n"; };
     for (const Layer& l : part->layers) put(layer_in_words(r, l), l.id);
     text += "Steps\n";
-    for (const Step& s : part->steps) put(s.type->label, s.id);
+    for (const Step& s : part->steps) put(plug_in_in_words(s.type->label, s.state, s.file), s.id);
     const Bus* out = r.mixer->bus(part->output);
     text += "Where it goes\n";
     put(out ? "to " + out->name : "to the master", part->id);

@@ -4,6 +4,7 @@
 #include "commands/command.hpp"
 #include "engine/clip_sound.hpp"
 #include "engine/plan.hpp"
+#include "formats/sheet_words.hpp"
 #include "formats/sound_file.hpp"
 #include "model/edits.hpp"
 #include "support/plug_ins.hpp"
@@ -185,6 +186,8 @@ TEST(RemakeFile, WhatAPlugInKeepsOfItsOwnIsInTheFileAndInASavedSound) {
     const auto again = remake_from_json(remake_to_json(heavy), "x");
     ASSERT_TRUE(again) << again.error().message();
     EXPECT_EQ(*again, heavy);
+    EXPECT_NE(sheet_in_words(heavy, test::kBass).find("Test keeper with a state of its own playing passwd"), std::string::npos)
+        << sheet_in_words(heavy, test::kBass);
     const std::string sound = sound_text(heavy, test::kBass);
     EXPECT_NE(sound.find("step.own part=* step=1 state="), std::string::npos) << sound;
     const TemporaryFolder folder;

@@ -158,6 +158,12 @@ TEST_F(PlugIns, APresetIsFieldsAndAStateThatGoesAlong) {
     EXPECT_FLOAT_EQ(left_of(presets[0].state), 1.0F);
     EXPECT_FLOAT_EQ(left_of("this is no Turtle at all"), 0.125F) << "a state that says nothing changes nothing";
     EXPECT_TRUE(presets_of(*find_step_type("lv2:urn:fakturwerk:test:turn")->plug_in).empty());
+    // All at once: what was known stays where it is, and nothing is there twice.
+    know_all_presets();
+    know_all_presets();
+    EXPECT_EQ(&presets_of(*keeper->plug_in), &presets);
+    EXPECT_EQ(presets.size(), 2u);
+    EXPECT_TRUE(presets_of(*find_step_type("lv2:urn:fakturwerk:test:gain")->plug_in).empty());
 }
 
 TEST_F(PlugIns, AFileAndTheTimeAreTold) {

@@ -227,8 +227,17 @@ public:
     const std::vector<PlugInPreset>& presets(const PlugIn& plug_in) {
         const std::lock_guard lock(asked_);
         const auto [known, fresh] = presets_.try_emplace(plug_in.uri);
-        if (fresh && plug_in.here) known->second = read_presets(plug_in, output_of(plug_in_host(), "presets", plug_in.uri).text);
+        if (fresh && plug_in.here) read_presets(output_of(plug_in_host(), "presets", plug_in.uri).text, {&plug_in});
         return known->second;
+    }
+    void know_all_presets() {
+        std::vector<const PlugIn*> all;
+        for (const StepType* t : here<StepType>()) all.push_back(t->plug_in);
+        for (const SourceType* t : here<SourceType>()) all.push_back(t->plug_in);
+        const std::lock_guard lock(asked_);
+        // What was asked for before may be in use: it stays where it is.
+        std::erase_if(all, [&](const PlugIn* p) { return !presets_.try_emplace(p->uri).second; });
+        if (!all.empty()) read_presets(output_of(plug_in_host(), "presets").text, all);
     }
     std::map<std::string, std::unique_ptr<Entry<StepType>>> missing_steps;
     std::map<std::string, std::unique_ptr<Entry<SourceType>>> missing_sources;
@@ -243,23 +252,28 @@ private:
         for (auto& e : instruments_) e->type = source_row(e->plug_in), sources_.push_back(e->type.get());
     }
 
-    static std::vector<PlugInPreset> read_presets(const PlugIn& plug_in, const std::string& text) {
-        std::vector<PlugInPreset> all;
+    /// What the host has written, of these alone.
+    void read_presets(const std::string& text, const std::vector<const PlugIn*>& of) {
+        const PlugIn* plug_in = nullptr;
         std::optional<PlugInPreset> now;
         std::istringstream in(text);
         for (std::string line; std::getline(in, line);) {
             const std::vector<std::string> c = cells_of(line);
-            if (c.size() == 2 && c[0] == "preset") now = PlugInPreset{c[1]};
+            if (c.size() == 2 && c[0] == "of") {
+                const auto at = std::find_if(of.begin(), of.end(), [&](const PlugIn* p) { return p->uri == c[1]; });
+                plug_in = at == of.end() ? nullptr : *at;
+                now.reset();
+            }
+            if (c.size() == 2 && c[0] == "preset" && plug_in) now = PlugInPreset{c[1]};
             if (c.empty() || !now) continue;
             if (c.size() == 2 && c[0] == "state") now->state = state_of_line(c[1]);
             if (c.size() == 3 && c[0] == "value")
-                if (const auto field = index_of_field(plug_in.fields, field_id(c[1]))) {
-                    const Parameter& row = plug_in.fields[*field];
+                if (const auto field = index_of_field(plug_in->fields, field_id(c[1]))) {
+                    const Parameter& row = plug_in->fields[*field];
                     now->fields.emplace_back(*field, clamped(row, number_of(c[2], row.neutral)));
                 }
-            if (c[0] == "end") all.push_back(*std::exchange(now, {}));
+            if (c[0] == "end") presets_[plug_in->uri].push_back(*std::exchange(now, {}));
         }
-        return all;
     }
 
     std::mutex asked_;
@@ -287,6 +301,7 @@ std::span<const StepType* const> plug_in_steps() { return Registry::get().here<S
 std::span<const SourceType* const> plug_in_sources() { return Registry::get().here<SourceType>(); }
 bool plug_ins_looked_through() { return Registry::get().whole(); }
 const std::vector<PlugInPreset>& presets_of(const PlugIn& plug_in) { return Registry::get().presets(plug_in); }
+void know_all_presets() { Registry::get().know_all_presets(); }
 
 std::string state_line(const std::string& state) { return on_one_line(state); }
 

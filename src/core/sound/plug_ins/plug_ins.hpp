@@ -48,6 +48,8 @@ struct PlugInPreset {
 };
 /// The presets of one of this machine's, by name. The first call asks a process of its own, which takes a moment; none where that fails. Thread-safe.
 const std::vector<PlugInPreset>& presets_of(const PlugIn& plug_in);
+/// Asks for those of all of them at once, which is far less than asking for one after the other.
+void know_all_presets();
 
 /// A state on one line, for commands, and back.
 std::string state_line(const std::string& state);
