@@ -115,7 +115,7 @@ std::vector<std::string> midi_files() {
     std::vector<std::string> seeds;
     Remake r = test::small_remake();
     r = with_part(r, test::kBass, [](Part& p) {
-        p.patterns[0].edit().notes[0].bend = {{0, -100.0}, {200, 50.0}};
+        p.patterns[0].edit().notes[0].bend.edit() = {{0, -100.0}, {200, 50.0}};
         p.layers[0].source = &kSoundFont, p.layers[0].program = 32;
     });
     for (const Remake& remake : {r, Remake{}, reread_tempo(r, 2.0)}) {
@@ -155,7 +155,7 @@ rival.add part=Bass name=other
 row.add name=Hiss)",
                                      "seed");
     if (!scripted) std::abort();
-    Remake other = with_part(*scripted, test::kBass, [](Part& p) { p.patterns[0].edit().notes[3].bend = {{0, 0.0}, {10, 20.0}}; });
+    Remake other = with_part(*scripted, test::kBass, [](Part& p) { p.patterns[0].edit().notes[3].bend.edit() = {{0, 0.0}, {10, 20.0}}; });
     other.reference.path = "/music/caf\xE9.wav";
     std::vector<std::string> seeds{remake_to_json(r), remake_to_json(other), remake_to_json(Remake{})};
     if (!save_remake(folder / "a.fakturwerk", r)) std::abort();

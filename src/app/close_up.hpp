@@ -52,6 +52,11 @@ public:
     void zoom(double factor, double about_x);
     static constexpr int kLeft = 84, kRuler = 24, kFoot = 18;
 
+    /// The notes of a part that may show between two edges, and some that have ended before.
+    std::span<const PlacedNote> notes_between(const Part& part, double left, double right) const {
+        return session_.documents().placed_within(part, tick_at(left), tick_at(right));
+    }
+
     /// Paints all anew; update() only what moves: playhead, loop and what follows the pointer.
 
 protected:

@@ -18,14 +18,29 @@ bool DocumentStore::may_change() {
     return locked_.isEmpty();
 }
 
-const std::vector<PlacedNote>& DocumentStore::placed(const Part& part) const {
-    if (const auto known = placed_.find(&part); known != placed_.end()) return known->second.notes;
+const DocumentStore::Placed* DocumentStore::known(const Part& part) const {
+    if (const auto known = placed_.find(&part); known != placed_.end()) return &known->second;
     for (const auto& p : remake().parts) {
         if (p.get() != &part) continue;
         std::erase_if(placed_, [&](const auto& old) { return old.second.part->id == part.id; });
-        return placed_.emplace(&part, Placed{p, placed_notes(part)}).first->second.notes;
+        Placed now{p, placed_notes(part), 0};
+        for (const PlacedNote& n : now.notes) now.longest = std::max(now.longest, n.note.length);
+        return &placed_.emplace(&part, std::move(now)).first->second;
     }
-    return elsewhere_ = placed_notes(part);
+    return nullptr;
+}
+
+const std::vector<PlacedNote>& DocumentStore::placed(const Part& part) const {
+    const Placed* found = known(part);
+    return found ? found->notes : elsewhere_ = placed_notes(part);
+}
+
+std::span<const PlacedNote> DocumentStore::placed_within(const Part& part, Ticks from, Ticks to) const {
+    const Placed* found = known(part);
+    if (!found) return placed(part);
+    const auto begin =
+        std::lower_bound(found->notes.begin(), found->notes.end(), from - found->longest, [](const PlacedNote& n, Ticks t) { return n.note.start < t; });
+    return {begin, std::upper_bound(begin, found->notes.end(), to, [](Ticks t, const PlacedNote& n) { return t < n.note.start; })};
 }
 
 bool DocumentStore::run(const Line& line, const QString& merge_key, const std::shared_ptr<const Remake>& from) {

@@ -8,6 +8,7 @@
 #include <QString>
 #include <map>
 #include <memory>
+#include <span>
 #include <vector>
 
 namespace fw::app {
@@ -34,6 +35,8 @@ public:
     /// The notes of a part of the present document as placed_notes tells them, put together once for each version of it: views ask often. Of a part of another
     /// document they hold until one of another is asked for.
     const std::vector<PlacedNote>& placed(const Part& part) const;
+    /// Of those all that begin or sound somewhere between two places, both included, and some that have ended before: what a view shows of thousands.
+    std::span<const PlacedNote> placed_within(const Part& part, Ticks from, Ticks to) const;
 
     /// Opens other contents and gives back what was open; says nothing of it.
     Contents exchange(Contents next) { return std::exchange(open_, std::move(next)); }
@@ -71,7 +74,10 @@ private:
     struct Placed {
         Shared<Part> part;  ///< held, lest another come to lie at its address
         std::vector<PlacedNote> notes;
+        Ticks longest = 0;
     };
+    /// Of a part of the present document; null of another.
+    const Placed* known(const Part& part) const;
     mutable std::map<const Part*, Placed> placed_;
     mutable std::vector<PlacedNote> elsewhere_;
     Contents open_;

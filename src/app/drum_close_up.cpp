@@ -86,9 +86,8 @@ void DrumCloseUp::paint_content(QPainter& p, const QRect& area) {
     p.setCompositionMode(theme().overprint);
     p.setRenderHint(QPainter::Antialiasing);
     const auto report = session_.report();
-    for (const PlacedNote& n : session_.documents().placed(*part)) {
+    for (const PlacedNote& n : notes_between(*part, area.left() - 8, area.right() + 8)) {
         const double x = x_of(n.note.start);
-        if (x < area.left() - 8 || x > area.right() + 8) continue;
         const QRectF lane = row_rect(row_of(n.note.pitch));
         // Height tells velocity; the stem stands exactly on the time.
         const double h = (lane.height() - 4) * (0.25 + 0.75 * n.note.velocity / 127.0);
@@ -116,7 +115,7 @@ void DrumCloseUp::paint_content(QPainter& p, const QRect& area) {
             if (choke != all.end() && choke->note.start < n.note.start + rings)
                 p.drawLine(QPointF(x_of(until) - 1, lane.bottom() - 6), QPointF(x_of(until) - 1, lane.bottom()));
         }
-        if (n.note.roll.strokes > 1) {
+        if (n.note.roll->strokes > 1) {
             // Its strokes one after the other, each as high as it is hard.
             p.setPen(QPen(theme().rebuild, 1.2));
             for (const Note& stroke : strokes_of(n.note)) {
@@ -154,7 +153,7 @@ std::optional<PlacedNote> DrumCloseUp::hit_at(const QPointF& at) const {
     if (!part) return std::nullopt;
     std::optional<PlacedNote> best;
     double nearest = 6.0;
-    for (const PlacedNote& n : session_.documents().placed(*part)) {
+    for (const PlacedNote& n : notes_between(*part, at.x() - nearest, at.x() + nearest)) {
         if (!row_rect(row_of(n.note.pitch)).contains(at)) continue;
         if (const double d = std::abs(x_of(n.note.start) - at.x()); d < nearest) nearest = d, best = n;
     }

@@ -174,9 +174,8 @@ void NoteCloseUp::paint_neighbours(QPainter& p, const QRect& area, double row) c
     p.setPen(QPen(with_alpha(theme().rebuild, 80), 1));
     for (const auto& part : session_.remake().parts) {
         if (part.get() == mine || part->role == PartRole::Drums || part->mute) continue;
-        for (const PlacedNote& n : session_.documents().placed(*part)) {
+        for (const PlacedNote& n : notes_between(*part, area.left(), area.right())) {
             const double x0 = x_of(n.note.start), x1 = x_of(n.note.start + n.note.length);
-            if (x0 > area.right()) break;
             if (n.muted || x1 < area.left() || n.note.pitch < low_pitch_ || n.note.pitch > high_pitch_) continue;
             p.drawLine(QPointF(x0, y_of(n.note.pitch) + row - 1.5), QPointF(std::max(x0 + 2, x1 - 1), y_of(n.note.pitch) + row - 1.5));
         }
@@ -200,16 +199,16 @@ void NoteCloseUp::paint_note(QPainter& p, const PlacedNote& n, double row) const
         p.setBrush(with_alpha(theme().rebuild, std::min(255, alpha)));
         p.drawRect(box);
     }
-    if (n.note.roll.strokes > 1) {
+    if (n.note.roll->strokes > 1) {
         // Each stroke a line.
         p.setPen(QPen(theme().rebuild, 1.4));
         for (const Note& stroke : strokes_of(n.note)) p.drawLine(QPointF(x_of(stroke.start), box.top() - 2), QPointF(x_of(stroke.start), box.bottom() + 2));
     }
-    if (!n.note.bend.empty()) {
+    if (!n.note.bend->empty()) {
         // The way its pitch goes, a row a semitone; the last pitch is held to the end.
         QPolygonF way;
         const double middle = y_of(n.note.pitch) + row / 2;
-        for (const BendPoint& b : n.note.bend) way << QPointF(x_of(n.note.start + std::min(b.tick, n.note.length)), middle - b.cents / 100.0 * row);
+        for (const BendPoint& b : *n.note.bend) way << QPointF(x_of(n.note.start + std::min(b.tick, n.note.length)), middle - b.cents / 100.0 * row);
         way << QPointF(std::max(x1 - 1, way.back().x()), way.back().y());
         p.setRenderHint(QPainter::Antialiasing);
         p.setBrush(Qt::NoBrush);
@@ -291,10 +290,9 @@ void NoteCloseUp::paint_lane(QPainter& p) const {
     p.drawText(QRectF(8, area.top(), kLeft - 16, area.height()), Qt::AlignVCenter | Qt::AlignRight, tr("velocity"));
     p.setClipRect(area);
     p.setCompositionMode(theme().overprint);
-    for (const PlacedNote& n : session_.documents().placed(*session_.selection().part())) {
+    for (const PlacedNote& n : notes_between(*session_.selection().part(), area.left() - 4, area.right())) {
         const double x = x_of(n.note.start);
         if (x < area.left() - 4) continue;
-        if (x > area.right()) break;
         const bool chosen = session_.selection().contains(n);
         const double y = y_of_velocity(n.note.velocity);
         p.setPen(QPen(with_alpha(chosen ? theme().selection : theme().rebuild, n.muted ? 70 : 220), chosen ? 2.4 : 1.6));
@@ -314,8 +312,7 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect&) {
     p.setClipRect(area);
     p.setCompositionMode(theme().overprint);
     if (neighbours_) paint_neighbours(p, area, row);
-    for (const PlacedNote& n : session_.documents().placed(*part)) {
-        if (x_of(n.note.start) > area.right()) break;
+    for (const PlacedNote& n : notes_between(*part, area.left(), area.right())) {
         if (x_of(n.note.start + n.note.length) < area.left() || n.note.pitch < low_pitch_ || n.note.pitch > high_pitch_) continue;
         paint_note(p, n, row);
     }

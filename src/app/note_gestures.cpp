@@ -42,7 +42,7 @@ std::optional<PlacedNote> NoteCloseUp::note_at(const QPointF& at) const {
     if (!part) return std::nullopt;
     std::optional<PlacedNote> found;
     const int pitch = pitch_at(at.y());
-    for (const PlacedNote& n : session_.documents().placed(*part))
+    for (const PlacedNote& n : notes_between(*part, at.x() - 5, at.x() + 1))
         if (n.note.pitch == pitch && at.x() >= x_of(n.note.start) - 1 && at.x() <= std::max(x_of(n.note.start) + 4, x_of(n.note.start + n.note.length)) + 1)
             found = n;
     return found;
@@ -152,7 +152,7 @@ void NoteCloseUp::mousePressEvent(QMouseEvent* e) {
             drag_ = Drag::Pitch;
             bent_ = n;
             drawn_pitch_.clear();
-            for (const BendPoint& b : n->note.bend) drawn_pitch_[b.tick] = b.cents;
+            for (const BendPoint& b : *n->note.bend) drawn_pitch_[b.tick] = b.cents;
             hover_ = press_;
         }
         last_semitones_ = 0;

@@ -253,10 +253,11 @@ void OverprintView::paint_notes(QPainter& p) const {
                 }));
     p.setClipRect(a);
     const Song& song = *session_.remake().song;
+    const Ticks from = song.tempo.nearest_tick(time_at(a.left() - 2)), to = song.tempo.nearest_tick(time_at(a.right() + 2));
     for (const auto& part : session_.remake().parts) {
         if (part->role == PartRole::Drums) continue;
         const bool mine = ElementId(part->id) == session_.selection().element();
-        for (const PlacedNote& n : session_.documents().placed(*part)) {
+        for (const PlacedNote& n : session_.documents().placed_within(*part, from, to)) {
             const double x0 = x_at(song.tempo.seconds(n.note.start)), x1 = x_at(song.tempo.seconds(n.note.start + n.note.length));
             if (n.muted || x1 < a.left() || x0 > a.right()) continue;
             const double y = y_of(n.note.pitch), thick = std::max(2.0, a.height() / (kHighest - kLowest));
@@ -291,9 +292,10 @@ void OverprintView::paint_hits(QPainter& p) const {
         }
     }
     const Song& song = *session_.remake().song;
+    const Ticks from = song.tempo.nearest_tick(time_at(a.left() - 2)), to = song.tempo.nearest_tick(time_at(a.right() + 2));
     for (const auto& part : session_.remake().parts) {
         if (part->role != PartRole::Drums) continue;
-        for (const PlacedNote& n : session_.documents().placed(*part)) {
+        for (const PlacedNote& n : session_.documents().placed_within(*part, from, to)) {
             const DrumSound* sound = drum_sound_of_key(n.note.pitch);
             if (n.muted || !sound) continue;
             for (std::size_t i = 0; i < rows.size(); ++i)

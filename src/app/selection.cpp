@@ -8,7 +8,7 @@
 namespace fw::app {
 
 Selection::Selection(DocumentStore& documents) : documents_(documents) {
-    connect(&documents_, &DocumentStore::travelled, this, [this] { notes_.clear(); });
+    connect(&documents_, &DocumentStore::travelled, this, [this] { choose({}); });
     connect(&documents_, &DocumentStore::gesture_ended, this, [this] { nudged_from_.reset(); });
     connect(&documents_, &DocumentStore::changed, this, [this] { nudged_from_.reset(); });
 }
@@ -21,10 +21,16 @@ void Selection::select_element(ElementId id) {
 
 const Part* Selection::part() const { return element_.part() ? documents_.remake().part(element_.part()) : nullptr; }
 
-bool Selection::contains(const PlacedNote& note) const { return std::find(notes_.begin(), notes_.end(), note.ref()) != notes_.end(); }
+bool Selection::contains(const PlacedNote& note) const { return std::binary_search(ascending_.begin(), ascending_.end(), note.ref()); }
+
+void Selection::choose(std::vector<NoteRef> notes) {
+    notes_ = std::move(notes);
+    ascending_ = notes_;
+    std::sort(ascending_.begin(), ascending_.end());
+}
 
 void Selection::select_notes(std::vector<NoteRef> notes) {
-    notes_ = std::move(notes);
+    choose(std::move(notes));
     documents_.end_gesture();
     emit changed();
 }
@@ -51,7 +57,7 @@ void Selection::draw_note(PartId part, const Note& n) {
         .with("length", length_text(n.length))
         .with("velocity", std::to_string(n.velocity));
     if (reach_ == Reach::Here) line.with("reach", reach_text(reach_));
-    notes_.clear();
+    choose({});
     if (!documents_.run(line)) return;
     std::vector<NoteRef> drawn;
     for (const PlacedNote& x : documents_.placed(*documents_.remake().part(part)))
@@ -69,7 +75,7 @@ void Selection::nudge(PartId part, Ticks ticks) {
 
 void Selection::begin_anew(ElementId element) {
     element_ = element;
-    notes_.clear();
+    choose({});
     nudged_from_.reset();
 }
 

@@ -46,9 +46,11 @@ signals:
     void changed();
 
 private:
+    void choose(std::vector<NoteRef> notes);
+
     DocumentStore& documents_;
     ElementId element_;
-    std::vector<NoteRef> notes_;
+    std::vector<NoteRef> notes_, ascending_;  ///< as they were chosen; in order, to be found in
     Reach reach_ = Reach::Everywhere;
     std::shared_ptr<const Remake> nudged_from_;  ///< before the presses that are going on
     Ticks nudged_ = 0;

@@ -216,7 +216,7 @@ void TranscribeDesk::straighten() {
     const Part* part = session_.selection().part();
     if (!part) return;
     const auto notes = notes_meant(*part, session_.selection().notes());
-    if (std::any_of(notes.begin(), notes.end(), [](const PlacedNote& n) { return !n.note.bend.empty(); })) on_notes("note.straighten");
+    if (std::any_of(notes.begin(), notes.end(), [](const PlacedNote& n) { return !n.note.bend->empty(); })) on_notes("note.straighten");
 }
 
 void TranscribeDesk::take_pitch() {
@@ -260,7 +260,7 @@ void TranscribeDesk::take_pitch() {
                               continue;
                           }
                           straight += way->empty();
-                          if (way->empty() && n.note.bend.empty()) continue;
+                          if (way->empty() && n.note.bend->empty()) continue;
                           Line line(way->empty() ? "note.straighten" : "note.bend");
                           line.with("part", part_text(*document, id)).with("notes", note_text(*document, n));
                           if (!way->empty()) {

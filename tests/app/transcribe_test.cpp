@@ -203,11 +203,11 @@ TEST_F(TranscribeTest, ChosenNotesAreShapedByKeyAndUndone) {
     EXPECT_GT(notes_of(PartRole::Bass), count + 4) << "to the section's end";
     undo();
     QTest::keyClick(view(), Qt::Key_G, Qt::ControlModifier);
-    EXPECT_FALSE(starts()[0].bend.empty());
-    EXPECT_EQ(starts()[0].bend.back().cents, 100.0 * (before[1].pitch - before[0].pitch));
+    EXPECT_FALSE(starts()[0].bend->empty());
+    EXPECT_EQ(starts()[0].bend->back().cents, 100.0 * (before[1].pitch - before[0].pitch));
     undo();
     QTest::keyClick(view(), Qt::Key_Y, Qt::ControlModifier | Qt::ShiftModifier);
-    EXPECT_EQ(starts()[0].roll.strokes, 2);
+    EXPECT_EQ(starts()[0].roll->strokes, 2);
     EXPECT_EQ(notes_of(PartRole::Bass), count) << "a flam is one object";
     undo();
     QTest::keyClick(view(), Qt::Key_Delete, Qt::ShiftModifier);
@@ -239,7 +239,7 @@ TEST_F(TranscribeTest, ToolsAmongTheFactsUseTheirNumbers) {
     ASSERT_TRUE(strokes);
     strokes->setValue(6);
     QTest::mouseClick(fact<QPushButton>("roll"), Qt::LeftButton);
-    EXPECT_EQ(notes_meant(*part(PartRole::Bass), session->selection().notes())[0].note.roll.strokes, 6);
+    EXPECT_EQ(notes_meant(*part(PartRole::Bass), session->selection().notes())[0].note.roll->strokes, 6);
     EXPECT_EQ(fact<QDoubleSpinBox>("roll.strokes")->value(), 6) << "a number stays as it was set";
     fact<QDoubleSpinBox>("nudge.ms")->setValue(40);
     const Ticks before = notes_meant(*part(PartRole::Bass), session->selection().notes())[0].note.start;
@@ -319,23 +319,23 @@ TEST_F(TranscribeTest, ChosenNotesAreGivenThePitchTheyHaveInTheOriginal) {
     // The demo's lead glides and wobbles where its notes are long; what the draft has heard of that is taken away first.
     std::vector<NoteRef> bent;
     for (const PlacedNote& n : placed_notes(*part(PartRole::Lead)))
-        if (!n.note.bend.empty() && bent.size() < 5) bent.push_back(n.ref());
+        if (!n.note.bend->empty() && bent.size() < 5) bent.push_back(n.ref());
     ASSERT_GE(bent.size(), 2u);
     session->selection().select_notes(bent);
     const auto heard = notes_meant(*part(PartRole::Lead), bent);
     ASSERT_TRUE(window->transcribe()->on_notes("note.straighten"));
-    for (const PlacedNote& n : notes_meant(*part(PartRole::Lead), bent)) ASSERT_TRUE(n.note.bend.empty());
+    for (const PlacedNote& n : notes_meant(*part(PartRole::Lead), bent)) ASSERT_TRUE(n.note.bend->empty());
     const auto before = session->documents().document();
     QTest::keyClick(view(), Qt::Key_B, Qt::ControlModifier | Qt::AltModifier);
     ASSERT_TRUE(QTest::qWaitFor([&] { return session->documents().document() != before; }, 10000));
     const auto now = notes_meant(*part(PartRole::Lead), bent);
     for (std::size_t i = 0; i < now.size(); ++i) {
-        ASSERT_FALSE(now[i].note.bend.empty()) << i << " " << window->last_message().toStdString() << " " << now[i].note.length << " "
-                                               << heard[i].note.bend.front().cents << " .. " << heard[i].note.bend.back().cents << " x"
-                                               << heard[i].note.bend.size();
+        ASSERT_FALSE(now[i].note.bend->empty()) << i << " " << window->last_message().toStdString() << " " << now[i].note.length << " "
+                                                << heard[i].note.bend->front().cents << " .. " << heard[i].note.bend->back().cents << " x"
+                                                << heard[i].note.bend->size();
         const auto furthest = [](const Note& n) {
             double most = 0.0;
-            for (const BendPoint& b : n.bend) most = std::abs(b.cents) > std::abs(most) ? b.cents : most;
+            for (const BendPoint& b : *n.bend) most = std::abs(b.cents) > std::abs(most) ? b.cents : most;
             return most;
         };
         EXPECT_NEAR(furthest(now[i].note), furthest(heard[i].note), 30.0) << "as it was heard in the whole recording";
@@ -363,11 +363,11 @@ TEST_F(TranscribeTest, ABendIsDrawnAlongANoteAndArrivesOnTheSemitone) {
     drag(view(), QPoint(static_cast<int>(x0), static_cast<int>(middle)), QPoint(static_cast<int>(x1), static_cast<int>(middle)));
     drag(view(), QPoint(static_cast<int>(x0), static_cast<int>(middle)), QPoint(static_cast<int>(x0 + (x1 - x0) / 2), static_cast<int>(middle + row)));
     const Note bent = note_of(PartRole::Lead, long_note.ref()).note;
-    ASSERT_FALSE(bent.bend.empty());
+    ASSERT_FALSE(bent.bend->empty());
     EXPECT_EQ(bent.start, long_note.note.start) << "it is not moved";
     EXPECT_EQ(bent.pitch, long_note.note.pitch);
     double lowest = 0.0;
-    for (const BendPoint& b : bent.bend) lowest = std::min(lowest, b.cents);
+    for (const BendPoint& b : *bent.bend) lowest = std::min(lowest, b.cents);
     EXPECT_NEAR(lowest, -100.0, 1.0) << "it arrives on the semitone nearby";
     session->documents().undo();
     session->documents().undo();

@@ -163,7 +163,7 @@ TEST_F(CloseUpTest, ABendIsDrawnOverItsNoteAndShiftQTakesItOff) {
                                         [&](Part& p) {
                                             for (auto& pattern : p.patterns)
                                                 for (Note& x : pattern.edit().notes)
-                                                    if (x.pitch == n.pitch && x.length == n.length) x.bend = {{0, 500.0}, {960, 0.0}};
+                                                    if (x.pitch == n.pitch && x.length == n.length) x.bend.edit() = {{0, 500.0}, {960, 0.0}};
                                         }),
                               "Bend");
     QCoreApplication::processEvents();

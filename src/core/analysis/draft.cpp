@@ -38,7 +38,7 @@ std::vector<Note> to_notes(const std::vector<HeardNote>& heard, const TempoMap& 
         n.velocity = std::clamp(h.velocity, 1, 127);
         n.confidence = h.confidence;
         n.origin = origin;
-        for (const HeardBend& b : h.bend) n.bend.push_back({tempo.nearest_tick(onset_s + b.offset_s) - n.start, b.cents});
+        for (const HeardBend& b : h.bend) n.bend.edit().push_back({tempo.nearest_tick(onset_s + b.offset_s) - n.start, b.cents});
         notes.push_back(n);
     }
     std::stable_sort(notes.begin(), notes.end(), [](const Note& a, const Note& b) { return a.start < b.start; });

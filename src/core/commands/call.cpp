@@ -392,7 +392,7 @@ std::vector<Note> notes_written(const Call& c, const char* argument, Ticks from,
         n.velocity = whole(words[3]);
         n.origin = origin;
         if (n.length < 1 || n.velocity < 1 || n.velocity > 127) throw bad();
-        for (std::size_t i = 4; i < words.size(); ++i) n.bend.push_back(bend_point(words[i]));
+        for (std::size_t i = 4; i < words.size(); ++i) n.bend.edit().push_back(bend_point(words[i]));
         notes.push_back(std::move(n));
     }
     return notes;
@@ -403,7 +403,7 @@ std::string written_text(const std::vector<Note>& notes, Ticks from) {
     for (const Note& n : notes) {
         if (!out.empty()) out += ", ";
         out += std::to_string(n.start - from) + " " + note_name(n.pitch, false) + " " + std::to_string(n.length) + " " + std::to_string(n.velocity);
-        for (const BendPoint& b : n.bend) out += " " + std::to_string(b.tick) + ":" + std::to_string(std::lround(b.cents));
+        for (const BendPoint& b : *n.bend) out += " " + std::to_string(b.tick) + ":" + std::to_string(std::lround(b.cents));
     }
     return out;
 }

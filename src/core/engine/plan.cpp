@@ -176,7 +176,7 @@ private:
             out.notes.push_back({on, off, voice, key, velocity});
             out.events.push_back({on, voice, PlanEvent::Kind::On, key, velocity, 0.0F});
             out.events.push_back({off, voice, PlanEvent::Kind::Off, key, 0, 0.0F});
-            for (const BendPoint& b : n.note.bend) {
+            for (const BendPoint& b : *n.note.bend) {
                 // A bend at the very start must come after the stroke it bends.
                 const std::int64_t at = std::max(on + 1, frame_of(n.note.start + b.tick) + offset);
                 out.events.push_back({at, voice, PlanEvent::Kind::Bend, key, 0, static_cast<float>(b.cents)});

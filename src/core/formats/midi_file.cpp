@@ -79,7 +79,7 @@ SmfTrackWriter track_of(const Part& part, const std::vector<PlacedNote>& notes, 
     double widest = 0.0;
     bool bent = false;
     for (const PlacedNote& n : notes)
-        for (const BendPoint& b : n.note.bend) bent = true, widest = std::max(widest, std::abs(b.cents));
+        for (const BendPoint& b : *n.note.bend) bent = true, widest = std::max(widest, std::abs(b.cents));
     const double range = std::max(kUsualBendRange, std::ceil(widest / 100.0));
     if (bent)
         for (const auto& [control, value] : {std::pair{101, 0}, {100, 0}, {6, static_cast<int>(range)}, {38, 0}})
@@ -91,10 +91,10 @@ SmfTrackWriter track_of(const Part& part, const std::vector<PlacedNote>& notes, 
     for (const PlacedNote& n : notes) {
         if (n.muted) continue;
         const Ticks start = n.note.start + shift, end = start + n.note.length;
-        for (const BendPoint& b : n.note.bend) bend(start + b.tick, b.cents);
+        for (const BendPoint& b : *n.note.bend) bend(start + b.tick, b.cents);
         track.message(start, 0x90 | channel, n.note.pitch, n.note.velocity);
         track.message(end, 0x80 | channel, n.note.pitch, 64);
-        if (!n.note.bend.empty()) bend(end, 0.0);
+        if (!n.note.bend->empty()) bend(end, 0.0);
     }
     return track;
 }
@@ -243,7 +243,7 @@ Status write_midi(const std::filesystem::path& path, const Remake& remake) {
     for (const auto& part : remake.parts) {
         notes.push_back(struck_notes(*part));
         for (const PlacedNote& n : notes.back())
-            if (!n.muted) first = std::min({first, n.note.start, n.note.bend.empty() ? n.note.start : n.note.start + n.note.bend.front().tick});
+            if (!n.muted) first = std::min({first, n.note.start, n.note.bend->empty() ? n.note.start : n.note.start + n.note.bend->front().tick});
     }
     const Ticks bar = remake.song->meter.at_bar(1).bar_ticks();
     const Ticks shift = (-first + bar - 1) / bar * bar;

@@ -163,6 +163,20 @@ void describe(V& v, T& r) {
     v.flag("leads_in", r.leads_in, "whether the note's place is the last stroke's, as of a flam");
 }
 
+/// Shows a visitor what is mostly plain; one that writes gets it taken out, and it is put back. One that says kPlainIsRight asks only for what is not.
+template <class V, class T, class Show>
+void seldom(V&, const Seldom<T>& member, Show show) {
+    if constexpr (requires { V::kPlainIsRight; })
+        if (member.plain()) return;
+    show(*member);
+}
+template <class V, class T, class Show>
+void seldom(V&, Seldom<T>& member, Show show) {
+    T value = *member;
+    show(value);
+    member = std::move(value);
+}
+
 template <class V, Either<Note> T>
 void describe(V& v, T& n) {
     v.what("a note");
@@ -173,8 +187,8 @@ void describe(V& v, T& n) {
     v.whole("velocity", n.velocity, 1, 127, "how hard it is played");
     v.number("confidence", n.confidence, 0.0, 1.0, "how sure it is");
     v.choice("origin", n.origin, names::kOrigins, "where it comes from");
-    v.bend("bend", n.bend, "points [ticks from the note's start, cents]");
-    v.piece("roll", n.roll, "its strokes, where there are several");
+    seldom(v, n.bend, [&](auto& bend) { v.bend("bend", bend, "points [ticks from the note's start, cents]"); });
+    seldom(v, n.roll, [&](auto& roll) { v.piece("roll", roll, "its strokes, where there are several"); });
     v.flag("muted", n.muted, "whether it is silent");
     v.flag("accepted", n.accepted, "whether the user says that it is right");
     v.members("own", n.own, "in a variant, of a parent's note: what differs from it, of start, length, pitch, velocity, muted and rest; without it all");

@@ -84,7 +84,7 @@ std::vector<PlacedNote> placed_notes(const PartVersion& part, const std::functio
 }
 
 std::vector<Note> strokes_of(const Note& note) {
-    const Roll& roll = note.roll;
+    const Roll& roll = *note.roll;
     if (roll.strokes <= 1) return {note};
     const Ticks first = roll.leads_in ? note.start - (roll.strokes - 1) * roll.apart : note.start;
     std::vector<Note> out;
@@ -97,14 +97,14 @@ std::vector<Note> strokes_of(const Note& note) {
         stroke.start = first + i * roll.apart;
         stroke.velocity = std::clamp(static_cast<int>(std::lround(roll.first_velocity + way * (note.velocity - roll.first_velocity))), 1, 127);
         if (!itself) stroke.length = std::max<Ticks>(1, std::min(note.length, roll.apart));
-        if (!itself && roll.semitones != 0.0) stroke.bend = {{0, 100.0 * roll.semitones * way}};
+        if (!itself && roll.semitones != 0.0) stroke.bend.edit() = {{0, 100.0 * roll.semitones * way}};
     }
     return out;
 }
 
 std::vector<PlacedNote> struck_notes(const PartVersion& part) {
     std::vector<PlacedNote> all = placed_notes(part);
-    if (std::none_of(all.begin(), all.end(), [](const PlacedNote& n) { return n.note.roll.strokes > 1; })) return all;
+    if (std::none_of(all.begin(), all.end(), [](const PlacedNote& n) { return n.note.roll->strokes > 1; })) return all;
     std::vector<PlacedNote> out;
     out.reserve(all.size());
     for (const PlacedNote& n : all)

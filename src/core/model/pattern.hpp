@@ -31,17 +31,18 @@ struct Roll {
 enum NoteMember : int { kOwnStart = 1, kOwnLength = 2, kOwnPitch = 4, kOwnVelocity = 8, kOwnRest = 16, kOwnMuted = 32, kAllOwn = 63 };
 
 /// A note, or a drum hit: then the pitch is the General MIDI key of the sound. start counts from the pattern's start.
+/// There are tens of thousands and every edit copies a pattern's: what few notes have is kept aside.
 struct Note {
     Ticks start = 0, length = 0;
     int pitch = 60, velocity = 96;
     double confidence = 1.0;
     Origin origin = Origin::Drawn;
-    std::vector<BendPoint> bend;
     NoteId id{};
     int own = kAllOwn;  ///< in a variant, of a note of the parent's: the members that are its own; the others follow the parent
-    Roll roll{};
     bool muted = false;
     bool accepted = false;  ///< the user has looked at it and says that it is right
+    Seldom<std::vector<BendPoint>> bend{};
+    Seldom<Roll> roll{};
     Unknown unknown{};
     bool operator==(const Note&) const = default;
 };

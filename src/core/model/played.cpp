@@ -27,10 +27,10 @@ std::vector<Note> notes_played(std::span<const KeyEvent> events, const TempoMap&
         if (e.kind == KeyEvent::Kind::Bend) {
             cents = std::clamp(e.cents, -limits::kBendCents, limits::kBendCents);
             for (auto& o : open) {
-                if (!o || o->note.bend.size() >= limits::kBendsANote) continue;
+                if (!o || o->note.bend->size() >= limits::kBendsANote) continue;
                 const Ticks tick = std::max<Ticks>(0, tempo.nearest_tick(e.time_s) - o->note.start);
-                if (!o->note.bend.empty() && o->note.bend.back().tick == tick) o->note.bend.back().cents = cents;
-                else o->note.bend.push_back({tick, cents});
+                if (!o->note.bend->empty() && o->note.bend->back().tick == tick) o->note.bend.edit().back().cents = cents;
+                else o->note.bend.edit().push_back({tick, cents});
             }
             continue;
         }
@@ -43,7 +43,7 @@ std::vector<Note> notes_played(std::span<const KeyEvent> events, const TempoMap&
         n.pitch = e.pitch;
         n.velocity = std::clamp(e.velocity, 1, 127);
         n.origin = Origin::Played;
-        if (cents != 0.0) n.bend.push_back({0, cents});
+        if (cents != 0.0) n.bend.edit().push_back({0, cents});
         o = Open{e.time_s, std::move(n)};
     }
     for (auto& o : open) let_go(o, end_s);

@@ -35,20 +35,50 @@ private:
     std::shared_ptr<T> value_;
 };
 
+/// A member that mostly is as a T made of nothing: it then costs a pointer and copies at once. Writing goes through edit() or an assignment; what is assigned
+/// plain takes no room again.
+template <class T>
+class Seldom {
+public:
+    Seldom() = default;
+    Seldom(T value) : value_(value == T{} ? nullptr : std::make_unique<T>(std::move(value))) {}
+    Seldom(const Seldom& other) : value_(other.value_ ? std::make_unique<T>(*other.value_) : nullptr) {}
+    Seldom(Seldom&&) noexcept = default;
+    Seldom& operator=(const Seldom& other) {
+        if (value_ || other.value_) *this = Seldom(other);
+        return *this;
+    }
+    Seldom& operator=(Seldom&&) noexcept = default;
+    ~Seldom() = default;
+
+    bool plain() const noexcept { return !value_; }  ///< false may be as plain, after an edit
+    const T& operator*() const noexcept { return value_ ? *value_ : nothing(); }
+    const T* operator->() const noexcept { return &**this; }
+    T& edit() {
+        if (!value_) value_ = std::make_unique<T>();
+        return *value_;
+    }
+    bool operator==(const Seldom& other) const { return (!value_ && !other.value_) || **this == *other; }
+
+private:
+    static const T& nothing() noexcept {
+        static const T plain{};
+        return plain;
+    }
+    std::unique_ptr<T> value_;
+};
+
 /// What a newer program wrote that this one does not know: kept as it stood (JSON text by name) and written back.
 class Unknown {
 public:
     using Map = std::map<std::string, std::string>;
-    bool empty() const noexcept { return !map_ || map_->empty(); }
-    const Map& map() const {
-        static const Map none;
-        return map_ ? *map_ : none;
-    }
-    void keep(Map map) { map_ = map.empty() ? nullptr : std::make_shared<const Map>(std::move(map)); }
-    bool operator==(const Unknown& other) const { return map_ == other.map_ || map() == other.map(); }
+    bool empty() const noexcept { return map_->empty(); }
+    const Map& map() const noexcept { return *map_; }
+    void keep(Map map) { map_ = std::move(map); }
+    bool operator==(const Unknown&) const = default;
 
 private:
-    std::shared_ptr<const Map> map_;
+    Seldom<Map> map_;
 };
 
 }  // namespace fw

@@ -43,18 +43,18 @@ std::string shown(double value) {
 /// Holds every described member to its limits.
 class Limits {
 public:
+    static constexpr bool kPlainIsRight = true;
+
     void what(std::string_view noun) { here_.back() = {noun, nullptr}; }
     void what(std::string_view noun, const std::string& name) { here_.back() = {noun, &name}; }
     void place(const char* name, Ticks t, const char*) { ticks(name, t, -limits::kFarthestTick); }
     void offset(const char* name, Ticks t, const char*) { ticks(name, t, -limits::kFarthestTick); }
     void span(const char* name, Ticks t, const char*) { ticks(name, t, 1); }
     void whole(const char* name, int value, int low, int high, const char*) {
-        if (value < low || value > high) fail(of(name) + " is " + std::to_string(value) + ", not from " + std::to_string(low) + " to " + std::to_string(high));
+        if (value < low || value > high) not_within(name, value, low, high);
     }
     void number(const char* name, double value, double low, double high, const char*) {
-        if (value >= low && value <= high) return;
-        const auto [plain, unit] = without_unit(name);
-        fail(of(plain) + " is " + shown(value) + unit + ", not from " + shown(low) + " to " + shown(high));
+        if (!(value >= low && value <= high)) not_within(name, value, low, high);
     }
     void field(const Parameter& row, double value) {
         const double can_be = clamped(row, value);
@@ -201,10 +201,21 @@ private:
         return "the " + name + " of " + where();
     }
     void ticks(const char* name, Ticks t, Ticks low) const {
-        if (t < low || t > limits::kFarthestTick) fail(of(name) + " is " + std::to_string(t) + " ticks");
+        if (t < low || t > limits::kFarthestTick) too_far(name, t);
     }
     void at_most(std::string_view name, std::size_t count, std::size_t most) const {
-        if (count <= most) return;
+        if (count > most) too_many(name, count, most);
+    }
+    // Apart, so that what is right, which is nearly all, is passed at once.
+    [[noreturn]] void not_within(const char* name, int value, int low, int high) const {
+        fail(of(name) + " is " + std::to_string(value) + ", not from " + std::to_string(low) + " to " + std::to_string(high));
+    }
+    [[noreturn]] void not_within(const char* name, double value, double low, double high) const {
+        const auto [plain, unit] = without_unit(name);
+        fail(of(plain) + " is " + shown(value) + unit + ", not from " + shown(low) + " to " + shown(high));
+    }
+    [[noreturn]] void too_far(const char* name, Ticks t) const { fail(of(name) + " is " + std::to_string(t) + " ticks"); }
+    [[noreturn]] void too_many(std::string_view name, std::size_t count, std::size_t most) const {
         std::string what(name);
         std::replace(what.begin(), what.end(), '_', ' ');
         fail(where() + " holds " + std::to_string(count) + " " + what + ", and there can be " + std::to_string(most));
@@ -222,7 +233,8 @@ class Met {
 public:
     /// False where it was met before. n: 0 or more.
     bool add(int n) {
-        auto flag = pages_[n / kPage][static_cast<std::size_t>(n % kPage)];
+        if (!page_ || n / kPage != number_) number_ = n / kPage, page_ = &pages_[number_];
+        auto flag = (*page_)[static_cast<std::size_t>(n % kPage)];
         if (flag) return false;
         flag = true;
         return true;
@@ -230,7 +242,9 @@ public:
 
 private:
     static constexpr int kPage = 256;
-    std::unordered_map<int, std::bitset<kPage>> pages_;
+    std::unordered_map<int, std::bitset<kPage>> pages_;  // a page stays where it is while others come
+    std::bitset<kPage>* page_ = nullptr;                 // the last one used
+    int number_ = 0;
 };
 
 /// What no member can tell by itself: that ids are unique and known, that things stand in order, and what it all expands to.
@@ -354,11 +368,11 @@ private:
         std::size_t notes = 0, bends = 0;
         void add(const Note& n) {
             first = std::min(first, n.start), last = std::max(last, n.start + n.length);
-            for (const BendPoint& b : n.bend) first = std::min(first, n.start + b.tick), last = std::max(last, n.start + b.tick);
-            const auto strokes = static_cast<std::size_t>(std::max(1, n.roll.strokes));
-            const Ticks rolling = static_cast<Ticks>(strokes) * n.roll.apart;
+            for (const BendPoint& b : *n.bend) first = std::min(first, n.start + b.tick), last = std::max(last, n.start + b.tick);
+            const auto strokes = static_cast<std::size_t>(std::max(1, n.roll->strokes));
+            const Ticks rolling = static_cast<Ticks>(strokes) * n.roll->apart;
             if (strokes > 1) first = std::min(first, n.start - rolling), last = std::max(last, n.start + rolling);
-            notes += strokes, bends += n.bend.size();
+            notes += strokes, bends += n.bend->size();
         }
     };
 

@@ -280,7 +280,7 @@ TEST(Commands, NotesAreWrittenAsTheyAreCopied) {
     std::vector<Note> notes;
     for (const PlacedNote& n : placed_notes(*r.part(test::kBass)))
         if (notes.size() < 5) notes.push_back(n.note);
-    notes[2].bend = {{0, -50.0}, {120, 25.0}};
+    notes[2].bend.edit() = {{0, -50.0}, {120, 25.0}};
     Line line("note.write");
     line.with("part", "Drums").with("at", "3").with("notes", written_text(notes, 0)).with("origin", "played");
     const auto done = run_command(r, line);
@@ -296,7 +296,7 @@ TEST(Commands, NotesAreWrittenAsTheyAreCopied) {
 TEST(Commands, WhatIsNewOnTheTranscribeAndRebuildDesksDoesWhatItSays) {
     // A bend, a layout, a rate that changes, a spread bar.
     Remake r = after("note.bend part=Bass from=1 to=1.2 points=\"0:-100 240:0\" reach=here\nchord.voice at=1 pitches=\"D3 A3 F4\"\n");
-    EXPECT_EQ(placed_notes(*r.part(test::kBass)).front().note.bend, (std::vector<BendPoint>{{0, -100.0}, {240, 0.0}}));
+    EXPECT_EQ(*placed_notes(*r.part(test::kBass)).front().note.bend, (std::vector<BendPoint>{{0, -100.0}, {240, 0.0}}));
     EXPECT_EQ(r.song->chords[0].voiced, (std::vector<int>{50, 57, 65}));
     r = after("chord.voice at=1 layout=open\nchord.voice at=1\n");
     EXPECT_TRUE(r.song->chords[0].voiced.empty()) << "nothing said gives the layout up";

@@ -108,7 +108,7 @@ TEST(PlanTest, TheRebuildIsTunedAsTheRecordingIs) {
     Remake r = small_remake();
     r = with_part(r, kBass, [](Part& p) {
         p.layers[0].patch = "Sub bass";
-        p.patterns[0].edit().notes = {{0, 8000, 57, 100, 1.0, Origin::Drawn, {}, NoteId(2)}};
+        p.patterns[0].edit().notes = {{0, 8000, 57, 100, 1.0, Origin::Drawn, NoteId(2)}};
     });
     const auto crossings = [](const Remake& x) {
         const Audio a = rendered(x, RenderWhat::of(kBass));

@@ -77,7 +77,7 @@ Remake held_tone() {
     Remake r = with_part(small_remake(), kDrums, [](Part& p) { p.placements.clear(); });
     r = with_part(r, kBass, [](Part& p) {
         p.layers[0].patch = "Organ";
-        p.patterns[0].edit().notes = {{0, 8 * 3840, 45, 100, 1.0, Origin::Drawn, {}, NoteId(2)}};
+        p.patterns[0].edit().notes = {{0, 8 * 3840, 45, 100, 1.0, Origin::Drawn, NoteId(2)}};
         p.placements.resize(1);
     });
     return r;

@@ -27,7 +27,7 @@ std::vector<Told> told(const Part& part) {
     std::vector<Told> out;
     for (const PlacedNote& n : placed_notes(part)) {
         std::vector<std::pair<Ticks, long>> bend;
-        for (const BendPoint& b : n.note.bend) bend.emplace_back(b.tick, std::lround(b.cents));
+        for (const BendPoint& b : *n.note.bend) bend.emplace_back(b.tick, std::lround(b.cents));
         out.emplace_back(n.note.start, n.note.length, n.note.pitch, n.note.velocity, bend);
     }
     std::sort(out.begin(), out.end());
@@ -67,7 +67,7 @@ TEST(MidiFile, WhatComesInStaysExactlyAndGoesOutTheSame) {
         n.length = pick(1, 350);
         n.pitch = 60 + i % 12;
         n.velocity = 1 + (i * 2) % 127;
-        if (i % 5 == 0) n.bend = {{0, -100.0 * (1 + i % 6)}, {n.length / 2 + 1, 45.0}};
+        if (i % 5 == 0) n.bend.edit() = {{0, -100.0 * (1 + i % 6)}, {n.length / 2 + 1, 45.0}};
         notes.push_back(n);
     }
     std::sort(notes.begin(), notes.end(), [](const Note& a, const Note& b) { return a.start < b.start; });
@@ -135,7 +135,7 @@ TEST(MidiFile, HoldsTempoMeterMarkersKeysAndBends) {
     const TemporaryFolder folder;
     Remake r = small_remake();
     r.song.edit().meter = MeterMap({{1, 3, 4}});
-    r = with_part(r, kBass, [](Part& p) { p.patterns[0].edit().notes[0].bend = {{0, -100.0}}; });
+    r = with_part(r, kBass, [](Part& p) { p.patterns[0].edit().notes[0].bend.edit() = {{0, -100.0}}; });
     ASSERT_TRUE(write_midi(folder / "a.mid", r));
     std::ifstream in(folder / "a.mid", std::ios::binary);
     const std::string bytes((std::istreambuf_iterator<char>(in)), {});

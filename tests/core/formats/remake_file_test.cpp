@@ -63,7 +63,7 @@ Remake rich() {
     run("element.note element=Bass state=confirmed question=\"is bar 3 right? — “maybe”\" intended=\"an octave up on purpose\" budget=20");
     run("element.note element=\"Tape hiss\" state=open question=\"how loud?\"");
     run("part.mute part=Drums on=on");
-    r.parts[0].edit().patterns[0].edit().notes[0].bend = {{0, 0.0}, {240, -35.5}};
+    r.parts[0].edit().patterns[0].edit().notes[0].bend.edit() = {{0, 0.0}, {240, -35.5}};
     r.notebook.edit().remarks = {{RemarkKind::Faint, ElementId::chords(), 960, 480, "a bell"}};
     r.notebook.edit().research = "cut at night";
     r.notebook.edit().pictures = {{"the desk", "/gone/desk.png", std::string("\x89PNG and more"), {}}, {"", "/gone/too.jpg", {}, {}}};

@@ -128,11 +128,11 @@ TEST(NoteEdits, QuantisingGoesAsFarAsAsked) {
 
 TEST(NoteEdits, StraighteningTakesBendsOffTheChosenNotesOnly) {
     const Remake bent = with_part(small_remake(), kBass, [](Part& p) {
-        for (std::size_t i : {1u, 2u}) p.patterns[0].edit().notes[i].bend = {{0, -150.0}, {120, 0.0}};
+        for (std::size_t i : {1u, 2u}) p.patterns[0].edit().notes[i].bend.edit() = {{0, -150.0}, {120, 0.0}};
     });
     const Remake r = straighten_notes(bent, kBass, {refs(bent, kBass, {1})[0], {PlacementId(99), NoteId(99)}});
-    EXPECT_TRUE(placed_notes(*r.part(kBass))[1].note.bend.empty());
-    EXPECT_EQ(placed_notes(*r.part(kBass))[2].note.bend.size(), 2u);
+    EXPECT_TRUE(placed_notes(*r.part(kBass))[1].note.bend->empty());
+    EXPECT_EQ(placed_notes(*r.part(kBass))[2].note.bend->size(), 2u);
     EXPECT_EQ(straighten_notes(bent, PartId(77), refs(bent, kBass, {1})), bent);
 }
 

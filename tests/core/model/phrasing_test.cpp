@@ -115,15 +115,15 @@ TEST(Humanise, TheSameSeedGivesTheSameAndStaysWithinItsRange) {
 
 TEST(Shaping, SplitAndJoinAreEachOthersInverse) {
     Note bent = note(0, 45, 960);
-    bent.bend = {{0, 0.0}, {300, 50.0}, {700, -50.0}};
+    bent.bend.edit() = {{0, 0.0}, {300, 50.0}, {700, -50.0}};
     const Remake r = with_notes({bent, note(0, 52, 960)});
     const Remake cut = split_notes(r, kBass, all(r), 480);
     const auto n = notes_in(cut);
     ASSERT_EQ(n.size(), 4u);
     EXPECT_EQ(n[0].length, 480);
     EXPECT_EQ(n[2].start, 480);
-    EXPECT_EQ(n[2].bend.front().cents, 50.0) << "it goes on from the pitch it had reached";
-    EXPECT_EQ(n[2].bend[1].tick, 220);
+    EXPECT_EQ(n[2].bend->front().cents, 50.0) << "it goes on from the pitch it had reached";
+    EXPECT_EQ(n[2].bend->at(1).tick, 220);
     const auto joined = notes_in(join_notes(cut, kBass, all(cut)));
     ASSERT_EQ(joined.size(), 2u);
     EXPECT_EQ(joined[0].length, 960);
@@ -206,32 +206,32 @@ TEST(Ornaments, AGraceNoteLiesAheadAndAGlideArrives) {
     for (const GlideShape shape : {GlideShape::Even, GlideShape::Late, GlideShape::Early}) {
         const auto n = notes_in(glide_notes(r, kBass, all(r), 240, shape));
         EXPECT_EQ(n[0].length, 960);
-        EXPECT_EQ(n[0].bend.back().tick, 960);
-        EXPECT_EQ(n[0].bend.back().cents, 700.0);
+        EXPECT_EQ(n[0].bend->back().tick, 960);
+        EXPECT_EQ(n[0].bend->back().cents, 700.0);
         EXPECT_EQ(left_out_of_tune(n[0]), 0.0) << "it ends on the next pitch";
-        EXPECT_EQ(n[0].bend[1].tick, 720) << "until then it holds its own";
-        EXPECT_EQ(n[0].bend[1].cents, 0.0);
-        EXPECT_TRUE(n[1].bend.empty()) << "there is nothing to glide to";
+        EXPECT_EQ(n[0].bend->at(1).tick, 720) << "until then it holds its own";
+        EXPECT_EQ(n[0].bend->at(1).cents, 0.0);
+        EXPECT_TRUE(n[1].bend->empty()) << "there is nothing to glide to";
     }
     Note lost = note(0, 40);
-    lost.bend = {{0, 0.0}, {200, 140.0}};
+    lost.bend.edit() = {{0, 0.0}, {200, 140.0}};
     EXPECT_NEAR(left_out_of_tune(lost), 40.0, 1e-9);
 }
 
 TEST(Ornaments, VibratoEndsOnItsPitchAndIsAsDeepAsAsked) {
     const Remake r = with_notes({note(0, 40, 3840), note(3840, 41, 100)});  // two seconds
     const auto n = notes_in(vibrato_notes(r, kBass, all(r), 30.0, 5.5, 240));
-    ASSERT_GT(n[0].bend.size(), 60u);
+    ASSERT_GT(n[0].bend->size(), 60u);
     double most = 0.0;
     int crossings = 0;
-    for (std::size_t i = 1; i < n[0].bend.size(); ++i) {
-        most = std::max(most, std::abs(n[0].bend[i].cents));
-        crossings += (n[0].bend[i - 1].cents > 0.5) != (n[0].bend[i].cents > 0.5);
+    for (std::size_t i = 1; i < n[0].bend->size(); ++i) {
+        most = std::max(most, std::abs(n[0].bend->at(i).cents));
+        crossings += (n[0].bend->at(i - 1).cents > 0.5) != (n[0].bend->at(i).cents > 0.5);
     }
     EXPECT_NEAR(most, 30.0, 1.0);
     EXPECT_NEAR(crossings / 2.0, 5.5 * (2.0 - 0.125), 1.0);
-    EXPECT_EQ(n[0].bend.back().cents, 0.0);
-    EXPECT_TRUE(n[1].bend.empty()) << "too short for a whole wave";
+    EXPECT_EQ(n[0].bend->back().cents, 0.0);
+    EXPECT_TRUE(n[1].bend->empty()) << "too short for a whole wave";
 }
 
 TEST(Rolls, AreStruckAsOftenAsTheySayAndTheirLoudnessAndPitchGoEvenly) {
@@ -246,7 +246,7 @@ TEST(Rolls, AreStruckAsOftenAsTheySayAndTheirLoudnessAndPitchGoEvenly) {
         const Note& n = struck[static_cast<std::size_t>(i)].note;
         EXPECT_EQ(n.start, 960 + 120 * i);
         EXPECT_EQ(n.velocity, 20 + 20 * i);
-        EXPECT_EQ(n.bend.front().cents, 100.0 * i);
+        EXPECT_EQ(n.bend->front().cents, 100.0 * i);
         EXPECT_EQ(struck[static_cast<std::size_t>(i)].note.id, struck[0].note.id);
     }
     roll = {2, 40, 50, 0.0, true};
@@ -282,8 +282,8 @@ TEST(Bends, ADrawnCurveIsKeptWithinTheNoteAndThinnedToWhatMatters) {
     const auto all = test::refs(r, kBass, {0});
     const Remake bent = bend_notes(r, kBass, all, {{0, -200.0}, {350, 0.0}, {700, 100.0}, {5000, 900.0}});
     const Note n = placed_notes(*bent.part(kBass)).front().note;
-    ASSERT_EQ(n.bend.size(), 3u) << "what lies behind the note is left out";
-    EXPECT_EQ(n.bend.back().cents, 100.0);
+    ASSERT_EQ(n.bend->size(), 3u) << "what lies behind the note is left out";
+    EXPECT_EQ(n.bend->back().cents, 100.0);
     EXPECT_FALSE(what_is_wrong(bent));
     EXPECT_EQ(left_out_of_tune(n), 0.0);
     // A straight way and a knee: three points of a hundred.

@@ -37,7 +37,7 @@ TEST(Played, TheWheelBendsWhatSounds) {
                                        {Kind::Bend, 1.25, 0, 0, 180.0}, {Kind::Up, 1.5, 60, 0, 0},    {Kind::Bend, 1.6, 0, 0, 0.0}};
     const auto notes = notes_played(events, kTempo, 2.0);
     ASSERT_EQ(notes.size(), 1u);
-    EXPECT_EQ(notes[0].bend, (std::vector<BendPoint>{{0, 50.0}, {480, 180.0}}));
+    EXPECT_EQ(*notes[0].bend, (std::vector<BendPoint>{{0, 50.0}, {480, 180.0}}));
 }
 
 }  // namespace fw

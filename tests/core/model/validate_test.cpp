@@ -99,12 +99,12 @@ const std::vector<Fault>& faults() {
         {"velocity", in_part([](Part& p) { p.patterns[0].edit().notes[0].velocity = 0; })},
         {"the length of a note", in_part([](Part& p) { p.patterns[0].edit().notes[0].length = 0; })},
         {"bend", in_part([](Part& p) {
-             p.patterns[0].edit().notes[0].bend = {{0, 1e6}};
+             p.patterns[0].edit().notes[0].bend.edit() = {{0, 1e6}};
          })},
         {"bend", in_part([](Part& p) {
-             p.patterns[0].edit().notes[0].bend = {{10, 0}, {5, 0}};
+             p.patterns[0].edit().notes[0].bend.edit() = {{10, 0}, {5, 0}};
          })},
-        {"bend", in_part([](Part& p) { p.patterns[0].edit().notes[0].bend.resize(5000); })},
+        {"bend", in_part([](Part& p) { p.patterns[0].edit().notes[0].bend.edit().resize(5000); })},
         {"play more than 300000 notes", in_part([](Part& p) {
              auto& notes = p.patterns[0].edit().notes;
              notes.resize(1000, notes.back());

@@ -132,12 +132,13 @@ Remake split_notes(const Remake& r, PartId part, const NoteRefs& refs, Ticks at,
         rest.roll = {};
         // Each half keeps its stretch of the curve; the pitch reached is where the second begins.
         double reached = 0.0;
-        first.bend.clear(), rest.bend.clear();
-        for (const BendPoint& b : p.note.bend) {
-            if (b.tick < first.length) first.bend.push_back(b), reached = b.cents;
-            else rest.bend.push_back({b.tick - first.length, b.cents});
+        std::vector<BendPoint> before, after;
+        for (const BendPoint& b : *p.note.bend) {
+            if (b.tick < first.length) before.push_back(b), reached = b.cents;
+            else after.push_back({b.tick - first.length, b.cents});
         }
-        if (!p.note.bend.empty() && (rest.bend.empty() || rest.bend.front().tick > 0)) rest.bend.insert(rest.bend.begin(), {0, reached});
+        if (!p.note.bend->empty() && (after.empty() || after.front().tick > 0)) after.insert(after.begin(), {0, reached});
+        first.bend = std::move(before), rest.bend = std::move(after);
         wanted.emplace(key_of(p.note), std::move(first));
         second.push_back({p.ref(), std::move(rest)});
     }
@@ -230,10 +231,12 @@ Remake rate_notes(const Remake& r, PartId part, const NoteRefs& refs, double tim
         Note to = n.note;
         to.start = notes.front().note.start + sooner(to.start - notes.front().note.start);
         to.length = std::max<Ticks>(1, sooner(to.length));
-        if (to.roll.strokes > 1) to.roll.apart = std::max<Ticks>(1, sooner(to.roll.apart));
-        for (BendPoint& b : to.bend) b.tick = sooner(b.tick);
+        if (to.roll->strokes > 1) to.roll.edit().apart = std::max<Ticks>(1, sooner(to.roll->apart));
+        std::vector<BendPoint> bend = *to.bend;
+        for (BendPoint& b : bend) b.tick = sooner(b.tick);
         // At one place the later point counts.
-        to.bend.erase(std::unique(to.bend.begin(), to.bend.end(), [](const BendPoint& a, const BendPoint& b) { return a.tick == b.tick; }), to.bend.end());
+        bend.erase(std::unique(bend.begin(), bend.end(), [](const BendPoint& a, const BendPoint& b) { return a.tick == b.tick; }), bend.end());
+        to.bend = std::move(bend);
         wanted[key_of(n.note)] = std::move(to);
     }
     return set_notes(r, part, refs, reach, wanted);
@@ -312,13 +315,14 @@ Remake glide_notes(const Remake& r, PartId part, const NoteRefs& refs, Ticks tim
         n.length = to.start - from.start;
         const Ticks way = std::min(time, n.length);
         const double cents = 100.0 * (to.pitch - from.pitch);
-        n.bend = {{0, 0.0}};
+        std::vector<BendPoint>& bend = n.bend.edit();
+        bend = {{0, 0.0}};
         constexpr int kPieces = 8;
         for (int i = 0; i <= kPieces; ++i) {
             const double x = static_cast<double>(i) / kPieces;
             const double y = shape == GlideShape::Even ? x : shape == GlideShape::Late ? x * x : 1.0 - (1.0 - x) * (1.0 - x);
             const Ticks tick = n.length - way + static_cast<Ticks>(std::llround(x * static_cast<double>(way)));
-            if (tick > n.bend.back().tick) n.bend.push_back({tick, cents * y});
+            if (tick > bend.back().tick) bend.push_back({tick, cents * y});
         }
         wanted.emplace(key_of(from), std::move(n));
     }
@@ -336,10 +340,11 @@ Remake vibrato_notes(const Remake& r, PartId part, const NoteRefs& refs, double 
         const int waves = static_cast<int>(std::floor((end - begin) * rate_hz));
         if (waves < 1) continue;
         constexpr int kPoints = 12;
-        n.bend = {{0, 0.0}};
+        std::vector<BendPoint>& bend = n.bend.edit();
+        bend = {{0, 0.0}};
         for (int i = 0; i <= waves * kPoints; ++i) {
             const Ticks tick = tempo.nearest_tick(begin + i / (rate_hz * kPoints)) - n.start;
-            if (tick > n.bend.back().tick) n.bend.push_back({tick, i == waves * kPoints ? 0.0 : depth * std::sin(2.0 * std::numbers::pi * i / kPoints)});
+            if (tick > bend.back().tick) bend.push_back({tick, i == waves * kPoints ? 0.0 : depth * std::sin(2.0 * std::numbers::pi * i / kPoints)});
         }
         wanted.emplace(key_of(p.note), std::move(n));
     }
@@ -347,14 +352,15 @@ Remake vibrato_notes(const Remake& r, PartId part, const NoteRefs& refs, double 
 }
 
 Remake straighten_notes(const Remake& r, PartId part, const NoteRefs& refs, Reach reach) {
-    return edit_notes(r, part, refs, reach, [](Note& n, Ticks) { n.bend.clear(); });
+    return edit_notes(r, part, refs, reach, [](Note& n, Ticks) { n.bend = {}; });
 }
 
 Remake bend_notes(const Remake& r, PartId part, const NoteRefs& refs, const std::vector<BendPoint>& points, Reach reach) {
     return edit_notes(r, part, refs, reach, [&](Note& n, Ticks) {
-        n.bend.clear();
+        std::vector<BendPoint> bend;
         for (const BendPoint& b : points)
-            if (b.tick <= n.length) n.bend.push_back({b.tick, std::clamp(b.cents, -limits::kBendCents, limits::kBendCents)});
+            if (b.tick <= n.length) bend.push_back({b.tick, std::clamp(b.cents, -limits::kBendCents, limits::kBendCents)});
+        n.bend = std::move(bend);
     });
 }
 
@@ -386,8 +392,8 @@ std::vector<BendPoint> thinned(const std::vector<BendPoint>& drawn, double withi
 
 double left_out_of_tune(const Note& note) {
     constexpr double kHeard_cents = 12.0;
-    if (note.bend.empty()) return 0.0;
-    const double end = note.bend.back().cents, off = end - 100.0 * std::round(end / 100.0);
+    if (note.bend->empty()) return 0.0;
+    const double end = note.bend->back().cents, off = end - 100.0 * std::round(end / 100.0);
     return std::abs(off) > kHeard_cents ? off : 0.0;
 }
 
