@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // How long each view takes to paint at 1280×800, and how soon the window and a first look are up. Figures go to docs/performance.md.
-#include "app/application.hpp"
 #include "app/desks.hpp"
 #include "app/facts_panel.hpp"
 #include "app/main_window.hpp"
@@ -271,7 +270,6 @@ BENCHMARK(FirstLookAtFourMinutes)->Unit(benchmark::kSecond)->UseManualTime()->It
 }  // namespace
 
 int main(int argc, char** argv) {
-    keep_memory();
     const auto begun = Clock::now();
     TimedApplication app(argc, argv);
     QApplication::setApplicationName("fakturwerk-bench");

@@ -5,7 +5,6 @@
 #include "base/guard.hpp"
 
 #include <fcntl.h>
-#include <malloc.h>
 #include <unistd.h>
 #include <QMetaObject>
 #include <QSocketNotifier>
@@ -38,13 +37,6 @@ Application::~Application() {
     signal_fd = -1;
     for (const int fd : signal_pipe_)
         if (fd >= 0) ::close(fd);
-}
-
-void keep_memory() noexcept {
-    ::mallopt(M_ARENA_MAX, 1);
-    ::mallopt(M_MMAP_THRESHOLD, 32 << 20);
-    ::mallopt(M_TRIM_THRESHOLD, 256 << 20);
-    ::mallopt(M_TOP_PAD, 64 << 20);
 }
 
 bool Application::notify(QObject* receiver, QEvent* event) {

@@ -26,8 +26,4 @@ private:
     QSocketNotifier* notifier_ = nullptr;
 };
 
-/// Has the process keep the memory it has given back to itself, up to 256 MB, in one place. Getting and returning pages stops every thread of it, the window's
-/// too, for as long as a thread behind it is not scheduled: milliseconds an edit of a long part (fw-bench-app, EditAmong20000Notes). Call it first of all.
-void keep_memory() noexcept;
-
 }  // namespace fw::app

@@ -57,8 +57,6 @@ public:
         return session_.documents().placed_within(part, tick_at(left), tick_at(right));
     }
 
-    /// Paints all anew; update() only what moves: playhead, loop and what follows the pointer.
-
 protected:
     virtual void paint_content(QPainter& p, const QRect& area) = 0;
     /// What follows the pointer, over everything else.

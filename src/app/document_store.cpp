@@ -19,7 +19,7 @@ bool DocumentStore::may_change() {
 }
 
 const DocumentStore::Placed* DocumentStore::known(const Part& part) const {
-    if (const auto known = placed_.find(&part); known != placed_.end()) return &known->second;
+    if (const auto at = placed_.find(&part); at != placed_.end()) return &at->second;
     for (const auto& p : remake().parts) {
         if (p.get() != &part) continue;
         std::erase_if(placed_, [&](const auto& old) { return old.second.part->id == part.id; });

@@ -4,7 +4,6 @@
 
 #include "base/guard.hpp"
 
-#include <sched.h>
 #include <sys/resource.h>
 #include <unistd.h>
 #include <QMetaObject>
@@ -19,11 +18,9 @@ namespace {
 
 constexpr std::chrono::milliseconds kBreath{25};
 
-/// Lets other threads go first, and takes no core from one the moment there is something to do. A nicety: where it is refused all goes on as before.
+/// Lets other threads go first. A nicety: where it is refused all goes on as before.
 void step_back() {
     constexpr int kBehind = 10;
-    const sched_param plain{};
-    (void)::sched_setscheduler(0, SCHED_BATCH, &plain);  // of this thread
     (void)::setpriority(PRIO_PROCESS, static_cast<id_t>(::gettid()), kBehind);
 }
 

@@ -48,7 +48,6 @@ int run(int argc, char** argv) {
 }  // namespace
 
 int main(int argc, char** argv) {
-    fw::app::keep_memory();
     const fw::Result<int> code = fw::guarded("starting Fakturwerk", [&]() -> fw::Result<int> { return run(argc, argv); });
     if (code) return *code;
     std::cerr << code.error().message() << "\n";

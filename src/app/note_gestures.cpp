@@ -70,12 +70,12 @@ void NoteCloseUp::drag_velocities(const QPointF& to) {
     const bool ramp = std::abs(to.x() - press_.x()) > kNear;
     const QPointF first = press_.x() <= to.x() ? press_ : to, last = press_.x() <= to.x() ? to : press_;
     // Where notes were chosen, only those are meant.
-    const auto& chosen = session_.selection().notes();
+    const bool all = session_.selection().notes().empty();
     std::vector<NoteRef> refs;
     double nearest = kNear;
-    for (const PlacedNote& n : session_.documents().placed(*part)) {
+    for (const PlacedNote& n : notes_between(*part, first.x() - kNear, last.x() + kNear)) {
         const double x = x_of(n.note.start);
-        if (!chosen.empty() && std::find(chosen.begin(), chosen.end(), n.ref()) == chosen.end()) continue;
+        if (!all && !session_.selection().contains(n)) continue;
         if (ramp ? x >= first.x() - 2 && x <= last.x() + 2 : std::abs(x - press_.x()) <= nearest) {
             if (!ramp && std::abs(x - press_.x()) < nearest) nearest = std::abs(x - press_.x()), refs.clear();
             refs.push_back(n.ref());
@@ -186,7 +186,8 @@ void NoteCloseUp::mouseMoveEvent(QMouseEvent* e) {
         if (lasso_.isEmpty()) lasso_ << press_;
         lasso_ << hover_;
         std::vector<NoteRef> within;
-        for (const PlacedNote& n : session_.documents().placed(*part)) {
+        const QRectF around = lasso_.boundingRect();
+        for (const PlacedNote& n : notes_between(*part, around.left(), around.right())) {
             const double row = y_of(n.note.pitch) - y_of(n.note.pitch + 1);
             const QPointF middle((x_of(n.note.start) + x_of(n.note.start + n.note.length)) / 2, y_of(n.note.pitch) + row / 2);
             if (lasso_.containsPoint(middle, Qt::OddEvenFill)) within.push_back(n.ref());
@@ -198,7 +199,7 @@ void NoteCloseUp::mouseMoveEvent(QMouseEvent* e) {
         rubber_ = QRectF(press_, hover_);
         std::vector<NoteRef> within;
         const QRectF box = rubber_.normalized();
-        for (const PlacedNote& n : session_.documents().placed(*part)) {
+        for (const PlacedNote& n : notes_between(*part, box.left() - 2, box.right())) {
             const double y = y_of(n.note.pitch), row = y_of(n.note.pitch) - y_of(n.note.pitch + 1);
             if (box.intersects(QRectF(x_of(n.note.start), y, std::max(2.0, x_of(n.note.start + n.note.length) - x_of(n.note.start)), row)))
                 within.push_back(n.ref());

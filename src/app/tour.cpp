@@ -4,6 +4,7 @@
 #include "app/check_desk.hpp"
 #include "app/desks.hpp"
 #include "app/doubt_walk.hpp"
+#include "app/facts_panel.hpp"
 #include "app/lens_panel.hpp"
 #include "app/listening_bar.hpp"
 #include "app/page_view.hpp"
@@ -63,7 +64,7 @@ private:
             timer_.stop();
             return;
         }
-        if (!s.has_reference() || s.busy() || !s.rebuild_is_current()) return;
+        if (!s.has_reference() || s.busy() || !s.rebuild_is_current() || window_.facts()->pending()) return;  // and the facts are of what is chosen
         const auto part = [&](PartRole role) {
             for (const auto& p : s.remake().parts)
                 if (p->role == role) return ElementId(p->id);

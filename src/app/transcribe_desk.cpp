@@ -72,6 +72,7 @@ TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands
     tools->addWidget(legend_);
     name_inks();
     connect(&theme_teller(), &ThemeTeller::changed, this, &TranscribeDesk::name_inks);
+    tools->addSpacing(8);
     tools->addStretch(1);
     tools->addWidget(new QLabel(tr("Grid")));
     tools->addSpacing(6);
@@ -86,7 +87,7 @@ TranscribeDesk::TranscribeDesk(Session& session, const CommandRegistry& commands
     reach_->setObjectName("reach");
     reach_->setToolTip(
         commands.with_keys(tr("Whether an edit changes a note wherever its pattern plays, or only here, for which a variant is made"), "note.reach"));
-    reach_->addItems({tr("everywhere it plays"), tr("here only")});
+    reach_->addItems({tr("everywhere"), tr("here only")});
     connect(reach_, &QComboBox::activated, this, [this](int i) { session_.selection().set_reach(i == 1 ? Reach::Here : Reach::Everywhere); });
     tools->addSpacing(8);
     tools->addWidget(new QLabel(tr("Edit")));

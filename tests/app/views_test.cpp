@@ -435,4 +435,18 @@ TEST_F(ListeningTest, AnUndoneDocumentIsWhatPlays) {
     session->toggle_play();
 }
 
+TEST_F(WindowTest, TheToolsOverACloseUpHaveRoomAtTheUsualSizeWhateverThePartIsCalled) {
+    window->show_desk(Desk::Transcribe);
+    for (const auto& p : session->remake().parts) {
+        session->selection().select_element(p->id);
+        QCoreApplication::processEvents();
+        for (const char* name : {"reach", "read_as", "neighbours", "draw_pitch"}) {
+            const auto* tool = window->transcribe()->findChild<QWidget*>(name);
+            ASSERT_TRUE(tool) << name;
+            if (!tool->isVisible()) continue;
+            EXPECT_GE(tool->width(), tool->sizeHint().width()) << name << " beside " << p->name;
+        }
+    }
+}
+
 }  // namespace fw::app

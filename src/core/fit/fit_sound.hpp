@@ -49,12 +49,12 @@ struct FitWish {
     bool equaliser = true;  ///< whether one may stand behind it
 };
 
-/// Searches the fields a single note can tell of: of a sampler its envelope, its filter, its tuning, where it begins. Every patch is heard first; from those
-/// nearest, bounded searches without derivatives over the fields that can be heard in them (Rowan, "Functional stability analysis of numerical algorithms",
-/// 1990, as NLopt's Sbplx; between them a controlled random search, Price 1983, with local mutation, Kaelo & Ali 2006), with waves and kinds of filter tried in
-/// turn. The three best that differ, nearest first. better is told whenever a nearer one was found, from any thread, one at a time. Each has an equaliser
-/// behind it where one brings its tone nearer by more than a third of a decibel. Ends with what it has when the time is over or it is told to stop: nothing is
-/// lost, from takes it up again. Uses two threads. Empty only for a moment that is silent.
+/// Searches the fields a single note can tell of: of a sampler its envelope, its filter, its tuning, where it begins. Every patch is heard first; those
+/// nearest are bred with each other (differential evolution, Storn & Price 1997), and from the best that differ bounded searches without derivatives begin
+/// (Rowan, "Functional stability analysis of numerical algorithms", 1990, as NLopt's Sbplx), with waves and kinds of filter tried in turn. The three best that
+/// differ, nearest first. better is told whenever a nearer one was found, from any thread, one at a time. Each has an equaliser behind it where one brings its
+/// tone nearer by more than a third of a decibel. Ends with what it has when the time is over or it is told to stop: nothing is lost, from takes it up again.
+/// Uses two threads. Empty only for a moment that is silent.
 std::vector<FittedSound> fit_sound(const LoneNote& moment, const FitSource& source, const FitWish& wish, const Progress& progress = {},
                                    const std::function<void(const FittedSound&)>& better = {});
 
