@@ -7,7 +7,7 @@
 namespace fw::app {
 
 /// A combo box that does not change under a scrolling wheel unless it has the focus.
-class CalmCombo final : public QComboBox {
+class CalmCombo : public QComboBox {
 public:
     CalmCombo() { setFocusPolicy(Qt::StrongFocus); }
 

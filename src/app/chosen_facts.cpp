@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The facts of chosen notes: what they are, what is heard of them, and what can be done with them by numbers.
 #include "analysis/partials.hpp"
+#include "app/facts_column.hpp"
 #include "app/facts_panel.hpp"
 #include "app/painting.hpp"
-#include "app/sheet_widgets.hpp"
 #include "app/words.hpp"
 #include "audio/mono.hpp"
 #include "base/pitch.hpp"
@@ -13,9 +13,6 @@
 #include "model/edits/parts.hpp"
 #include "model/edits/phrasing.hpp"
 
-#include <QMenu>
-#include <QPushButton>
-#include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
 
@@ -29,19 +26,20 @@ void FactsPanel::chosen_notes(const Part& p) {
     if (notes.size() == 1) {
         const Note& n = notes.front().note;
         const bool flats = session_.remake().song->flats_at(n.start);
-        note(QString("%1 at %2").arg(sound_or_note(n.pitch, drums, flats), QString::fromStdString(session_.remake().song->meter.position(n.start).text())));
-        note(tr("velocity %1, length %2 beats, %3")
-                 .arg(n.velocity)
-                 .arg(static_cast<double>(n.length) / kTicksPerQuarter, 0, 'f', 2)
-                 .arg(n.origin == Origin::Heard      ? tr("heard, %1 sure").arg(percent_text(n.confidence))
-                      : n.origin == Origin::Imported ? tr("imported")
-                      : n.origin == Origin::Played   ? tr("played")
-                                                     : tr("drawn")));
+        facts_->note(
+            QString("%1 at %2").arg(sound_or_note(n.pitch, drums, flats), QString::fromStdString(session_.remake().song->meter.position(n.start).text())));
+        facts_->note(tr("velocity %1, length %2 beats, %3")
+                         .arg(n.velocity)
+                         .arg(static_cast<double>(n.length) / kTicksPerQuarter, 0, 'f', 2)
+                         .arg(n.origin == Origin::Heard      ? tr("heard, %1 sure").arg(percent_text(n.confidence))
+                              : n.origin == Origin::Imported ? tr("imported")
+                              : n.origin == Origin::Played   ? tr("played")
+                                                             : tr("drawn")));
         if (!drums) partials(id, n);
         if (const double off = left_out_of_tune(n); off != 0.0 && n.origin != Origin::Heard)
-            note(tr("ends %1 cents off the nearest semitone").arg(off, 0, 'f', 0));
+            facts_->note(tr("ends %1 cents off the nearest semitone").arg(off, 0, 'f', 0));
     } else {
-        note(tr("%1 selected").arg(notes.size()));
+        facts_->note(tr("%1 selected").arg(notes.size()));
     }
     if (!drums && notes.size() > 1) {
         std::vector<int> pitches;
@@ -52,7 +50,7 @@ void FactsPanel::chosen_notes(const Part& p) {
             const Ticks from = notes.front().note.start;
             Ticks to = from;
             for (const PlacedNote& n : notes) to = std::max(to, n.note.start + n.note.length);
-            button(
+            facts_->button(
                 tr("%1   fits %2").arg(QString::fromStdString(chord.name(flats)), percent_text(fit)), tr("Write this chord there, as long as the notes last"),
                 [this, c = chord, from, to] {
                     const MeterMap& meter = session_.remake().song->meter;
@@ -132,8 +130,8 @@ void FactsPanel::partials(PartId part, const Note& n) {
     const Song& song = *session_.remake().song;
     const double hz = hertz_of(n.pitch + song.tuning_cents / 100.0);
     const auto told = [&](const QString& what) {
-        note(tr("%1 Hz in the original's tuning%2").arg(hz, 0, 'f', 1).arg(what),
-             tr("Measured in the original through the lens of this element while the note lasts, at most a second, against the strongest of them"));
+        facts_->note(tr("%1 Hz in the original's tuning%2").arg(hz, 0, 'f', 1).arg(what),
+                     tr("Measured in the original through the lens of this element while the note lasts, at most a second, against the strongest of them"));
     };
     constexpr double kLongest_s = 1.0;
     const double from_s = std::max(0.0, song.tempo.seconds(n.start)), to_s = std::min(from_s + kLongest_s, song.tempo.seconds(n.start + n.length));
@@ -157,8 +155,7 @@ void FactsPanel::partials(PartId part, const Note& n) {
                 return JobQueue::Delivery([this, asked, text] {
                     partials_of_ = asked;
                     partials_ = text;
-                    pending_ = true;
-                    rebuild_when_free();
+                    tell_again();
                 });
             };
         },
@@ -167,27 +164,24 @@ void FactsPanel::partials(PartId part, const Note& n) {
 
 /// The chosen notes for another part to play: a line over two sounds, a chord over several instruments.
 void FactsPanel::send_to(const Part& p) {
-    auto* menu = new QMenu;
+    FactMenu menu;
     for (const bool keep : {false, true}) {
+        if (keep && !menu.empty()) menu.emplace_back();
         for (const auto& other : session_.remake().parts) {
             if (other->id == p.id || (other->role == PartRole::Drums) != (p.role == PartRole::Drums)) continue;
             const QString name = QString::fromStdString(other->name);
-            menu->addAction(keep ? tr("Also %1").arg(name) : tr("%1 in its place").arg(name), this,
-                            [this, id = p.id, keep, into = part_text(session_.remake(), other->id)] {
-                                Line line = session_.selection().on_notes("note.send", session_.remake(), id);
-                                line.with("into", into);
-                                if (keep) line.with("keep", "on");
-                                session_.documents().run(line);
-                            });
+            menu.emplace_back(keep ? tr("Also %1").arg(name) : tr("%1 in its place").arg(name),
+                              [this, id = p.id, keep, into = part_text(session_.remake(), other->id)] {
+                                  Line line = session_.selection().on_notes("note.send", session_.remake(), id);
+                                  line.with("into", into);
+                                  if (keep) line.with("keep", "on");
+                                  session_.documents().run(line);
+                              });
         }
-        if (!keep && !menu->isEmpty()) menu->addSeparator();
     }
-    if (menu->isEmpty()) {
-        delete menu;
-        return;
-    }
-    column_->addWidget(
-        menu_button(tr("Played by another part"), tr("Some notes of a line on another sound, or the tones of a chord over several parts"), "send_to", menu));
+    if (!menu.empty())
+        facts_->menu(tr("Played by another part"), tr("Some notes of a line on another sound, or the tones of a chord over several parts"), "send_to",
+                     std::move(menu));
 }
 
 /// A send opened for the chosen notes only: to each bus there is, or to an echo made for it.

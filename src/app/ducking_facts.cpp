@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Whether the original makes room for its kick, measured, and doing the same with a part.
+#include "app/facts_column.hpp"
 #include "app/facts_panel.hpp"
 #include "app/words.hpp"
 
@@ -28,8 +29,7 @@ void FactsPanel::measure_dips() {
                     dips_.clear();
                     for (const auto& [section, after] : found)
                         if (after.dip) dips_.emplace_back(section, *after.dip);
-                    pending_ = true;
-                    rebuild_when_free();
+                    tell_again();
                 });
             };
         },
@@ -57,12 +57,12 @@ void FactsPanel::dips(const Part& p) {
     }
     if (strokes == 0) return;
     depth /= strokes, beats /= strokes;
-    heading(tr("After the kick the original seems to dip"));
-    note(lines.join("\n"),
-         tr("The level between 300 Hz and 2.5 kHz after each kick, against just before it: the median of a section's strokes, %1 in all. It is "
-            "what several elements do together; which of them ducks is for your ears.")
-             .arg(strokes));
-    button(
+    facts_->heading(tr("After the kick the original seems to dip"));
+    facts_->note(lines.join("\n"),
+                 tr("The level between 300 Hz and 2.5 kHz after each kick, against just before it: the median of a section's strokes, %1 in all. It is "
+                    "what several elements do together; which of them ducks is for your ears.")
+                     .arg(strokes));
+    facts_->button(
         tr("Duck %1 so").arg(QString::fromStdString(p.name)), tr("Adds a Duck step set off by the kick, with this depth and release"),
         [this, id = p.id, depth, beats] {
             const Remake& now = session_.remake();

@@ -1,33 +1,24 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/facts_panel.hpp"
 
-#include "app/command_registry.hpp"
-#include "app/words.hpp"
-
-#include "app/calm_combo.hpp"
 #include "app/changes.hpp"
+#include "app/command_registry.hpp"
 #include "app/doubt_walk.hpp"
-#include "app/number_field.hpp"
+#include "app/facts_column.hpp"
 #include "app/survey.hpp"
-#include "app/theme.hpp"
-#include "base/pitch.hpp"
+#include "app/words.hpp"
 #include "commands/call.hpp"
 
-#include <QComboBox>
-#include <QDoubleSpinBox>
-#include <QElapsedTimer>
-#include <QHBoxLayout>
-#include <QInputDialog>
-#include <QLabel>
-#include <QLineEdit>
-#include <QMap>
-#include <QPushButton>
-#include <QTimer>
-#include <QVBoxLayout>
+#include <QAction>
+#include <QScrollBar>
 #include <algorithm>
 #include <cmath>
 
 namespace fw::app {
+
+namespace {
+constexpr int kAfterwards_ms = 60;
+}
 
 FactsPanel::FactsPanel(Session& session, const CommandRegistry& commands, QWidget* parent) : QScrollArea(parent), session_(session), commands_(commands) {
     setFixedWidth(272);
@@ -35,19 +26,20 @@ FactsPanel::FactsPanel(Session& session, const CommandRegistry& commands, QWidge
     setFrameShape(QFrame::NoFrame);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setAccessibleName(tr("Facts"));
-    constexpr int kFrame_ms = 16, kAfterwards_ms = 60, kLongest_ms = 200;
+    facts_ = new FactsColumn;
+    setWidget(facts_);
     soon_.setSingleShot(true);
-    connect(&soon_, &QTimer::timeout, this, &FactsPanel::rebuild_when_free);
-    // Rebuilt after the event that caused it, since that event may come from a widget in here.
+    connect(&soon_, &QTimer::timeout, this, &FactsPanel::tell_when_free);
+    // Told after the event that caused it, since that event may come from a widget in here.
     const auto later = [this] {
-        made_.reset();
         if (std::exchange(pending_, true)) return;
         waiting_.start();
-        soon_.start(took_ms_ > kFrame_ms ? kAfterwards_ms : 0);
+        soon_.start(0);
     };
+    connect(facts_, &FactsColumn::acted, this, later);
     // What was edited is drawn and heard first; what is told of it, or of what was chosen just before, follows a moment later.
     connect(&session_, &Session::document_changed, this, [this] {
-        made_.reset();
+        constexpr int kLongest_ms = 200;
         if (!std::exchange(pending_, true)) waiting_.start();
         else if (waiting_.elapsed() > kLongest_ms) return;
         soon_.start(kAfterwards_ms);
@@ -60,12 +52,12 @@ FactsPanel::FactsPanel(Session& session, const CommandRegistry& commands, QWidge
     });
     connect(&session_.survey(), &Survey::changed, this, later);
     connect(&session_.walk(), &DoubtWalk::changed, this, later);
-    rebuild();
+    tell();
 }
 
 void FactsPanel::set_chord_tick(Ticks tick) {
     chord_tick_ = tick;
-    rebuild();
+    tell();
 }
 
 void FactsPanel::focus_chord_name() {
@@ -75,121 +67,65 @@ void FactsPanel::focus_chord_name() {
     }
 }
 
-void FactsPanel::heading(const QString& text) {
-    auto* label = new QLabel(text);
-    label->setObjectName("heading");
-    label->setContentsMargins(0, 8, 0, 0);
-    column_->addWidget(label);
-}
-
-void FactsPanel::value(const QString& text, const QString& tip) {
-    auto* label = new QLabel(text);
-    label->setObjectName("value");
-    label->setToolTip(tip);
-    label->setWordWrap(true);
-    column_->addWidget(label);
-}
-
-void FactsPanel::note(const QString& text, const QString& tip) {
-    auto* label = new QLabel(text);
-    label->setWordWrap(true);
-    label->setToolTip(tip);
-    column_->addWidget(label);
-}
-
-void FactsPanel::button(const QString& text, const QString& tip, const std::function<void()>& action, const QString& object) {
-    auto* b = new QPushButton(text);
-    b->setToolTip(tip);
-    if (!object.isEmpty()) b->setObjectName(object);
-    connect(b, &QPushButton::clicked, this, [action] { action(); });
-    column_->addWidget(b);
-}
-
 void FactsPanel::commands_row(std::initializer_list<std::pair<const char*, QString>> commands) {
-    auto* row = new QHBoxLayout;
-    row->setSpacing(4);
-    for (const auto& [id, text] : commands) {
-        auto* b = new QPushButton(text);
-        b->setObjectName(id);
-        b->setToolTip(commands_.with_keys(commands_.sentence(id), id));
-        b->setProperty("compact", true);
-        b->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
-        connect(b, &QPushButton::clicked, commands_.action(id), &QAction::trigger);
-        row->addWidget(b);
-    }
-    column_->addLayout(row);
+    const auto line = facts_->line();
+    for (const auto& [id, text] : commands)
+        facts_->button({.text = text,
+                        .tip = commands_.with_keys(commands_.sentence(id), id),
+                        .object = id,
+                        .run = [action = commands_.action(id)] { action->trigger(); },
+                        .compact = true,
+                        .width = FactWidth::Shared});
 }
 
-void FactsPanel::rebuild_when_free() {
+void FactsPanel::tell_again() {
+    pending_ = true;
+    tell_when_free();
+}
+
+void FactsPanel::tell_when_free() {
     if (!pending_) return;
-    soon_.stop();
-    if (widget())
-        for (const NumberField* field : widget()->findChildren<NumberField*>())
-            if (field->in_hand()) return;  // its drag would end with it; once it is let go this comes again
-    // In two turns of the window's thread, each shorter than a frame: what was made first is laid out in the next, unless something else is to be told by then.
-    if (!made_) {
-        made_ = make();
-        soon_.start(0);
+    if (facts_->in_hand()) {
+        soon_.start(kAfterwards_ms);
         return;
     }
+    soon_.stop();
+    tell();
+}
+
+void FactsPanel::tell() {
     pending_ = false;
-    show_made();
-}
-
-void FactsPanel::rebuild() {
-    made_ = make();
-    show_made();
-}
-
-std::unique_ptr<QWidget> FactsPanel::make() {
-    QElapsedTimer clock;
-    clock.start();
-    auto inner = std::make_unique<QWidget>();
-    column_ = new QVBoxLayout(inner.get());
-    column_->setContentsMargins(14, 10, 14, 14);
-    column_->setSpacing(5);
+    const ElementId id = session_.selection().element();
+    const bool chords_too = id == ElementId::chords();
+    const QString subject =
+        session_.has_reference() ? QString::fromStdString(id.text()) + (chords_too ? QString(" %1").arg(chord_tick_) : QString()) : QString();
+    const bool another = facts_->begin(subject);
     if (session_.has_reference()) {
-        const ElementId id = session_.selection().element();
-        auto* title = new QLabel(QString::fromStdString(session_.remake().element_name(id)));
-        title->setFont(text_font(11.5, true));
-        column_->addWidget(title);
+        facts_->title(QString::fromStdString(session_.remake().element_name(id)));
         if (id == ElementId::tempo()) tempo();
         else if (id == ElementId::key()) key();
         else if (id == ElementId::sections()) sections();
-        else if (id == ElementId::chords()) chords();
+        else if (chords_too) chords();
         else part();
         element_state();
     }
-    column_->addStretch(1);
-    took_ms_ = clock.elapsed();
-    return inner;
-}
-
-void FactsPanel::show_made() {
-    QElapsedTimer clock;
-    clock.start();
-    const QString focused = focusWidget() ? focusWidget()->objectName() : QString();
-    setWidget(made_.release());
-    if (!focused.isEmpty() && focused != "value" && focused != "heading")
-        if (auto* again = widget()->findChild<QWidget*>(focused)) again->setFocus();
-    took_ms_ += clock.elapsed();
+    facts_->end();
+    if (another) verticalScrollBar()->setValue(0);
 }
 
 void FactsPanel::part() {
     const Part* p = session_.selection().part();
     if (!p) return;
     const PartId id = p->id;
-    heading(tr("Name"));
-    auto* name = new QLineEdit(QString::fromStdString(p->name));
-    name->setObjectName("part_name");
-    connect(name, &QLineEdit::editingFinished, this, [this, id, name] {
-        const Part* now = session_.remake().part(id);
-        if (now && !name->text().trimmed().isEmpty() && name->text().toStdString() != now->name)
-            session_.documents().run(Line("part.rename").with("part", part_text(session_.remake(), id)).with("name", name->text().trimmed().toStdString()));
-    });
-    column_->addWidget(name);
+    facts_->heading(tr("Name"));
+    facts_->edit({.object = "part_name", .text = QString::fromStdString(p->name), .entered = [this, id](const QString& text) {
+                      const Part* now = session_.remake().part(id);
+                      const std::string name = text.trimmed().toStdString();
+                      if (now && !name.empty() && name != now->name)
+                          session_.documents().run(Line("part.rename").with("part", part_text(session_.remake(), id)).with("name", name));
+                  }});
     if (const auto a = session_.recording().analysis; a && p->role == PartRole::Drums && !a->feel.drums.empty()) {
-        heading(tr("Feel in the original"));
+        facts_->heading(tr("Feel in the original"));
         for (const DrumFeel& d : a->feel.drums) {
             double offset = 0, velocity = 0, count = 0;
             for (const StepFeel& s : d.steps) offset += s.offset_ms * s.count, velocity += s.velocity * s.count, count += s.count;
@@ -200,27 +136,28 @@ void FactsPanel::part() {
                              .arg(1.0 + static_cast<double>(s.step) / a->feel.steps_per_beat, 0, 'f', 2)
                              .arg(s.offset_ms, 0, 'f', 0)
                              .arg(s.velocity, 0, 'f', 0);
-            note(tr("%1: %2, velocity %3")
-                     .arg(QString(drum_sound(d.kind).name),
-                          std::abs(ms) < 2.0 ? QString(tr("on the grid")) : QString("%1 ms %2").arg(std::abs(ms), 0, 'f', 0).arg(ms > 0 ? "late" : "early"))
-                     .arg(velocity / count, 0, 'f', 0),
-                 "Against the straight grid, by beat of the bar:\n" + steps.trimmed());
+            facts_->note(
+                tr("%1: %2, velocity %3")
+                    .arg(QString(drum_sound(d.kind).name),
+                         std::abs(ms) < 2.0 ? QString(tr("on the grid")) : QString("%1 ms %2").arg(std::abs(ms), 0, 'f', 0).arg(ms > 0 ? "late" : "early"))
+                    .arg(velocity / count, 0, 'f', 0),
+                "Against the straight grid, by beat of the bar:\n" + steps.trimmed());
         }
     }
     doubts(*p);
-    heading(tr("In the original"));
-    button(
+    facts_->heading(tr("In the original"));
+    facts_->button(
         tr("Hear it where it is clearest"), commands_.with_keys(tr("Loop the next of the moments in which it stands most alone"), "song.clearest"),
         [this] { session_.survey().next_clearest(); }, "clearest");
     for (const Remark& m : session_.remake().notebook->remarks)
         if (m.kind == RemarkKind::Clearest && m.element == ElementId(id))
-            button(tr("Best heard at %1").arg(QString::fromStdString(place_text(session_.remake().song->meter, m.start))), tr("Loop it"), [this, m] {
+            facts_->button(tr("Best heard at %1").arg(QString::fromStdString(place_text(session_.remake().song->meter, m.start))), tr("Loop it"), [this, m] {
                 const TempoMap& tempo = session_.remake().song->tempo;
                 session_.transport().set_loop(tempo.seconds(m.start), tempo.seconds(m.start + m.length));
                 session_.transport().seek(session_.transport().loop_start());
             });
     if (session_.transport().loop_end() > session_.transport().loop_start())
-        button(
+        facts_->button(
             tr("Keep the loop as best heard"), tr("Remembers the looped place with this element"),
             [this, id] {
                 const Song& song = *session_.remake().song;
@@ -232,16 +169,11 @@ void FactsPanel::part() {
                                              .with("length", length_text(std::max<Ticks>(1, to - from))));
             },
             "keep_clearest");
-    heading(tr("In the mix"));
+    facts_->heading(tr("In the mix"));
     for (const Parameter& row : kPartFields) {
-        auto* line = new QHBoxLayout;
-        line->addWidget(new QLabel(row.label), 1);
-        auto* box = new FieldBox(session_, {id, row.id}, row);
-        connect(box, &NumberField::let_go, this, [this] {
-            if (pending_) soon_.start(0);
-        });
-        line->addWidget(box);
-        column_->addLayout(line);
+        const auto line = facts_->line();
+        facts_->word(row.label, 1);
+        facts_->field(session_, {id, row.id}, row);
     }
     sound_manners(*p);
     dips(*p);
@@ -251,32 +183,27 @@ void FactsPanel::part() {
 void FactsPanel::element_state() {
     const ElementId id = session_.selection().element();
     const ElementState state = session_.remake().element(id);
-    heading(tr("State"));
-    auto* combo = new CalmCombo;
-    combo->setObjectName("state");
-    for (const QString& s : {tr("open"), tr("draft"), tr("confirmed"), tr("left out")}) combo->addItem(s);
-    combo->setCurrentIndex(static_cast<int>(state.state));
-    combo->setToolTip(tr("Confirming is your word: the program only drafts"));
-    connect(combo, &QComboBox::activated, this, [this, id](int i) {
-        session_.documents().run(Line("element.note").with("element", element_text(session_.remake(), id)).with("state", state_name(static_cast<State>(i))));
-    });
-    column_->addWidget(combo);
-    const auto words = [&](const char* argument, const QString& placeholder, const std::string& now) {
-        auto* edit = new QLineEdit(QString::fromStdString(now));
-        edit->setObjectName(argument);
-        edit->setPlaceholderText(placeholder);
-        connect(edit, &QLineEdit::editingFinished, this, [this, id, edit, argument] {
-            const ElementState before = session_.remake().element(id);
-            const std::string text = edit->text().toStdString();
-            const std::string_view which = argument;
-            if (text != (which == "question" ? before.question : which == "intended" ? before.intended : before.reason))
-                session_.documents().run(Line("element.note").with("element", element_text(session_.remake(), id)).with(argument, text));
-        });
-        column_->addWidget(edit);
+    facts_->heading(tr("State"));
+    facts_->choice({.object = "state",
+                    .tip = tr("Confirming is your word: the program only drafts"),
+                    .items = {{tr("open"), {}}, {tr("draft"), {}}, {tr("confirmed"), {}}, {tr("left out"), {}}},
+                    .chosen = static_cast<int>(state.state),
+                    .taken = [this, id](int i) {
+                        session_.documents().run(
+                            Line("element.note").with("element", element_text(session_.remake(), id)).with("state", state_name(static_cast<State>(i))));
+                    }});
+    const auto words = [&](const char* argument, const QString& placeholder, std::string ElementState::*of) {
+        facts_->edit({.object = argument,
+                      .text = QString::fromStdString(state.*of),
+                      .placeholder = placeholder,
+                      .entered = [this, id, argument, of](const QString& typed) {
+                          if (const std::string text = typed.toStdString(); text != session_.remake().element(id).*of)
+                              session_.documents().run(Line("element.note").with("element", element_text(session_.remake(), id)).with(argument, text));
+                      }});
     };
-    words("question", tr("? an open question, in your words"), state.question);
-    words("intended", tr("≈ a difference you intend"), state.intended);
-    words("reason", tr("why it is close enough, or left out"), state.reason);
+    words("question", tr("? an open question, in your words"), &ElementState::question);
+    words("intended", tr("≈ a difference you intend"), &ElementState::intended);
+    words("reason", tr("why it is close enough, or left out"), &ElementState::reason);
     questions(id);
     time_for(id);
 }
@@ -287,44 +214,44 @@ void FactsPanel::questions(ElementId id) {
     bool first = true;
     for (const Remark& m : r.notebook->remarks) {
         if (m.kind != RemarkKind::Question || m.element != id) continue;
-        if (std::exchange(first, false)) heading(tr("Questions at places"));
+        if (std::exchange(first, false)) facts_->heading(tr("Questions at places"));
         const std::string at = place_text(r.song->meter, m.start);
-        auto* row = new QHBoxLayout;
-        row->setSpacing(4);
-        auto* go = new QPushButton(QString::fromStdString(at));
-        go->setObjectName("question.go");
-        go->setProperty("compact", true);
-        go->setToolTip(tr("Go there and loop it"));
-        connect(go, &QPushButton::clicked, this, [this, m] {
-            const TempoMap& tempo = session_.remake().song->tempo;
-            session_.transport().set_loop(tempo.seconds(m.start), tempo.seconds(m.start + std::max<Ticks>(m.length, kTicksPerQuarter)));
-            session_.transport().seek(session_.transport().loop_start());
-        });
-        auto* words = new QLineEdit(QString::fromStdString(m.words));
-        words->setObjectName("question.words");
-        words->setPlaceholderText(tr("what is unsure, and why"));
-        connect(words, &QLineEdit::editingFinished, this, [this, words, m, at] {
-            const std::string text = words->text().trimmed().toStdString();
-            if (text == m.words) return;
-            session_.documents().run(Line("remark.add")
-                                         .with("kind", "question")
-                                         .with("element", element_text(session_.remake(), m.element))
-                                         .with("at", at)
-                                         .with("length", length_text(m.length))
-                                         .with("words", text));
-        });
-        auto* answered = new QPushButton("×");
-        answered->setObjectName("question.answered");
-        answered->setProperty("compact", true);
-        answered->setFixedWidth(24);
-        answered->setToolTip(tr("It is answered: the question goes; undo brings it back"));
-        connect(answered, &QPushButton::clicked, this, [this, m, at] {
-            session_.documents().run(Line("remark.remove").with("kind", "question").with("element", element_text(session_.remake(), m.element)).with("at", at));
-        });
-        row->addWidget(go);
-        row->addWidget(words, 1);
-        row->addWidget(answered);
-        column_->addLayout(row);
+        const auto line = facts_->line();
+        facts_->button({.text = QString::fromStdString(at),
+                        .tip = tr("Go there and loop it"),
+                        .object = "question.go",
+                        .run =
+                            [this, m] {
+                                const TempoMap& tempo = session_.remake().song->tempo;
+                                session_.transport().set_loop(tempo.seconds(m.start), tempo.seconds(m.start + std::max<Ticks>(m.length, kTicksPerQuarter)));
+                                session_.transport().seek(session_.transport().loop_start());
+                            },
+                        .compact = true});
+        facts_->edit({.object = "question.words",
+                      .text = QString::fromStdString(m.words),
+                      .placeholder = tr("what is unsure, and why"),
+                      .entered =
+                          [this, m, at](const QString& typed) {
+                              const std::string text = typed.trimmed().toStdString();
+                              if (text == m.words) return;
+                              session_.documents().run(Line("remark.add")
+                                                           .with("kind", "question")
+                                                           .with("element", element_text(session_.remake(), m.element))
+                                                           .with("at", at)
+                                                           .with("length", length_text(m.length))
+                                                           .with("words", text));
+                          },
+                      .stretch = 1});
+        facts_->button({.text = "×",
+                        .tip = tr("It is answered: the question goes; undo brings it back"),
+                        .object = "question.answered",
+                        .run =
+                            [this, m, at] {
+                                session_.documents().run(
+                                    Line("remark.remove").with("kind", "question").with("element", element_text(session_.remake(), m.element)).with("at", at));
+                            },
+                        .compact = true,
+                        .pixels = 24});
     }
 }
 
@@ -333,26 +260,30 @@ void FactsPanel::time_for(ElementId id) {
     constexpr double kMore_min = 10.0;
     const ElementState state = session_.remake().element(id);
     const double spent_min = session_.documents().spent_s(id) / 60.0;
-    heading(tr("Time for it"));
-    auto* row = new QHBoxLayout;
-    row->addWidget(new QLabel(spent_min >= 1.0 ? tr("%1 min of").arg(std::lround(spent_min)) : tr("up to")));
-    auto* budget = new NumberField(state.budget_min, 0, 600, 5, tr(" min"), 0);
-    budget->setObjectName("budget");
-    budget->setSpecialValueText(tr("no end"));
-    budget->setToolTip(
-        tr("How long it may take; what was spent counts while it is chosen and something is being done.\nCheck ▸ What next says where time is worth most."));
+    facts_->heading(tr("Time for it"));
     const auto give = [this, id](double minutes) {
         if (minutes != session_.remake().element(id).budget_min)
             session_.documents().run(
                 Line("element.note").with("element", element_text(session_.remake(), id)).with("budget", QString::number(minutes).toStdString()), "budget");
     };
-    connect(budget, &NumberField::let_go, this, [give, budget] { give(budget->value()); });
-    connect(budget, &QDoubleSpinBox::editingFinished, this, [give, budget] { give(budget->value()); });
-    row->addWidget(budget, 1);
-    column_->addLayout(row);
+    {
+        const auto line = facts_->line(5);
+        facts_->word(spent_min >= 1.0 ? tr("%1 min of").arg(std::lround(spent_min)) : tr("up to"));
+        facts_->number({.object = "budget",
+                        .tip = tr("How long it may take; what was spent counts while it is chosen and something is being done.\nCheck ▸ What next says where "
+                                  "time is worth most."),
+                        .value = state.budget_min,
+                        .low = 0,
+                        .high = 600,
+                        .step = 5,
+                        .suffix = tr(" min"),
+                        .entered = give,
+                        .lowest = tr("no end"),
+                        .stretch = 1});
+    }
     if (state.budget_min <= 0.0 || spent_min < state.budget_min || state.state == State::Confirmed || state.state == State::LeftOut) return;
-    value(tr("Its time is used up."));
-    button(
+    facts_->value(tr("Its time is used up."));
+    facts_->button(
         tr("Close enough"), tr("Confirms it, with this as the reason; undo takes it back"),
         [this, id] {
             Line line = Line("element.note").with("element", element_text(session_.remake(), id)).with("state", state_name(State::Confirmed));
@@ -360,7 +291,7 @@ void FactsPanel::time_for(ElementId id) {
             session_.documents().run(line);
         },
         "close_enough");
-    button(
+    facts_->button(
         tr("%1 min more").arg(kMore_min), tr("It may take longer; undo takes it back"), [give, now = state.budget_min] { give(now + kMore_min); }, "more_time");
 }
 

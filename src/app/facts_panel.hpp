@@ -17,16 +17,15 @@
 #include <utility>
 #include <vector>
 
-class QVBoxLayout;
-
 namespace fw::app {
 
 class CommandRegistry;
+class FactsColumn;
 
 /// "C4", or of drums the sound a key stands for.
 QString sound_or_note(int pitch, bool drums, bool flats);
 
-/// Numbers, alternatives and actions for the selected element; rebuilt whenever the document or the selection changes.
+/// Numbers, alternatives and actions for the selected element; told anew, in place, a moment after the document or the selection changes.
 class FactsPanel final : public QScrollArea {
     Q_OBJECT
 
@@ -42,17 +41,13 @@ signals:
     void chord_wanted(fw::Ticks tick);
 
 private:
-    void rebuild();
-    std::unique_ptr<QWidget> make();
-    void show_made();
-    /// Rebuilds unless a field is being dragged; then once it is let go.
-    void rebuild_when_free();
-    void heading(const QString& text);
-    void value(const QString& text, const QString& tip = {});
-    void note(const QString& text, const QString& tip = {});
+    void tell();
+    /// Tells what is pending unless the hand holds something in here; then once it has let go.
+    void tell_when_free();
+    /// What was measured for it has come.
+    void tell_again();
     /// Buttons side by side, each of a command of the window.
     void commands_row(std::initializer_list<std::pair<const char*, QString>> commands);
-    void button(const QString& text, const QString& tip, const std::function<void()>& action, const QString& object = {});
     void choose_key(std::size_t area, const Key& key);
     void choose_chord(const Chord& chord);
     void hear_chord(const Chord& chord);
@@ -66,6 +61,7 @@ private:
     void sections();
     // form_facts.cpp
     void section_rows();
+    void section_row(std::size_t index);
     void checklist();
     void faint();
     void chords();
@@ -112,7 +108,7 @@ private:
 
     Session& session_;
     const CommandRegistry& commands_;
-    QVBoxLayout* column_ = nullptr;
+    FactsColumn* facts_ = nullptr;
     std::shared_ptr<const Remake> rivals_of_;           ///< the document the rivals' figures belong to
     std::vector<std::optional<double>> rival_figures_;  ///< how far each of the chosen part's rivals is heard there
     std::shared_ptr<const Remake> rival_sounds_of_;     ///< the document the following was rendered of
@@ -138,10 +134,8 @@ private:
     int heard_chord_ = 0;
     std::map<std::string, double> how_;  ///< what the numbers of tools were set to, by tool and name
     bool pending_ = false;
-    std::unique_ptr<QWidget> made_;  ///< and not shown yet
-    QTimer soon_;                    ///< until what is pending is told
-    QElapsedTimer waiting_;          ///< since it is pending
-    qint64 took_ms_ = 0;             ///< the last rebuilding
+    QTimer soon_;            ///< until what is pending is told
+    QElapsedTimer waiting_;  ///< since it is pending
     JobQueue jobs_;
 };
 

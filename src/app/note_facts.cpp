@@ -1,12 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The facts of a part's notes: what is doubtful, what repeats, what is made of the chords.
 #include "analysis/like_stretches.hpp"
-#include "app/calm_combo.hpp"
 #include "app/command_registry.hpp"
 #include "app/derive_panel.hpp"
 #include "app/doubt_walk.hpp"
+#include "app/facts_column.hpp"
 #include "app/facts_panel.hpp"
-#include "app/number_field.hpp"
 #include "app/painting.hpp"
 #include "app/survey.hpp"
 #include "app/words.hpp"
@@ -17,14 +16,6 @@
 #include "model/edits/patterns.hpp"
 #include "model/edits/phrasing.hpp"
 
-#include <QCheckBox>
-#include <QHBoxLayout>
-#include <QLabel>
-#include <QLineEdit>
-#include <QMenu>
-#include <QPushButton>
-#include <QTimer>
-#include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
 
@@ -49,75 +40,74 @@ QString sound_or_note(int pitch, bool drums, bool flats) {
 
 void FactsPanel::tool(const QString& text, const QString& tip, const QString& object, const std::vector<Number>& numbers,
                       std::function<void(const std::vector<double>&)> run) {
-    auto* row = new QHBoxLayout;
-    row->setSpacing(4);
-    auto* b = new QPushButton(text);
-    b->setObjectName(object);
-    b->setProperty("compact", true);
-    b->setToolTip(tip);
-    row->addWidget(b, 1);
-    std::vector<NumberField*> fields;
-    std::vector<std::string> keys;
+    const auto line = facts_->line();
+    const auto fields = std::make_shared<std::vector<const NumberField*>>();
+    facts_->button({.text = text,
+                    .tip = tip,
+                    .object = object,
+                    .run =
+                        [fields, run = std::move(run)] {
+                            std::vector<double> values;
+                            for (const NumberField* f : *fields) values.push_back(f->value());
+                            run(values);
+                        },
+                    .compact = true,
+                    .stretch = 1});
     for (const Number& n : numbers) {
         const std::string key = object.toStdString() + "." + n.name;
         const auto kept = how_.find(key);
-        auto* field = new NumberField(kept == how_.end() ? n.value : kept->second, n.low, n.high, n.step, n.suffix, n.decimals);
-        field->setObjectName(QString::fromStdString(key));
-        field->setToolTip(n.tip);
-        field->setFixedWidth(76);
-        connect(field, &QDoubleSpinBox::valueChanged, this, [this, key](double v) { how_[key] = v; });
-        row->addWidget(field);
-        fields.push_back(field);
+        fields->push_back(facts_->number({.object = QString::fromStdString(key),
+                                          .tip = n.tip,
+                                          .value = kept == how_.end() ? n.value : kept->second,
+                                          .low = n.low,
+                                          .high = n.high,
+                                          .step = n.step,
+                                          .suffix = n.suffix,
+                                          .decimals = n.decimals,
+                                          .turned = [this, key](double v) { how_[key] = v; },
+                                          .pixels = 76}));
     }
-    connect(b, &QPushButton::clicked, this, [fields, run = std::move(run)] {
-        std::vector<double> values;
-        for (const NumberField* f : fields) values.push_back(f->value());
-        run(values);
-    });
-    column_->addLayout(row);
 }
 
 void FactsPanel::doubts(const Part& part) {
     if (session_.provisional()) return;
     DoubtWalk& walk = session_.walk();
     const bool drums = part.role == PartRole::Drums;
-    heading(tr("Doubtful"));
+    facts_->heading(tr("Doubtful"));
     const auto missing = std::count_if(walk.doubts().begin(), walk.doubts().end(), [](const Doubt& d) { return !d.note; });
     const auto doubtful = static_cast<std::ptrdiff_t>(walk.doubts().size()) - missing;
     if (!session_.report()) {
-        note(tr("being checked"));
+        facts_->note(tr("being checked"));
         return;
     }
-    if (walk.doubts().empty()) note(drums ? tr("no hit is doubtful, none seems to be missing") : tr("no note is doubtful, none seems to be missing"));
-    else note(tr("%1 %2 are doubtful, %3 may be missing").arg(doubtful).arg(drums ? tr("hits") : tr("notes")).arg(missing));
+    if (walk.doubts().empty()) facts_->note(drums ? tr("no hit is doubtful, none seems to be missing") : tr("no note is doubtful, none seems to be missing"));
+    else facts_->note(tr("%1 %2 are doubtful, %3 may be missing").arg(doubtful).arg(drums ? tr("hits") : tr("notes")).arg(missing));
     const Doubt* d = walk.current();
     if (!d) {
         if (!walk.doubts().empty()) commands_row({{"doubt.next", tr("Hear them one by one")}});
         return;
     }
     const bool flats = session_.remake().song->flats_at(d->shown.start);
-    value(tr("%1 of %2: %3 at %4")
-              .arg(walk.index() + 1)
-              .arg(walk.doubts().size())
-              .arg(sound_or_note(d->shown.pitch, drums, flats), QString::fromStdString(place_text(session_.remake().song->meter, d->shown.start))));
-    note(d->note ? tr("written; %1 likely to be right").arg(percent_text(d->right))
-                 : tr("not written; %1 likely to be missing").arg(percent_text(1.0 - d->right)));
+    facts_->value(tr("%1 of %2: %3 at %4")
+                      .arg(walk.index() + 1)
+                      .arg(walk.doubts().size())
+                      .arg(sound_or_note(d->shown.pitch, drums, flats), QString::fromStdString(place_text(session_.remake().song->meter, d->shown.start))));
+    facts_->note(d->note ? tr("written; %1 likely to be right").arg(percent_text(d->right))
+                         : tr("not written; %1 likely to be missing").arg(percent_text(1.0 - d->right)));
     if (d->masked != Masked::Not)
-        note(d->masked == Masked::ByItsOctave    ? tr("hidden under what sounds an octave below")
-             : d->masked == Masked::ByItsTwelfth ? tr("hidden under what sounds a twelfth below")
-                                                 : tr("hidden in a chord"));
+        facts_->note(d->masked == Masked::ByItsOctave    ? tr("hidden under what sounds an octave below")
+                     : d->masked == Masked::ByItsTwelfth ? tr("hidden under what sounds a twelfth below")
+                                                         : tr("hidden in a chord"));
     for (std::size_t i = 0; i < d->alternatives.size(); ++i) {
         const Alternative& a = d->alternatives[i];
         QString text = QString("%1   %2").arg(sound_or_note(a.pitch, drums, flats), tr("heard %1").arg(percent_text(a.heard)));
         if (a.written) text += tr(", as written");
         else if (!a.also.empty()) text += tr(", in %1").arg(QString::fromStdString(a.also));
-        auto* b = new QPushButton(text);
-        b->setObjectName(QString("candidate%1").arg(i));
-        b->setCheckable(true);
-        b->setChecked(walk.candidate() == i);
-        b->setToolTip(commands_.with_keys(tr("Hear it over the original, where it would be played"), "doubt.try"));
-        connect(b, &QPushButton::clicked, this, [this, i] { session_.walk().try_candidate(i); });
-        column_->addWidget(b);
+        facts_->button({.text = text,
+                        .tip = commands_.with_keys(tr("Hear it over the original, where it would be played"), "doubt.try"),
+                        .object = QString("candidate%1").arg(i),
+                        .run = [this, i] { session_.walk().try_candidate(i); },
+                        .checked = walk.candidate() == i});
     }
     commands_row({{"doubt.take", tr("Take")}, {"doubt.accept", d->note ? tr("Right") : tr("Nothing")}, {"doubt.question", tr("?")}});
     commands_row({{"doubt.previous", tr("Back")}, {"doubt.next", tr("Next")}, {"doubt.end", tr("End")}});
@@ -129,12 +119,12 @@ void FactsPanel::notes_of(const Part& p) {
     std::size_t accepted = 0, muted = 0, adrift = 0;
     for (const PlacedNote& n : all)
         accepted += n.note.accepted, muted += n.note.muted, adrift += n.note.origin != Origin::Heard && left_out_of_tune(n.note) != 0.0;
-    heading(tr("Notes"));
+    facts_->heading(tr("Notes"));
     QString text = tr("%1 %2").arg(all.size()).arg(drums ? tr("hits") : tr("notes"));
     if (accepted) text += tr(", %1 accepted").arg(accepted);
     if (muted) text += tr(", %1 muted").arg(muted);
-    note(text);
-    if (adrift) note(tr("%1 end off any semitone: a glide that does not arrive, or a bend left out of tune").arg(adrift));
+    facts_->note(text);
+    if (adrift) facts_->note(tr("%1 end off any semitone: a glide that does not arrive, or a bend left out of tune").arg(adrift));
     chosen_notes(p);
     patterns(p);
     rivals(p);
@@ -146,11 +136,11 @@ void FactsPanel::notes_of(const Part& p) {
 void FactsPanel::patterns(const Part& p) {
     if (p.placements.empty()) return;
     const PartId id = p.id;
-    heading(tr("Patterns"));
+    facts_->heading(tr("Patterns"));
     const auto own = std::count_if(p.patterns.begin(), p.patterns.end(), [](const auto& x) { return !x->parent; });
     const auto changed = variations(p);
-    note(tr("%1 patterns, placed %2 times, %3 of them changed").arg(own).arg(p.placements.size()).arg(changed.size()));
-    button(
+    facts_->note(tr("%1 patterns, placed %2 times, %3 of them changed").arg(own).arg(p.placements.size()).arg(changed.size()));
+    facts_->button(
         tr("Find what repeats"),
         tr("Folds the part into patterns: what most repeats have is written once, what differs becomes a variant. Undo takes it back."),
         [this, id] {
@@ -160,12 +150,8 @@ void FactsPanel::patterns(const Part& p) {
             session_.documents().run(line);
         },
         "find_patterns");
-    auto* keep = new QCheckBox(tr("Each repeat keeps its timing"));
-    keep->setObjectName("keep_timing");
-    keep->setToolTip(tr("Else a repeat is played as most of them are"));
-    keep->setChecked(how_["keep_timing"] > 0.0);
-    connect(keep, &QCheckBox::toggled, this, [this](bool on) { how_["keep_timing"] = on; });
-    column_->addWidget(keep);
+    facts_->check(tr("Each repeat keeps its timing"), tr("Else a repeat is played as most of them are"), "keep_timing", how_["keep_timing"] > 0.0,
+                  [this](bool on) { how_["keep_timing"] = on; });
     spreading(p);
     constexpr std::size_t kMost = 8;
     for (std::size_t i = 0; i < std::min(kMost, changed.size()); ++i) {
@@ -177,7 +163,7 @@ void FactsPanel::patterns(const Part& p) {
         if (v.left_out) what << QString("−%1").arg(v.left_out);
         if (v.added) what << QString("+%1").arg(v.added);
         if (v.changed) what << QString("≠%1").arg(v.changed);
-        button(
+        facts_->button(
             QString("%1 at %2:  %3")
                 .arg(QString::fromStdString(pattern->letter), QString::fromStdString(place_text(session_.remake().song->meter, v.start)), what.join(" ")),
             tr("Hear it in turn with the first place of its pattern: − notes fewer, + more, ≠ other ones"),
@@ -196,7 +182,7 @@ void FactsPanel::patterns(const Part& p) {
             },
             QString("variation%1").arg(i));
     }
-    if (changed.size() > kMost) note(tr("and %1 more").arg(changed.size() - kMost));
+    if (changed.size() > kMost) facts_->note(tr("and %1 more").arg(changed.size() - kMost));
 }
 
 /// What was transcribed once, played wherever the recording has it again.
@@ -204,7 +190,7 @@ void FactsPanel::spreading(const Part& p) {
     if (!session_.recording().analysis || session_.provisional()) return;
     const auto [first, end] = session_.survey().bars_meant();
     const int last = std::max(first, end - 1);
-    button(
+    facts_->button(
         first == last ? tr("Bar %1 wherever it is heard").arg(first) : tr("Bars %1 to %2 wherever they are heard").arg(first).arg(last),
         tr("Looks in the recording for places that sound like the looped bars, or the playhead's, and plays them there; what is not heard there is left out, "
            "what is heard besides is added, and such places are listed below"),
@@ -245,7 +231,7 @@ void FactsPanel::spread(PartId id, int first_bar, int last_bar) {
 void FactsPanel::rivals(const Part& p) {
     if (p.rivals.empty()) return;
     const PartId id = p.id;
-    heading(tr("Rivals"));
+    facts_->heading(tr("Rivals"));
     const auto document = session_.documents().document();
     const auto analysis = session_.recording().analysis;
     const bool known = rivals_of_ && rivals_of_->part(id) && rivals_of_->part(id)->rivals == p.rivals && rival_figures_.size() == p.rivals.size();
@@ -260,8 +246,7 @@ void FactsPanel::rivals(const Part& p) {
                     return JobQueue::Delivery([this, document, figures = std::move(figures)]() mutable {
                         rivals_of_ = document;
                         rival_figures_ = std::move(figures);
-                        pending_ = true;
-                        rebuild_when_free();
+                        tell_again();
                     });
                 };
             },
@@ -281,8 +266,7 @@ void FactsPanel::rivals(const Part& p) {
                     return JobQueue::Delivery([this, document, id, figures = std::move(figures)]() mutable {
                         rival_sounds_of_ = document, rival_sounds_part_ = id;
                         rival_sounds_ = std::move(figures);
-                        pending_ = true;
-                        rebuild_when_free();
+                        tell_again();
                     });
                 };
             },
@@ -290,9 +274,9 @@ void FactsPanel::rivals(const Part& p) {
     }
     const auto figure_of = [&](std::optional<double> f) { return f ? tr("notes %1").arg(percent_text(*f)) : QString(tr("notes –")); };
     const auto report = session_.report();
-    note(tr("now “%1”: %2").arg(QString::fromStdString(p.version_name), figure_of(report ? notes_figure(*report, id) : std::nullopt)));
+    facts_->note(tr("now “%1”: %2").arg(QString::fromStdString(p.version_name), figure_of(report ? notes_figure(*report, id) : std::nullopt)));
     for (std::size_t i = 0; i < p.rivals.size(); ++i)
-        button(
+        facts_->button(
             tr("Play “%1”   %2").arg(QString::fromStdString(p.rivals[i]->version_name), known ? figure_of(rival_figures_[i]) : QString("…")),
             tr("It becomes the part, what was the part becomes a rival; while it plays, too"),
             [this, id, i] {
@@ -303,39 +287,35 @@ void FactsPanel::rivals(const Part& p) {
     QStringList whole;
     for (std::size_t i = 0; i < p.rivals.size(); ++i)
         if (rival_sounds_[i]) whole << tr("with “%1” %2").arg(QString::fromStdString(p.rivals[i]->version_name), percent_text(*rival_sounds_[i]));
-    if (!whole.isEmpty()) note(tr("The whole's sound: now %1, %2").arg(percent_text(*report->match.sound), whole.join(", ")));
+    if (!whole.isEmpty()) facts_->note(tr("The whole's sound: now %1, %2").arg(percent_text(*report->match.sound), whole.join(", ")));
 }
 
 void FactsPanel::from_chords(const Part& p) {
     const PartId id = p.id;
-    heading(tr("From the chords"));
+    facts_->heading(tr("From the chords"));
     if (p.derived.linked) {
-        note(tr("linked: it follows when chords change"));
-        button(
+        facts_->note(tr("linked: it follows when chords change"));
+        facts_->button(
             tr("Cut the link"), tr("The notes become the part's own"),
             [this, id] { session_.documents().run(Line("part.unlink").with("part", part_text(session_.remake(), id))); }, "unlink");
     }
-    auto* b = new QPushButton(p.derived.linked ? tr("How it is made…") : tr("Make it from the chords…"));
-    b->setObjectName("derive");
-    b->setToolTip(
-        tr("Block chords, roots, tops, an arpeggio or one tone of the chords, laid out as you say; it replaces what the part plays, undo takes it back"));
-    connect(b, &QPushButton::clicked, this, [this, id, b] {
-        auto* panel = new DerivePanel(session_, id, this);
-        panel->setAttribute(Qt::WA_DeleteOnClose);
-        panel->adjustSize();
-        const QPoint at = b->mapToGlobal(QPoint(0, 0));
-        panel->move(at.x() - panel->width() - 8, std::max(0, at.y() - panel->height() / 2));
-        panel->show();
-    });
-    column_->addWidget(b);
-    auto* follow = new QPushButton(tr("Follow another part…"));
-    follow->setObjectName("follow_line");
-    follow->setToolTip(
-        tr("Plays what another part plays, low and one note at a time, or its rhythm on the chords' lowest tones; only in the loop while that is on"));
-    auto* menu = new QMenu(follow);
+    facts_->button(
+        p.derived.linked ? tr("How it is made…") : tr("Make it from the chords…"),
+        tr("Block chords, roots, tops, an arpeggio or one tone of the chords, laid out as you say; it replaces what the part plays, undo takes it back"),
+        [this, id] {
+            auto* panel = new DerivePanel(session_, id, this);
+            panel->setAttribute(Qt::WA_DeleteOnClose);
+            panel->adjustSize();
+            const auto* b = facts_->findChild<QPushButton*>("derive");
+            const QPoint at = b->mapToGlobal(QPoint(0, 0));
+            panel->move(at.x() - panel->width() - 8, std::max(0, at.y() - panel->height() / 2));
+            panel->show();
+        },
+        "derive");
+    FactMenu menu;
     const Remake& r = session_.remake();
     const auto entry = [&](const QString& text, const Part& of, bool roots, const char* sound) {
-        menu->addAction(text, this, [this, id, of = of.id, roots, sound] {
+        menu.emplace_back(text, [this, id, of = of.id, roots, sound] {
             const Remake& now = session_.remake();
             Line line("part.follow");
             line.with("part", part_text(now, id)).with("of", part_text(now, of));
@@ -354,15 +334,16 @@ void FactsPanel::from_chords(const Part& p) {
         const QString name = QString::fromStdString(other->name);
         if (other->role != PartRole::Drums) entry(tr("the notes of %1, low").arg(name), *other, false, nullptr);
     }
-    menu->addSeparator();
+    menu.emplace_back();
     for (const auto& other : r.parts) {
         if (other->id == id) continue;
         const QString name = QString::fromStdString(other->name);
         if (other->role == PartRole::Drums) entry(tr("the kick of %1, on the chords' lowest tones").arg(name), *other, true, "Kick");
         else entry(tr("the rhythm of %1, on the chords' lowest tones").arg(name), *other, true, nullptr);
     }
-    follow->setMenu(menu);
-    column_->addWidget(follow);
+    facts_->menu(tr("Follow another part…"),
+                 tr("Plays what another part plays, low and one note at a time, or its rhythm on the chords' lowest tones; only in the loop while that is on"),
+                 "follow_line", std::move(menu));
 }
 
 }  // namespace fw::app

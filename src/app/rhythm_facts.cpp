@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The facts of how a part is struck: ready patterns and fills, grooves.
 #include "analysis/ready_patterns.hpp"
+#include "app/facts_column.hpp"
 #include "app/facts_panel.hpp"
 #include "app/painting.hpp"
 #include "app/survey.hpp"
@@ -10,10 +11,6 @@
 #include "model/groove.hpp"
 
 #include <QFileDialog>
-#include <QHBoxLayout>
-#include <QLabel>
-#include <QPushButton>
-#include <QVBoxLayout>
 #include <algorithm>
 
 namespace fw::app {
@@ -37,31 +34,29 @@ void FactsPanel::write_ready(PartId part, const ReadyPattern& ready, int first, 
 void FactsPanel::fills(const Part& p) {
     const auto places = fill_places(*session_.recording().analysis->evidence, *session_.remake().song);
     if (places.empty()) return;
-    heading(tr("Fills before sections"));
+    facts_->heading(tr("Fills before sections"));
     for (std::size_t i = 0; i < places.size(); ++i) {
         const FillPlace& f = places[i];
-        auto* row = new QHBoxLayout;
-        row->setSpacing(4);
-        auto* hear = new QPushButton(tr("bar %1").arg(f.bar));
-        hear->setObjectName(QString("hear_fill%1").arg(i));
-        hear->setProperty("compact", true);
-        hear->setToolTip(f.heard ? tr("The drums differ from the bar before: loops it") : tr("The drums go on as in the bar before: loops it"));
-        connect(hear, &QPushButton::clicked, this, [this, bar = f.bar] {
-            const Song& song = *session_.remake().song;
-            Transport& t = session_.transport();
-            t.set_loop(song.tempo.seconds(song.meter.tick_of_bar(bar)), song.tempo.seconds(song.meter.tick_of_bar(bar + 1)));
-            t.seek(t.loop_start());
-        });
-        row->addWidget(hear);
-        auto* write =
-            new QPushButton(f.heard ? tr("%1   fits %2").arg(tr(std::string(f.best.pattern->name).c_str()), percent_text(f.best.fit)) : tr("no fill is heard"));
-        write->setObjectName(QString("fill%1").arg(i));
-        write->setProperty("compact", true);
-        write->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
-        write->setToolTip(tr("Writes “%1” into this bar, beside what is there").arg(tr(std::string(f.best.pattern->name).c_str())));
-        connect(write, &QPushButton::clicked, this, [this, id = p.id, ready = f.best.pattern, bar = f.bar] { write_ready(id, *ready, bar, bar + 1); });
-        row->addWidget(write, 1);
-        column_->addLayout(row);
+        const QString name = tr(std::string(f.best.pattern->name).c_str());
+        const auto line = facts_->line();
+        facts_->button({.text = tr("bar %1").arg(f.bar),
+                        .tip = f.heard ? tr("The drums differ from the bar before: loops it") : tr("The drums go on as in the bar before: loops it"),
+                        .object = QString("hear_fill%1").arg(i),
+                        .run =
+                            [this, bar = f.bar] {
+                                const Song& song = *session_.remake().song;
+                                Transport& t = session_.transport();
+                                t.set_loop(song.tempo.seconds(song.meter.tick_of_bar(bar)), song.tempo.seconds(song.meter.tick_of_bar(bar + 1)));
+                                t.seek(t.loop_start());
+                            },
+                        .compact = true});
+        facts_->button({.text = f.heard ? tr("%1   fits %2").arg(name, percent_text(f.best.fit)) : tr("no fill is heard"),
+                        .tip = tr("Writes “%1” into this bar, beside what is there").arg(name),
+                        .object = QString("fill%1").arg(i),
+                        .run = [this, id = p.id, ready = f.best.pattern, bar = f.bar] { write_ready(id, *ready, bar, bar + 1); },
+                        .compact = true,
+                        .width = FactWidth::Shared,
+                        .stretch = 1});
     }
 }
 
@@ -74,10 +69,10 @@ void FactsPanel::ready(const Part& p) {
     const auto fits = fit_patterns(*analysis->evidence, song.tempo, song.meter, first, std::max(first, end - 1));
     fills(p);
     if (fits.empty()) return;
-    heading(end - first > 1 ? tr("Ready patterns for bars %1 to %2").arg(first).arg(end - 1) : tr("Ready patterns for bar %1").arg(first));
+    facts_->heading(end - first > 1 ? tr("Ready patterns for bars %1 to %2").arg(first).arg(end - 1) : tr("Ready patterns for bar %1").arg(first));
     constexpr std::size_t kMost = 3;
     for (std::size_t i = 0; i < std::min(kMost, fits.size()); ++i)
-        button(
+        facts_->button(
             QString("%1   %2").arg(tr(std::string(fits[i].pattern->name).c_str()), tr("fits %1").arg(percent_text(fits[i].fit))),
             tr("Writes it into these bars, beside what is there; how far it says what is heard there, 0 is chance"),
             [this, id = p.id, ready = fits[i].pattern, first, end] { write_ready(id, *ready, first, std::max(first + 1, end)); }, QString("ready%1").arg(i));
@@ -115,7 +110,7 @@ void FactsPanel::take_groove_of_original(PartId id) {
 
 /// From a MIDI file, or as text that is a script of commands; and the remake's own as such a text, for another remake.
 void FactsPanel::grooves_in_files() {
-    button(
+    facts_->button(
         tr("Take it from a file…"), tr("A MIDI file, whose first notes tell it, or a text of grooves written here before"),
         [this] {
             const QString path = QFileDialog::getOpenFileName(this, tr("A groove from a file"), {}, tr("Grooves (*.txt *.mid *.midi)"));
@@ -130,7 +125,7 @@ void FactsPanel::grooves_in_files() {
         },
         "groove_file");
     if (session_.remake().song->grooves.empty()) return;
-    button(
+    facts_->button(
         tr("Write them as text…"), tr("All grooves of this remake, to be taken into another one"),
         [this] {
             const QString path = QFileDialog::getSaveFileName(this, tr("Write grooves"), "grooves.txt", tr("Grooves (*.txt)"));
@@ -145,12 +140,12 @@ void FactsPanel::grooves(const Part& p) {
     const PartId id = p.id;
     const auto& known = session_.remake().song->grooves;
     const auto notes = session_.selection().notes();
-    heading(tr("Groove"));
-    button(
+    facts_->heading(tr("Groove"));
+    facts_->button(
         tr("Take it from the original"), tr("As its strokes were heard in the loop, or else in the whole song: how far off the sixteenths, how hard"),
         [this, id] { take_groove_of_original(id); }, "original_groove");
     if (notes.size() > 1)
-        button(
+        facts_->button(
             tr("Take it from the chosen notes"), tr("How far off the sixteenths and how hard each is played, bar by bar"),
             [this, id] {
                 const Part* part = session_.remake().part(id);
@@ -167,9 +162,7 @@ void FactsPanel::grooves(const Part& p) {
         for (std::size_t k = 0; k < g.steps.size(); ++k)
             if (g.steps[k].velocity > 0)
                 steps += tr("step %1: %2%3 ticks, velocity %4\n").arg(k + 1).arg(g.steps[k].late > 0 ? "+" : "").arg(g.steps[k].late).arg(g.steps[k].velocity);
-        auto* line = new QLabel(QString::fromStdString(g.name));
-        line->setToolTip(steps.trimmed());
-        column_->addWidget(line);
+        facts_->word(QString::fromStdString(g.name), 0, steps.trimmed());
         if (!notes.empty())
             tool(tr("Lay on"), tr("Moves the chosen notes onto this groove"), QString("lay_groove%1").arg(i),
                  {{"strength", 100, 0, 100, 5, " %", tr("How far in time")}, {"dynamics", 50, 0, 100, 5, " %", tr("How far in velocity")}},

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // How the chosen part's sound behaves, measured: whether it speaks late, is out of tune, beats, and whether all its steps are heard.
+#include "app/facts_column.hpp"
 #include "app/facts_panel.hpp"
 #include "app/painting.hpp"
 #include "app/sheet_widgets.hpp"
@@ -57,8 +58,7 @@ void FactsPanel::measure_sound(const Part& p) {
                     manners_ = measured;
                     unheard_ = std::move(unheard);
                     cut_short_ = std::move(cut);
-                    pending_ = true;
-                    rebuild_when_free();
+                    tell_again();
                 });
             };
         },
@@ -81,18 +81,18 @@ void FactsPanel::sound_manners(const Part& p) {
     measure_sound(p);
     for (const Layer& l : p.layers)
         if (const int far_off = stretched_notes(p, l); far_off > 0)
-            note(tr("%1 notes lie more than an octave from the root of %2").arg(far_off).arg(layer_name(session_.remake(), l)),
-                 tr("A sample stretched so far is another sound: give it a range of keys, and another sample to the rest"));
+            facts_->note(tr("%1 notes lie more than an octave from the root of %2").arg(far_off).arg(layer_name(session_.remake(), l)),
+                         tr("A sample stretched so far is another sound: give it a range of keys, and another sample to the rest"));
     const Part* measured = manners_of_ && manners_part_ == p.id ? manners_of_->part(p.id) : nullptr;
     if (!measured || !same_sound(*measured, p) || !manners_) return;
     const SoundManners& m = *manners_;
-    heading(tr("Its sound"));
+    facts_->heading(tr("Its sound"));
     constexpr double kLate_ms = 12.0, kOff_cents = 10.0, kSlow_ms = 90.0;
     const double late = m.speaks_ms - p.early_ms;
     if (std::abs(late) >= kLate_ms) {
-        note(late > 0 ? tr("speaks %1 ms after the stroke").arg(late, 0, 'f', 0) : tr("is played %1 ms earlier than it speaks").arg(-late, 0, 'f', 0),
-             tr("Until it has half of the amplitude it reaches, at %1").arg(QString::fromStdString(note_name(m.key, false))));
-        button(
+        facts_->note(late > 0 ? tr("speaks %1 ms after the stroke").arg(late, 0, 'f', 0) : tr("is played %1 ms earlier than it speaks").arg(-late, 0, 'f', 0),
+                     tr("Until it has half of the amplitude it reaches, at %1").arg(QString::fromStdString(note_name(m.key, false))));
+        facts_->button(
             tr("Play it %1 ms early").arg(m.speaks_ms, 0, 'f', 0),
             tr("The score stays where it is; the part is played so much earlier that it is heard on time"),
             [this, id = p.id, ms = m.speaks_ms] {
@@ -101,27 +101,29 @@ void FactsPanel::sound_manners(const Part& p) {
             },
             "play_early");
     } else {
-        note(tr("speaks at once"));
+        facts_->note(tr("speaks at once"));
     }
     if (m.cents && std::abs(*m.cents) >= kOff_cents)
-        note(tr("sounds %1 cents %2 its notes").arg(std::abs(*m.cents), 0, 'f', 0).arg(*m.cents > 0 ? tr("above") : tr("below")),
-             tr("A pitch envelope, a resonator or the tuning of a layer leaves it out of tune"));
+        facts_->note(tr("sounds %1 cents %2 its notes").arg(std::abs(*m.cents), 0, 'f', 0).arg(*m.cents > 0 ? tr("above") : tr("below")),
+                     tr("A pitch envelope, a resonator or the tuning of a layer leaves it out of tune"));
     if (m.settles_ms > kSlow_ms)
-        note(tr("has its pitch after %1 ms only").arg(m.settles_ms, 0, 'f', 0), tr("A glide or an envelope of pitch: notes shorter than that are out of tune"));
+        facts_->note(tr("has its pitch after %1 ms only").arg(m.settles_ms, 0, 'f', 0),
+                     tr("A glide or an envelope of pitch: notes shorter than that are out of tune"));
     if (m.beats_db > 0.0)
-        note(tr("beats %1 times a second, %2 dB deep").arg(m.beats_hz, 0, 'f', 1).arg(m.beats_db, 0, 'f', 0),
-             tr("Voices beside each other cancel in turn: less detune, or phases that begin alike, make it even"));
+        facts_->note(tr("beats %1 times a second, %2 dB deep").arg(m.beats_hz, 0, 'f', 1).arg(m.beats_db, 0, 'f', 0),
+                     tr("Voices beside each other cancel in turn: less detune, or phases that begin alike, make it even"));
     for (const auto& [id, notes] : cut_short_)
         if (const Layer* l = find_layer(session_.remake(), id))
-            note(tr("%1 notes are longer than %2 lasts").arg(notes).arg(layer_name(session_.remake(), *l)),
-                 tr("They break off: find its loop on the sheet, or take a longer sound"));
+            facts_->note(tr("%1 notes are longer than %2 lasts").arg(notes).arg(layer_name(session_.remake(), *l)),
+                         tr("They break off: find its loop on the sheet, or take a longer sound"));
     constexpr double kLost_db = 2.0, kLowsOff = 0.1;
     if (m.mono_db > kLost_db)
-        note(tr("loses %1 dB where both sides become one").arg(m.mono_db, 0, 'f', 1),
-             tr("Both sides cancel in part: fewer milliseconds between them, or less width, keeps it there on one loudspeaker"));
+        facts_->note(tr("loses %1 dB where both sides become one").arg(m.mono_db, 0, 'f', 1),
+                     tr("Both sides cancel in part: fewer milliseconds between them, or less width, keeps it there on one loudspeaker"));
     if (m.lows_off > kLowsOff && p.role != PartRole::Drums) {
-        note(tr("%1 of its lows are not in the middle").arg(percent_text(m.lows_off)), tr("Below 150 Hz; a lead or a bass stands firmer in the middle"));
-        button(
+        facts_->note(tr("%1 of its lows are not in the middle").arg(percent_text(m.lows_off)),
+                     tr("Below 150 Hz; a lead or a bass stands firmer in the middle"));
+        facts_->button(
             tr("Put its lows in the middle"), tr("Adds a Width step that is mono below 150 Hz"),
             [this, id = p.id] {
                 session_.documents().run(Line("step.add").with("part", part_text(session_.remake(), id)).with("kind", kWidth.id).with("mono_hz", "150Hz"));
@@ -130,8 +132,8 @@ void FactsPanel::sound_manners(const Part& p) {
     }
     for (const auto& [id, db] : unheard_)
         if (std::any_of(p.steps.begin(), p.steps.end(), [&, wanted = id](const Step& s) { return s.id == wanted; }))
-            note(tr("%1 is not heard").arg(QString::fromStdString(owner_name(session_.remake(), id))),
-                 tr("Switching it off changes less than −60 dB of the sound"));
+            facts_->note(tr("%1 is not heard").arg(QString::fromStdString(owner_name(session_.remake(), id))),
+                         tr("Switching it off changes less than −60 dB of the sound"));
 }
 
 }  // namespace fw::app

@@ -119,6 +119,7 @@ void apply_theme() {
         QToolTip { background: %1; color: %2; border: 1px solid %3; padding: 3px; }
         QPushButton { background: transparent; border: 1px solid %3; border-radius: 2px; padding: 3px 9px; color: %2; }
         QPushButton[compact="true"] { padding: 3px 4px; }
+        QPushButton[fromLeft="true"] { text-align: left; }
         QPushButton:hover { border-color: %4; }
         QPushButton:focus { border-color: %2; }
         QPushButton:checked { background: %2; color: %5; border-color: %2; }
