@@ -23,12 +23,18 @@ void ChordCloseUp::select_tick(Ticks tick) {
     emit chord_selected(tick);
 }
 
-void ChordCloseUp::paint_content(QPainter& p, const QRect& area) {
+namespace {
+constexpr int kNames = 40;  ///< how high the row of names is
+
+/// Where the twelve pitch classes lie.
+QRect chroma_in(const QRect& area) { return area.adjusted(0, kNames + 8, 0, -4); }
+}  // namespace
+
+void ChordCloseUp::paint_ground(QPainter& p, const QRect& area) {
     const auto analysis = session_.recording().analysis;
     if (!analysis) return;
     const Remake& r = session_.remake();
-    const int names = 40;
-    const QRect chroma = area.adjusted(0, names + 8, 0, -4);
+    const QRect chroma = chroma_in(area);
     const double row = chroma.height() / 12.0;
     const bool flats = r.song->flats_at(tick_at(area.left()));
     p.setClipping(false);
@@ -40,7 +46,7 @@ void ChordCloseUp::paint_content(QPainter& p, const QRect& area) {
     }
     p.setPen(theme().text);
     p.setFont(text_font(9));
-    p.drawText(QRectF(8, area.top() + 4, kLeft - 16, names), Qt::AlignVCenter | Qt::AlignRight, "chord");
+    p.drawText(QRectF(8, area.top() + 4, kLeft - 16, kNames), Qt::AlignVCenter | Qt::AlignRight, "chord");
     p.setClipRect(area);
     // Chroma beat by beat, as the chord decoder hears it.
     const Ticks from = std::max<Ticks>(0, tick_at(area.left())) / kTicksPerQuarter * kTicksPerQuarter;
@@ -53,11 +59,18 @@ void ChordCloseUp::paint_content(QPainter& p, const QRect& area) {
                        with_alpha(theme().original, static_cast<int>(v * 190)));
         }
     }
+}
+
+void ChordCloseUp::paint_content(QPainter& p, const QRect& area) {
+    if (!session_.recording().analysis) return;
+    const Remake& r = session_.remake();
+    const QRect chroma = chroma_in(area);
+    const double row = chroma.height() / 12.0;
     for (const ChordEvent& c : r.song->chords) {
         const double x0 = x_of(c.start), x1 = x_of(c.start + c.length);
         if (x1 < area.left() || x0 > area.right()) continue;
         const bool chosen = selected_ >= c.start && selected_ < c.start + c.length;
-        const QRectF box(x0 + 1, area.top() + 4, x1 - x0 - 2, names);
+        const QRectF box(x0 + 1, area.top() + 4, x1 - x0 - 2, kNames);
         p.setBrush(c.origin == Origin::Heard ? QBrush(Qt::NoBrush) : rebuild_hatch(130));
         p.setPen(QPen(chosen ? theme().selection : theme().rebuild, chosen ? 2 : 1, c.confidence < 0.35 ? Qt::DashLine : Qt::SolidLine));
         p.drawRect(box);

@@ -16,6 +16,7 @@ CloseUp::CloseUp(Session& session, QWidget* parent) : QWidget(parent), session_(
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setMinimumHeight(160);
+    setAttribute(Qt::WA_OpaquePaintEvent);  // what lies behind it need not be painted first
     still_.follow(*this, session_, {&Session::document_changed, &Session::selection_changed, &Session::report_changed});
     connect(&session_, &Session::transport_changed, this, qOverload<>(&QWidget::update));
     connect(&session_, &Session::analysis_changed, this, [this] { show_from(0.0); });
@@ -103,42 +104,70 @@ bool CloseUp::begins_bar(int bar) const {
     return (bar - first) % 2 == 0;
 }
 
+/// Kept while the notes alone change, so that an edit is drawn in the frame after it.
+const QPixmap& CloseUp::ground() {
+    const auto analysis = session_.recording().analysis;
+    const double scale = devicePixelRatioF();
+    QString seen;
+    for (const double number : {start_s_, pixels_per_s_, double(width()), double(height()), scale, double(grid_)})
+        seen += QString::number(number, 'g', 15) + " ";
+    seen += QString("%1 %2 %3 ").arg(static_cast<int>(drawn_bars_)).arg(theme().night).arg(analysis ? analysis->content_hash : 0) + ground_state();
+    if (seen == ground_seen_ && ground_song_.is(session_.remake().song)) return ground_;
+    ground_seen_ = seen;
+    ground_song_ = session_.remake().song;
+    ground_ = QPixmap(size() * scale);
+    ground_.setDevicePixelRatio(scale);
+    ground_.fill(theme().ground);
+    QPainter p(&ground_);
+    p.setFont(font());
+    p.setClipRect(content());
+    paint_ground(p, content());
+    // Thin enough not to hide what is heard.
+    p.setClipRect(content());
+    paint_grid(p, content());
+    p.setClipping(false);
+    paint_rulers(p);
+    return ground_;
+}
+
 void CloseUp::paint_still(QPainter& p) {
-    p.fillRect(rect(), theme().ground);
+    p.drawPixmap(0, 0, ground());
+    p.setClipRect(content());
+    paint_content(p, content());
+}
+
+void CloseUp::paint_grid(QPainter& p, const QRect& area) const {
     const Remake& r = session_.remake();
-    const QRect area = content();
-    p.save();
-    p.setClipRect(area);
-    paint_content(p, area);
-    // Grid above the evidence, thin enough not to hide it.
-    const Ticks from = std::max<Ticks>(0, tick_at(kLeft)), to = tick_at(width()) + kTicksPerQuarter;
-    for_each_bar(r, from, to, [&](int bar, Ticks a, Ticks b) {
+    for_each_bar(r, std::max<Ticks>(0, tick_at(kLeft)), tick_at(width()) + kTicksPerQuarter, [&](int bar, Ticks a, Ticks b) {
         const Ticks counted = r.song->meter.at_bar(bar).beat_ticks();
         const Ticks beat = drawn_bars_ == DrawnBars::HalfTime ? 2 * counted : drawn_bars_ == DrawnBars::DoubleTime ? counted / 2 : counted;
         const double beat_pixels = x_of(a + beat) - x_of(a);
+        const auto line = [&](Ticks at) { p.drawLine(QPointF(x_of(at), area.top()), QPointF(x_of(at), area.bottom())); };
         if (grid_ > 0 && x_of(a + grid_) - x_of(a) > 9) {
             p.setPen(with_alpha(theme().hairline, 130));
-            for (Ticks t = a; t < b; t += grid_) p.drawLine(QPointF(x_of(t), area.top()), QPointF(x_of(t), area.bottom()));
+            for (Ticks t = a; t < b; t += grid_) line(t);
         }
         if (beat_pixels > 7) {
             p.setPen(theme().hairline);
-            for (Ticks t = a + beat; t < b; t += beat) p.drawLine(QPointF(x_of(t), area.top()), QPointF(x_of(t), area.bottom()));
+            for (Ticks t = a + beat; t < b; t += beat) line(t);
         }
-        const auto bar_line = [&](Ticks at) { p.drawLine(QPointF(x_of(at), area.top()), QPointF(x_of(at), area.bottom())); };
         p.setPen(begins_bar(bar) ? with_alpha(theme().faint, 190) : theme().hairline);
-        bar_line(a);
+        line(a);
         p.setPen(with_alpha(theme().faint, 190));
-        if (drawn_bars_ == DrawnBars::DoubleTime) bar_line(a + (b - a) / 2);
+        if (drawn_bars_ == DrawnBars::DoubleTime) line(a + (b - a) / 2);
     });
-    p.restore();
-    // Rulers.
+}
+
+/// Bars and sections above, seconds below.
+void CloseUp::paint_rulers(QPainter& p) const {
+    const Remake& r = session_.remake();
     p.setPen(theme().hairline);
     p.drawLine(0, kRuler - 1, width(), kRuler - 1);
     p.drawLine(0, height() - kFoot, width(), height() - kFoot);
     p.drawLine(kLeft - 1, kRuler, kLeft - 1, height() - kFoot);
     p.setFont(figure_font(8.5));
     double last = -1e9;
-    for_each_bar(r, from, to, [&](int bar, Ticks a, Ticks) {
+    for_each_bar(r, std::max<Ticks>(0, tick_at(kLeft)), tick_at(width()) + kTicksPerQuarter, [&](int bar, Ticks a, Ticks) {
         const double x = x_of(a);
         if (x < kLeft - 2 || x - last < 30 || !begins_bar(bar)) return;
         last = x;

@@ -58,6 +58,10 @@ public:
     }
 
 protected:
+    /// What is heard, beneath the grid. It is painted anew only where the view, the song, the evidence or ground_state() is another.
+    virtual void paint_ground(QPainter& p, const QRect& area) = 0;
+    virtual QString ground_state() const { return {}; }
+    /// What is written, above the grid.
     virtual void paint_content(QPainter& p, const QRect& area) = 0;
     /// What follows the pointer, over everything else.
     virtual void paint_pointer(QPainter&, const QRect&) {}
@@ -74,8 +78,6 @@ protected:
     double end_s() const;
     bool begins_bar(int bar) const;
 
-    void paint_still(QPainter& p);
-
     Session& session_;
     StillPicture still_;
     double start_s_ = 0.0, pixels_per_s_ = 90.0;
@@ -84,6 +86,16 @@ protected:
     DrawnBars drawn_bars_ = DrawnBars::AsCounted;
     bool onsets_ = false;  ///< strokes snap to what was heard
     bool neighbours_ = true;
+
+private:
+    void paint_still(QPainter& p);
+    const QPixmap& ground();
+    void paint_grid(QPainter& p, const QRect& area) const;
+    void paint_rulers(QPainter& p) const;
+
+    QPixmap ground_;
+    QString ground_seen_;       ///< what it was painted for,
+    Shared<Song> ground_song_;  ///< in this song
 };
 
 /// A pitched part: pitch evidence behind in the original's ink, the user's notes on top in the rebuild's.
@@ -108,6 +120,8 @@ public:
     void set_draws_pitch(bool on) { draws_pitch_ = on; }
 
 protected:
+    void paint_ground(QPainter& p, const QRect& area) override;
+    QString ground_state() const override;
     void paint_content(QPainter& p, const QRect& area) override;
     void paint_pointer(QPainter& p, const QRect& area) override;
     void mousePressEvent(QMouseEvent* event) override;
@@ -134,7 +148,6 @@ private:
     Ticks snap_move(Ticks moved, Qt::KeyboardModifiers held) const;
     void audition(int pitch, int velocity = 96);
     QImage evidence_image(const QRect& area, const Evidence& evidence) const;
-    const QPixmap& ground();
 
     Drag drag_ = Drag::None;
     QPointF press_;
@@ -148,9 +161,6 @@ private:
     bool draws_pitch_ = false;
     std::optional<PlacedNote> bent_;       ///< the note whose pitch is being drawn
     std::map<Ticks, double> drawn_pitch_;  ///< cents, by ticks from its start
-    QPixmap ground_;
-    QString ground_key_;
-    Shared<Song> ground_song_;  ///< it was painted for
 };
 
 /// The drum part: a row per sound with its onset evidence behind, hits on top. Double-click adds or removes a hit; click hears it.
@@ -164,6 +174,8 @@ public:
     std::vector<int> rows() const;
 
 protected:
+    void paint_ground(QPainter& p, const QRect& area) override;
+    QString ground_state() const override;
     void paint_content(QPainter& p, const QRect& area) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
@@ -194,6 +206,7 @@ signals:
     void name_wanted(fw::Ticks tick);
 
 protected:
+    void paint_ground(QPainter& p, const QRect& area) override;
     void paint_content(QPainter& p, const QRect& area) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseDoubleClickEvent(QMouseEvent* event) override;

@@ -49,10 +49,15 @@ QRectF DrumCloseUp::row_rect(int row) const {
     return {static_cast<double>(area.left()), area.bottom() + 1 - (row + 1) * h, static_cast<double>(area.width()), h};
 }
 
-void DrumCloseUp::paint_content(QPainter& p, const QRect& area) {
-    const Part* part = session_.selection().part();
+QString DrumCloseUp::ground_state() const {
+    QString state = QString::number(hovered_);
+    for (const int key : rows()) state += QString(" %1").arg(key);
+    return state;
+}
+
+void DrumCloseUp::paint_ground(QPainter& p, const QRect& area) {
     const auto analysis = session_.recording().analysis;
-    if (!part || !analysis) return;
+    if (!analysis) return;
     const Frames& pulse = analysis->evidence->pulse;
     const auto keys = rows();
     for (int row = 0; row < static_cast<int>(keys.size()); ++row) {
@@ -83,6 +88,11 @@ void DrumCloseUp::paint_content(QPainter& p, const QRect& area) {
         p.setBrush(with_alpha(theme().original, 150));
         p.drawPolygon(shape);
     }
+}
+
+void DrumCloseUp::paint_content(QPainter& p, const QRect& area) {
+    const Part* part = session_.selection().part();
+    if (!part) return;
     p.setCompositionMode(theme().overprint);
     p.setRenderHint(QPainter::Antialiasing);
     const auto report = session_.report();

@@ -27,10 +27,7 @@ NoteCloseUp::NoteCloseUp(Session& session, QWidget* parent) : CloseUp(session, p
         // Only another element brings another range: while one is edited its rows must not move under the hand.
         if (fitted_for_ != session_.selection().element()) fit_pitch();
     });
-    connect(&session_, &Session::analysis_changed, this, [this] {
-        ground_key_.clear();
-        fitted_for_.reset();
-    });
+    connect(&session_, &Session::analysis_changed, this, [this] { fitted_for_.reset(); });
 }
 
 void NoteCloseUp::fit_pitch() {
@@ -44,7 +41,6 @@ void NoteCloseUp::fit_pitch() {
     while (high - low < 24) --low, ++high;
     low_pitch_ = std::max(21, low - 2);
     high_pitch_ = std::min(108, high + 2);
-    ground_key_.clear();
     still_.renew(*this);
 }
 
@@ -90,35 +86,16 @@ QImage NoteCloseUp::evidence_image(const QRect& area, const Evidence& e) const {
     return image;
 }
 
-/// What lies beneath the notes: kept while notes alone change, so that an edit is drawn in the frame after it.
-const QPixmap& NoteCloseUp::ground() {
-    const auto analysis = session_.recording().analysis;
+QString NoteCloseUp::ground_state() const {
     const Part* part = session_.selection().part();
-    const double scale = devicePixelRatioF();
-    const QString key = QString("%1 %2 %3 %4 %5 %6 %7 %8 %9 %10")
-                            .arg(start_s_)
-                            .arg(pixels_per_s_)
-                            .arg(width())
-                            .arg(height())
-                            .arg(low_pitch_)
-                            .arg(high_pitch_)
-                            .arg(part ? part->id.number : 0)
-                            .arg(theme().night)
-                            .arg(analysis ? analysis->content_hash : 0)
-                            .arg(scale);
-    if (key == ground_key_ && ground_song_.is(session_.remake().song)) return ground_;
-    ground_key_ = key;
-    ground_song_ = session_.remake().song;
-    ground_ = QPixmap(size() * scale);
-    ground_.setDevicePixelRatio(scale);
-    ground_.fill(theme().ground);
-    QPainter p(&ground_);
-    p.setFont(font());
+    return QString("%1 %2 %3").arg(low_pitch_).arg(high_pitch_).arg(part ? part->id.number : 0);
+}
+
+void NoteCloseUp::paint_ground(QPainter& p, const QRect&) {
     const QRect area = roll();
     paint_key(p, area, static_cast<double>(area.height()) / (high_pitch_ - low_pitch_ + 1));
     p.setRenderHint(QPainter::SmoothPixmapTransform, false);
-    if (analysis) p.drawImage(area, evidence_image(area, *analysis->evidence));
-    return ground_;
+    if (const auto analysis = session_.recording().analysis) p.drawImage(area, evidence_image(area, *analysis->evidence));
 }
 
 double NoteCloseUp::y_of_velocity(int velocity) const {
@@ -248,11 +225,12 @@ const QStaticText& mark_of(FindingKind kind) {
 
 /// What the check doubts carries a mark above it; what may be missing is drawn where it would be.
 void NoteCloseUp::paint_missing(QPainter& p, const QRect& area, double row) const {
+    const double from_s = time_at(area.left()), to_s = time_at(area.right());
     p.setPen(QPen(theme().text, 1.2));
     p.setFont(text_font(9, true));
     if (const auto report = session_.report())
         for (const Finding& f : report->findings) {
-            if (!f.listed() || f.element != session_.selection().element() || f.end_s < time_at(area.left()) || f.start_s > time_at(area.right())) continue;
+            if (f.end_s < from_s || f.start_s > to_s || !f.listed() || f.element != session_.selection().element()) continue;
             if (is_of_whole_part(f)) continue;
             const int pitch = f.kind == FindingKind::MissingNote ? f.expected_pitch : f.pitch;
             if (pitch < low_pitch_ || pitch > high_pitch_) continue;
@@ -260,7 +238,7 @@ void NoteCloseUp::paint_missing(QPainter& p, const QRect& area, double row) cons
             p.drawStaticText(QPointF(x_at(f.start_s) + 6 - mark.size().width() / 2, y_of(pitch) - 6 - mark.size().height() / 2), mark);
         }
     for (const Doubt& d : session_.walk().doubts()) {
-        if (d.note || d.end_s < time_at(area.left()) || d.start_s > time_at(area.right())) continue;
+        if (d.note || d.end_s < from_s || d.start_s > to_s) continue;
         if (d.shown.pitch < low_pitch_ || d.shown.pitch > high_pitch_) continue;
         p.setBrush(Qt::NoBrush);
         p.setPen(QPen(theme().original, 1.2, Qt::DotLine));
@@ -307,8 +285,6 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect&) {
     if (!part) return;
     const QRect area = roll();
     const double row = static_cast<double>(area.height()) / (high_pitch_ - low_pitch_ + 1);
-    p.setClipping(false);
-    p.drawPixmap(0, 0, ground());
     p.setClipRect(area);
     p.setCompositionMode(theme().overprint);
     if (neighbours_) paint_neighbours(p, area, row);
@@ -319,7 +295,6 @@ void NoteCloseUp::paint_content(QPainter& p, const QRect&) {
     p.setCompositionMode(QPainter::CompositionMode_SourceOver);
     paint_missing(p, area, row);
     paint_lane(p);
-    p.setClipRect(content());
 }
 
 }  // namespace fw::app

@@ -448,4 +448,51 @@ TEST_F(WindowTest, TheToolsOverACloseUpHaveRoomAtTheUsualSizeWhateverThePartIsCa
     }
 }
 
+/// What is kept beneath the notes must be what would be painted now.
+TEST_F(WindowTest, ACloseUpShowsWhatANewOneShowsWhateverWasSeenBefore) {
+    window->show_desk(Desk::Transcribe);
+    const auto image = [](QWidget& view) {
+        QImage out(view.size(), QImage::Format_RGB32);
+        view.render(&out);
+        return out;
+    };
+    const auto compare = [&]<class View>(View& kept) {
+        const auto same = [&](const char* after, Ticks grid, DrawnBars bars, double nearer) {
+            View fresh(*session);
+            fresh.resize(kept.size());
+            fresh.setFont(kept.font());
+            if constexpr (std::is_same_v<View, NoteCloseUp>) kept.fit_pitch(), fresh.fit_pitch();
+            if constexpr (std::is_same_v<View, ChordCloseUp>) fresh.select_tick(kept.selected_tick());
+            for (CloseUp* view : std::initializer_list<CloseUp*>{&kept, &fresh}) {
+                view->set_grid(grid);
+                view->draw_bars(bars);
+                view->show_from(8.0);
+                if (nearer != 1.0) view->zoom(nearer, CloseUp::kLeft);
+            }
+            EXPECT_EQ(image(kept), image(fresh)) << after;
+            if (nearer != 1.0) kept.zoom(1.0 / nearer, CloseUp::kLeft);
+        };
+        const Ticks sixteenth = kTicksPerQuarter / 4;
+        same("as it is", sixteenth, DrawnBars::AsCounted, 1.0);
+        same("another grid", kTicksPerQuarter, DrawnBars::AsCounted, 1.0);
+        same("half time", kTicksPerQuarter, DrawnBars::HalfTime, 1.0);
+        same("nearer", sixteenth, DrawnBars::AsCounted, 2.0);
+        run("meter.set meter=3/4 from=5");
+        same("another meter", sixteenth, DrawnBars::AsCounted, 1.0);
+        session->documents().undo();
+        set_night(true);
+        same("at night", sixteenth, DrawnBars::AsCounted, 1.0);
+        set_night(false);
+        same("by day", sixteenth, DrawnBars::AsCounted, 1.0);
+    };
+    select(PartRole::Lead);
+    compare(*window->transcribe()->notes());
+    select(PartRole::Bass);
+    compare(*window->transcribe()->notes());
+    select(PartRole::Drums);
+    compare(*window->transcribe()->drums());
+    session->selection().select_element(ElementId::chords());
+    compare(*window->transcribe()->chords());
+}
+
 }  // namespace fw::app
