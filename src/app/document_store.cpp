@@ -90,6 +90,11 @@ double DocumentStore::spent_s(ElementId element) const {
     return remake().element(element).time_spent_s + (at == open_.spent_s.end() ? 0.0 : at->second);
 }
 
+bool DocumentStore::time_is_up(ElementId element) const {
+    const double given_min = remake().element(element).budget_min;
+    return given_min > 0.0 && spent_s(element) >= given_min * 60.0;
+}
+
 bool DocumentStore::save(const QString& path) {
     if (!may_change()) return false;
     const auto done = guarded("saving " + path.toStdString(), [&]() -> Status {

@@ -57,6 +57,8 @@ public:
     /// Time was spent on an element; how much it is altogether.
     void spend(ElementId element, double seconds) { open_.spent_s[element] += seconds; }
     double spent_s(ElementId element) const;
+    /// Whether an element that was given an end has used up its time.
+    bool time_is_up(ElementId element) const;
     /// Writes the document; never over its recording.
     bool save(const QString& path);
 

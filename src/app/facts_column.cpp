@@ -91,6 +91,7 @@ bool FactsColumn::begin(const QString& subject) {
 void FactsColumn::end() {
     close(column_);
     telling_ = anew_ = false;
+    if (std::exchange(any_made_, false)) order_tabs();
     // At once: a layout shows what is put into it a turn of the window's thread later, and a frame could come between.
     for (QWidget* w : std::exchange(made_, {})) w->setVisible(true);
     if (isHidden()) show();
@@ -124,6 +125,7 @@ std::pair<W*, bool> FactsColumn::known(const char* kind, const QString& object, 
     const bool made = at == open_->before.end();
     W* w = made ? make() : static_cast<W*>(std::exchange(at->widget, nullptr));
     if (made) {
+        any_made_ = true;
         w->setObjectName(object);
         if (isVisible()) made_.push_back(w);
     }
@@ -147,6 +149,21 @@ void FactsColumn::close(Box& box) {
         f.widget->hide();
         f.widget->setParent(nullptr);
         f.widget->deleteLater();
+    }
+}
+
+void FactsColumn::order_tabs() {
+    QWidget* last = nullptr;
+    const auto next = [&](QWidget* w) {
+        if (w->focusPolicy() == Qt::NoFocus) return;
+        if (last) setTabOrder(last, w);
+        last = w;
+    };
+    for (const Fact& f : column_.told) {
+        const auto line = lines_.find(f.widget);
+        if (line == lines_.end()) next(f.widget);
+        else
+            for (const Fact& of_line : line->second.told) next(of_line.widget);
     }
 }
 

@@ -138,6 +138,8 @@ private:
     template <class W>
     std::pair<W*, bool> known(const char* kind, const QString& object, int stretch, const std::function<W*()>& make);
     void close(Box& box);
+    /// Tab goes from top to bottom, whenever each was made.
+    void order_tabs();
     void label(const char* kind, const char* object, const QString& text, const QString& tip);
     template <class Action, class... Values>
     void act(const Action& action, const Values&... values);
@@ -151,6 +153,7 @@ private:
     std::string under_;           ///< the heading told last
     bool anew_ = false;           ///< the subject is another one than before
     bool telling_ = false;
+    bool any_made_ = false;  ///< since telling began
 };
 
 }  // namespace fw::app

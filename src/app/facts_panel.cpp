@@ -281,7 +281,7 @@ void FactsPanel::time_for(ElementId id) {
                         .lowest = tr("no end"),
                         .stretch = 1});
     }
-    if (state.budget_min <= 0.0 || spent_min < state.budget_min || state.state == State::Confirmed || state.state == State::LeftOut) return;
+    if (!session_.documents().time_is_up(id) || state.state == State::Confirmed || state.state == State::LeftOut) return;
     facts_->value(tr("Its time is used up."));
     facts_->button(
         tr("Close enough"), tr("Confirms it, with this as the reason; undo takes it back"),

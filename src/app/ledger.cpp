@@ -105,11 +105,6 @@ void Ledger::set_by_family(bool on) {
     still_.renew(*this);
 }
 
-bool Ledger::over_its_time(ElementId id) const {
-    const double budget_min = session_.remake().element(id).budget_min;
-    return budget_min > 0.0 && session_.documents().spent_s(id) >= budget_min * 60.0;
-}
-
 QRect Ledger::row_rect(int row) const {
     const auto all = lines().rows;
     return row >= 0 && row < static_cast<int>(all.size()) ? QRect(0, all[static_cast<std::size_t>(row)], width(), kRow) : QRect();
@@ -164,7 +159,7 @@ void Ledger::paint_still(QPainter& p) const {
         QString name = QString::fromStdString(r.element_name(id));
         if (!state.question.empty()) name += "  ?";
         if (!state.intended.empty()) name += "  ≈";
-        if (over_its_time(id)) name += tr("  over time");
+        if (session_.documents().time_is_up(id)) name += tr("  over time");
         paint_text(p, QRectF(34, area.top() + 6, width() - 34 - 88, 20), Qt::AlignVCenter, name);
         if (report) {
             const auto m = std::find_if(report->elements.begin(), report->elements.end(), [&](const ElementMatch& e) { return e.id == id; });
@@ -289,7 +284,7 @@ bool Ledger::event(QEvent* e) {
                 for (const ElementMatch& m : report->elements)
                     if (m.id == id && help->pos().x() > width() - 90 && !mute_rect(row).contains(help->pos()))
                         text = (m.match.notes ? tr("Notes: ") : QString()) + of_core(m.measures) + ".";
-            if (over_its_time(id)) text += tr("\nIts %1 min are used up: is it close enough?").arg(s.budget_min);
+            if (session_.documents().time_is_up(id)) text += tr("\nIts %1 min are used up: is it close enough?").arg(s.budget_min);
             if (!s.question.empty()) text += "\n? " + QString::fromStdString(s.question);
             if (!s.intended.empty()) text += "\n≈ " + QString::fromStdString(s.intended);
         }

@@ -56,7 +56,6 @@ private:
     };
     Lines lines() const;
     void fit();
-    bool over_its_time(ElementId id) const;
     void toggle_confirmed(int row);
     /// Whether the original's share of an element is what is heard.
     bool hears_share_of(ElementId id) const;

@@ -43,6 +43,8 @@ QLabel* heading(const QString& text) {
     return label;
 }
 
+constexpr Parameter kPitch{"lens_pitch", "Pitch", Unit::Pitch, 21.0, 108.0, 57.0, Scale::Whole, 1.0, false};
+
 }  // namespace
 
 std::span<const LensRow> lens_rows() { return kRows; }
@@ -84,7 +86,9 @@ LensPanel::LensPanel(Session& session, const CommandRegistry& commands, QWidget*
     };
     low_ = number(200, 20, 19000, 10, tr(" Hz"), 0, "band_low", tr("Where the band begins"));
     high_ = number(2000, 30, 20000, 10, tr(" Hz"), 0, "band_high", tr("Where the band ends"));
-    pitch_ = number(57, 21, 108, 1, QString(), 0, "lens_pitch", tr("The pitch as a MIDI key: 60 is C4"));
+    pitch_ = new ParameterField(kPitch);
+    pitch_->setObjectName(kPitch.id);
+    pitch_->setToolTip(tr("The note whose surroundings are heard; type it, A3 or F#2, or drag it up and down"));
     numbers->addWidget(new QLabel(tr("Band")));
     numbers->addWidget(low_);
     numbers->addWidget(high_);

@@ -68,7 +68,9 @@ bool NumberField::eventFilter(QObject* watched, QEvent* event) {
 
 void NumberField::wheelEvent(QWheelEvent* event) { hasFocus() ? QDoubleSpinBox::wheelEvent(event) : event->ignore(); }
 
-ParameterField::ParameterField(const Parameter& row, QWidget* parent) : NumberField(row.neutral, row.low, row.high, row.step, {}, 6, parent), row_(row) {}
+ParameterField::ParameterField(const Parameter& row, QWidget* parent) : NumberField(row.neutral, row.low, row.high, row.step, {}, 6, parent), row_(row) {
+    setValue(row.neutral);  // shown as the row says: before, the number was written
+}
 
 double ParameterField::stepped(double from, int steps) const {
     if (row_.scale == Scale::Logarithmic) return clamped(row_, from * std::pow(1.0 + row_.step, steps));

@@ -466,12 +466,11 @@ void Survey::take_time() {
     seen_ = now;
     if (!busy || !session_.has_reference() || session_.provisional()) return;
     const ElementId id = session_.selection().element();
-    const double seconds = clock_.interval() / 1000.0, before_s = session_.documents().spent_s(id);
-    session_.documents().spend(id, seconds);
-    const double budget_s = session_.remake().element(id).budget_min * 60.0;
-    if (budget_s > 0.0 && before_s < budget_s && before_s + seconds >= budget_s)
+    const bool was_up = session_.documents().time_is_up(id);
+    session_.documents().spend(id, clock_.interval() / 1000.0);
+    if (!was_up && session_.documents().time_is_up(id))
         emit session_.told(tr("The %1 min for %2 are used up: is it close enough? Check ▸ What next says where time is worth most.")
-                               .arg(budget_s / 60.0)
+                               .arg(session_.remake().element(id).budget_min)
                                .arg(QString::fromStdString(session_.remake().element_name(id))));
 }
 

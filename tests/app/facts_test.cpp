@@ -4,6 +4,7 @@
 
 #include "app/facts_column.hpp"
 
+#include <QApplication>
 #include <QLayout>
 #include <QMenu>
 #include <QScrollBar>
@@ -131,6 +132,27 @@ TEST_F(FactsInPlace, AnEditLeavesTheirWidgetsAndWhereOneHadScrolledTo) {
     select(PartRole::Bass);
     wait_until_told();
     EXPECT_EQ(bar->value(), 0) << "another element is read from its beginning";
+}
+
+TEST_F(FactsInPlace, TabGoesFromTopToBottomThoughSomeCameLater) {
+    window->show_desk(Desk::Transcribe);
+    select(PartRole::Lead);
+    wait_until_told();
+    session->selection().select_notes({placed_notes(*part(PartRole::Lead))[3].ref()});
+    run("remark.add kind=question element=Lead at=5.1 words=\"a trill?\"");
+    wait_until_told();
+    QWidget* w = fact<QLineEdit>("part_name");
+    w->setFocus();
+    int y = -1, x = -1, count = 0;
+    for (; column()->isAncestorOf(w); ++count) {
+        const QPoint at = w->mapTo(column(), w->rect().center());
+        EXPECT_TRUE(at.y() > y + 6 || (std::abs(at.y() - y) <= 6 && at.x() > x)) << "fact " << count << ", " << w->objectName().toStdString();
+        x = at.x(), y = at.y();
+        QTest::keyClick(w, Qt::Key_Tab);
+        w = QApplication::focusWidget();
+        ASSERT_TRUE(w);
+    }
+    EXPECT_GT(count, 30);
 }
 
 TEST_F(FactsInPlace, WhatIsBeingTypedStaysWhileTheDocumentChanges) {

@@ -35,6 +35,14 @@ TEST_F(SurveyTest, LensesAreChosenByKeyAndFromThePanel) {
     EXPECT_EQ(session->transport().lens().kind, LensKind::Band);
     EXPECT_EQ(session->transport().lens().high_hz, 900.0);
     EXPECT_TRUE(window->findChild<QPushButton*>("lens")->text().contains("900 Hz"));
+    auto* pitch = panel->findChild<QDoubleSpinBox*>("lens_pitch");
+    EXPECT_EQ(pitch->text(), "A3");
+    pitch->setFocus();
+    pitch->selectAll();
+    QTest::keyClicks(pitch, "C4");
+    QTest::keyClick(pitch, Qt::Key_Return);
+    EXPECT_EQ(session->transport().lens().kind, LensKind::Pitch);
+    EXPECT_NEAR(session->transport().lens().pitch_hz, 261.63 * std::exp2(song().tuning_cents / 1200.0), 0.01);
     panel->findChild<QCheckBox*>("click_on")->setChecked(true);
     EXPECT_TRUE(session->transport().click().on);
     panel->hide();
