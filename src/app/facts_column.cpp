@@ -97,7 +97,9 @@ void FactsColumn::end() {
     if (isHidden()) show();
     if (focused_ && isAncestorOf(focused_)) focused_->setFocus();
     focused_ = nullptr;
+    // Laid out, and then as high as that needs: else lines that have become two are cut until the next turn.
     QCoreApplication::sendPostedEvents(this, QEvent::LayoutRequest);
+    if (parentWidget()) QCoreApplication::sendPostedEvents(parentWidget(), QEvent::LayoutRequest);
 }
 
 bool FactsColumn::in_hand() const {

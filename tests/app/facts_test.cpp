@@ -134,6 +134,27 @@ TEST_F(FactsInPlace, AnEditLeavesTheirWidgetsAndWhereOneHadScrolledTo) {
     EXPECT_EQ(bar->value(), 0) << "another element is read from its beginning";
 }
 
+TEST_F(FactsInPlace, TheyAreAsHighAsTheirLinesNeedAtOnce) {
+    window->show_desk(Desk::Transcribe);
+    session->selection().select_element(ElementId::chords());
+    wait_until_told();
+    const auto fits = [] { return column()->height() >= column()->heightForWidth(column()->width()); };
+    for (const ChordEvent& c : session->remake().song->chords) {
+        window->facts()->set_chord_tick(c.start);
+        ASSERT_TRUE(fits()) << "the chord at " << c.start;
+    }
+    // The same subject with lines more than before.
+    const ChordEvent first_chord = session->remake().song->chords.front();
+    window->facts()->set_chord_tick(first_chord.start);
+    session->transport().set_loop(1.0, 3.0, false);
+    run("element.note element=chords budget=0.0001");
+    session->documents().spend(ElementId::chords(), 60.0);
+    window->facts()->set_chord_tick(first_chord.start);
+    EXPECT_TRUE(fits());
+    wait_until_told();
+    EXPECT_TRUE(fits());
+}
+
 TEST_F(FactsInPlace, TabGoesFromTopToBottomThoughSomeCameLater) {
     window->show_desk(Desk::Transcribe);
     select(PartRole::Lead);
