@@ -136,9 +136,12 @@ void CloseUp::paint_still(QPainter& p) {
     paint_content(p, content());
 }
 
+std::pair<Ticks, Ticks> CloseUp::shown() const { return {std::max<Ticks>(0, tick_at(kLeft)), tick_at(width()) + kTicksPerQuarter}; }
+
 void CloseUp::paint_grid(QPainter& p, const QRect& area) const {
     const Remake& r = session_.remake();
-    for_each_bar(r, std::max<Ticks>(0, tick_at(kLeft)), tick_at(width()) + kTicksPerQuarter, [&](int bar, Ticks a, Ticks b) {
+    const auto [from, to] = shown();
+    for_each_bar(r, from, to, [&](int bar, Ticks a, Ticks b) {
         const Ticks counted = r.song->meter.at_bar(bar).beat_ticks();
         const Ticks beat = drawn_bars_ == DrawnBars::HalfTime ? 2 * counted : drawn_bars_ == DrawnBars::DoubleTime ? counted / 2 : counted;
         const double beat_pixels = x_of(a + beat) - x_of(a);
@@ -161,13 +164,14 @@ void CloseUp::paint_grid(QPainter& p, const QRect& area) const {
 /// Bars and sections above, seconds below.
 void CloseUp::paint_rulers(QPainter& p) const {
     const Remake& r = session_.remake();
+    const auto [from, to] = shown();
     p.setPen(theme().hairline);
     p.drawLine(0, kRuler - 1, width(), kRuler - 1);
     p.drawLine(0, height() - kFoot, width(), height() - kFoot);
     p.drawLine(kLeft - 1, kRuler, kLeft - 1, height() - kFoot);
     p.setFont(figure_font(8.5));
     double last = -1e9;
-    for_each_bar(r, std::max<Ticks>(0, tick_at(kLeft)), tick_at(width()) + kTicksPerQuarter, [&](int bar, Ticks a, Ticks) {
+    for_each_bar(r, from, to, [&](int bar, Ticks a, Ticks) {
         const double x = x_of(a);
         if (x < kLeft - 2 || x - last < 30 || !begins_bar(bar)) return;
         last = x;

@@ -90,6 +90,8 @@ protected:
 private:
     void paint_still(QPainter& p);
     const QPixmap& ground();
+    /// The stretch in view, a quarter more at its end.
+    std::pair<Ticks, Ticks> shown() const;
     void paint_grid(QPainter& p, const QRect& area) const;
     void paint_rulers(QPainter& p) const;
 

@@ -232,7 +232,7 @@ void FactsColumn::figure(const QString& text, int pixels) {
     w->setText(text);
 }
 
-QPushButton* FactsColumn::button(FactButton fact) {
+void FactsColumn::button(FactButton fact) {
     const auto [w, made] = known<Button>(fact.compact ? "compact button" : "button", fact.object, fact.stretch, [this] {
         auto* b = new Button;
         connect(b, &QPushButton::clicked, this, [this, b] { act(b->does); });
@@ -250,10 +250,9 @@ QPushButton* FactsColumn::button(FactButton fact) {
     w->setCheckable(fact.checked.has_value());
     w->setChecked(fact.checked.value_or(false));
     set_property(w, "byItself", fact.by_itself);
-    return w;
 }
 
-QPushButton* FactsColumn::menu(const QString& text, const QString& tip, const QString& object, FactMenu entries) {
+void FactsColumn::menu(const QString& text, const QString& tip, const QString& object, FactMenu entries) {
     const auto [w, made] = known<MenuButton>("menu", object, 0, [] {
         auto* b = new MenuButton;
         b->setMenu(new QMenu(b));
@@ -264,7 +263,7 @@ QPushButton* FactsColumn::menu(const QString& text, const QString& tip, const QS
     const bool same =
         std::equal(entries.begin(), entries.end(), w->does.begin(), w->does.end(), [](const auto& a, const auto& b) { return a.first == b.first; });
     w->does = std::move(entries);
-    if (same) return w;
+    if (same) return;
     w->menu()->clear();
     for (std::size_t i = 0; i < w->does.size(); ++i)
         if (w->does[i].first.isEmpty()) w->menu()->addSeparator();
@@ -272,10 +271,9 @@ QPushButton* FactsColumn::menu(const QString& text, const QString& tip, const QS
             connect(w->menu()->addAction(w->does[i].first), &QAction::triggered, this, [this, b = w, i] {
                 if (i < b->does.size()) act(b->does[i].second);
             });
-    return w;
 }
 
-QLineEdit* FactsColumn::edit(FactEdit fact) {
+void FactsColumn::edit(FactEdit fact) {
     const auto [w, made] = known<Edit>("edit", fact.object, fact.stretch, [&, this] {
         auto* e = new Edit;
         connect(e, fact.on_return ? &QLineEdit::returnPressed : &QLineEdit::editingFinished, this, [this, e] {
@@ -305,10 +303,9 @@ QLineEdit* FactsColumn::edit(FactEdit fact) {
     if (w->placeholderText() != fact.placeholder) w->setPlaceholderText(fact.placeholder);
     if (fact.least_pixels > 0) w->setMinimumWidth(fact.least_pixels);
     set_tip(w, fact.tip);
-    return w;
 }
 
-NumberField* FactsColumn::number(FactNumber fact) {
+const NumberField* FactsColumn::number(FactNumber fact) {
     const auto [w, made] = known<Number>("number", fact.object, fact.stretch, [&, this] {
         auto* n = new Number(fact.value, fact.low, fact.high, fact.step, fact.suffix, fact.decimals);
         const auto entered = [this, n] {
@@ -340,7 +337,7 @@ NumberField* FactsColumn::number(FactNumber fact) {
     return w;
 }
 
-QComboBox* FactsColumn::choice(FactChoice fact) {
+void FactsColumn::choice(FactChoice fact) {
     const auto [w, made] = known<Choice>("choice", fact.object, fact.stretch, [&, this] {
         auto* c = new Choice;
         if (fact.pixels > 0) c->setFixedWidth(fact.pixels);
@@ -363,10 +360,9 @@ QComboBox* FactsColumn::choice(FactChoice fact) {
     }
     if (w->currentIndex() != fact.chosen) w->setCurrentIndex(fact.chosen);
     set_tip(w, fact.tip);
-    return w;
 }
 
-QCheckBox* FactsColumn::check(const QString& text, const QString& tip, const QString& object, bool on, std::function<void(bool)> switched) {
+void FactsColumn::check(const QString& text, const QString& tip, const QString& object, bool on, std::function<void(bool)> switched) {
     const auto [w, made] = known<Check>("check", object, 0, [this] {
         auto* c = new Check;
         connect(c, &QCheckBox::toggled, this, [this, c](bool now) { act(c->does, now); });
@@ -376,7 +372,6 @@ QCheckBox* FactsColumn::check(const QString& text, const QString& tip, const QSt
     if (w->text() != text) w->setText(text);
     w->setChecked(on);
     set_tip(w, tip);
-    return w;
 }
 
 void FactsColumn::field(Session& session, const FieldRef& field, const Parameter& row) {

@@ -99,13 +99,14 @@ public:
     void word(const QString& text, int stretch = 0, const QString& tip = {});
     /// Digits at the right edge of so many pixels.
     void figure(const QString& text, int pixels);
-    QPushButton* button(FactButton fact);
+    void button(FactButton fact);
     void button(const QString& text, const QString& tip, FactAction run, const QString& object = {}) { button({text, tip, object, std::move(run)}); }
-    QPushButton* menu(const QString& text, const QString& tip, const QString& object, FactMenu entries);
-    QLineEdit* edit(FactEdit fact);
-    NumberField* number(FactNumber fact);
-    QComboBox* choice(FactChoice fact);
-    QCheckBox* check(const QString& text, const QString& tip, const QString& object, bool on, std::function<void(bool)> switched);
+    void menu(const QString& text, const QString& tip, const QString& object, FactMenu entries);
+    void edit(FactEdit fact);
+    /// Returned, since a tool reads its numbers when it is pressed.
+    const NumberField* number(FactNumber fact);
+    void choice(FactChoice fact);
+    void check(const QString& text, const QString& tip, const QString& object, bool on, std::function<void(bool)> switched);
     /// A field of the document, which follows it by itself.
     void field(Session& session, const FieldRef& field, const Parameter& row);
     /// What is told while it lives stands side by side.

@@ -17,7 +17,7 @@
 namespace fw::app {
 
 namespace {
-constexpr int kAfterwards_ms = 60;
+constexpr int kAfterwards_ms = 60;  ///< how long after an edit, and between one look and the next whether the hand has let go
 }
 
 FactsPanel::FactsPanel(Session& session, const CommandRegistry& commands, QWidget* parent) : QScrollArea(parent), session_(session), commands_(commands) {

@@ -88,7 +88,8 @@ QImage NoteCloseUp::evidence_image(const QRect& area, const Evidence& e) const {
 
 QString NoteCloseUp::ground_state() const {
     const Part* part = session_.selection().part();
-    return QString("%1 %2 %3").arg(low_pitch_).arg(high_pitch_).arg(part ? part->id.number : 0);
+    // Its number alone would not do: after an undo the next part may bear it, in another role.
+    return QString("%1 %2 %3 %4").arg(low_pitch_).arg(high_pitch_).arg(part ? part->id.number : 0).arg(part ? static_cast<int>(part->role) : -1);
 }
 
 void NoteCloseUp::paint_ground(QPainter& p, const QRect&) {

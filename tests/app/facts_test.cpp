@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Facts are told in place: what a new panel would tell, with the same widgets, and nothing taken from a hand that holds or types.
+// The facts: told in place, with the same widgets as before and nothing taken from a hand that holds or types, and what is set among them.
 #include "fixture.hpp"
 
 #include "app/facts_column.hpp"
+#include "model/edits/notes.hpp"
 
 #include <QApplication>
 #include <QLayout>
@@ -42,7 +43,7 @@ QStringList shown(const QLayout* layout) {
     return out;
 }
 
-class FactsInPlace : public WindowTest {
+class FactsTest : public WindowTest {
 protected:
     static FactsColumn* column(FactsPanel* panel = window->facts()) { return qobject_cast<FactsColumn*>(panel->widget()); }
     static QStringList told(FactsPanel* panel = window->facts()) { return shown(column(panel)->layout()); }
@@ -51,7 +52,7 @@ protected:
     }
 };
 
-TEST_F(FactsInPlace, TheyAreWhatANewPanelTellsWhateverCameBefore) {
+TEST_F(FactsTest, TheyAreWhatANewPanelTellsWhateverCameBefore) {
     window->show_desk(Desk::Transcribe);
     const auto same = [](const char* after) {
         wait_until_told();
@@ -115,7 +116,7 @@ TEST_F(FactsInPlace, TheyAreWhatANewPanelTellsWhateverCameBefore) {
     same("all undone");
 }
 
-TEST_F(FactsInPlace, AnEditLeavesTheirWidgetsAndWhereOneHadScrolledTo) {
+TEST_F(FactsTest, AnEditLeavesTheirWidgetsAndWhereOneHadScrolledTo) {
     window->show_desk(Desk::Transcribe);
     select(PartRole::Lead);
     const auto notes = placed_notes(*part(PartRole::Lead));
@@ -134,7 +135,7 @@ TEST_F(FactsInPlace, AnEditLeavesTheirWidgetsAndWhereOneHadScrolledTo) {
     EXPECT_EQ(bar->value(), 0) << "another element is read from its beginning";
 }
 
-TEST_F(FactsInPlace, TheyAreAsHighAsTheirLinesNeedAtOnce) {
+TEST_F(FactsTest, TheyAreAsHighAsTheirLinesNeedAtOnce) {
     window->show_desk(Desk::Transcribe);
     session->selection().select_element(ElementId::chords());
     wait_until_told();
@@ -155,7 +156,7 @@ TEST_F(FactsInPlace, TheyAreAsHighAsTheirLinesNeedAtOnce) {
     EXPECT_TRUE(fits());
 }
 
-TEST_F(FactsInPlace, TabGoesFromTopToBottomThoughSomeCameLater) {
+TEST_F(FactsTest, TabGoesFromTopToBottomThoughSomeCameLater) {
     window->show_desk(Desk::Transcribe);
     select(PartRole::Lead);
     wait_until_told();
@@ -176,7 +177,7 @@ TEST_F(FactsInPlace, TabGoesFromTopToBottomThoughSomeCameLater) {
     EXPECT_GT(count, 30);
 }
 
-TEST_F(FactsInPlace, WhatIsBeingTypedStaysWhileTheDocumentChanges) {
+TEST_F(FactsTest, WhatIsBeingTypedStaysWhileTheDocumentChanges) {
     select(PartRole::Lead);
     auto* question = fact<QLineEdit>("question");
     question->setFocus();
@@ -190,7 +191,7 @@ TEST_F(FactsInPlace, WhatIsBeingTypedStaysWhileTheDocumentChanges) {
     EXPECT_EQ(session->remake().element(part(PartRole::Lead)->id).question, "is it plucked");
 }
 
-TEST_F(FactsInPlace, WhatWasTypedIsEnteredForTheElementItWasTypedFor) {
+TEST_F(FactsTest, WhatWasTypedIsEnteredForTheElementItWasTypedFor) {
     select(PartRole::Lead);
     const PartId lead = part(PartRole::Lead)->id, bass = part(PartRole::Bass)->id;
     auto* question = fact<QLineEdit>("question");
@@ -203,7 +204,7 @@ TEST_F(FactsInPlace, WhatWasTypedIsEnteredForTheElementItWasTypedFor) {
     EXPECT_EQ(fact<QLineEdit>("question")->text(), "");
 }
 
-TEST_F(FactsInPlace, AHeldButtonWaitsForTheHand) {
+TEST_F(FactsTest, AHeldButtonWaitsForTheHand) {
     select(PartRole::Lead);
     session->selection().select_notes({placed_notes(*part(PartRole::Lead))[3].ref()});
     auto* velocity = fact<QPushButton>("velocity");
@@ -220,7 +221,7 @@ TEST_F(FactsInPlace, AHeldButtonWaitsForTheHand) {
     wait_until_told();
 }
 
-TEST_F(FactsInPlace, WhatIsRefusedGivesWayToWhatHolds) {
+TEST_F(FactsTest, WhatIsRefusedGivesWayToWhatHolds) {
     select(PartRole::Lead);
     auto* name = fact<QLineEdit>("part_name");
     const QString before = name->text();
@@ -236,6 +237,59 @@ TEST_F(FactsInPlace, WhatIsRefusedGivesWayToWhatHolds) {
     QTest::keyClicks(chord, "Hm7");
     QTest::keyClick(chord, Qt::Key_Return);
     EXPECT_EQ(fact<QLineEdit>("chord_name")->text(), "Hm7") << "to be mended";
+}
+
+TEST_F(FactsTest, MeterKeyAndStateAreSetFromTheirBoxes) {
+    session->selection().select_element(ElementId::tempo());
+    auto* meter = fact<QComboBox>("meter");
+    ASSERT_TRUE(meter);
+    emit meter->activated(meter->findText("3/4"));
+    EXPECT_EQ(session->remake().song->meter.at_bar(1).numerator, 3);
+    session->selection().select_element(ElementId::key());
+    auto* tonic = fact<QComboBox>("tonic0");
+    ASSERT_TRUE(tonic);
+    tonic->setCurrentIndex(7);
+    emit tonic->activated(7);
+    EXPECT_EQ(session->remake().song->keys[0].key.tonic, 7);
+    auto* state = fact<QComboBox>("state");
+    ASSERT_TRUE(state);
+    state->setCurrentIndex(3);
+    emit state->activated(3);
+    EXPECT_EQ(session->remake().element(ElementId::key()).state, State::LeftOut);
+}
+
+TEST_F(FactsTest, AnIntendedDifferenceSilencesItsFindings) {
+    select(PartRole::Bass);
+    const PartId id = part(PartRole::Bass)->id;
+    std::vector<NoteRef> many;
+    for (const PlacedNote& n : placed_notes(*part(PartRole::Bass))) many.push_back(n.ref());
+    session->documents().edit(change_notes(session->remake(), id, many, {.semitones = 6}), "Transpose notes");
+    const auto findings = [&] {
+        return std::count_if(session->report()->findings.begin(), session->report()->findings.end(),
+                             [&](const Finding& f) { return f.element == ElementId(id); });
+    };
+    settle();
+    EXPECT_GE(findings(), 1);
+    auto* intended = fact<QLineEdit>("intended");
+    ASSERT_TRUE(intended);
+    intended->setFocus();
+    QTest::keyClicks(intended, "a tritone, for fun");
+    QTest::keyClick(intended, Qt::Key_Return);
+    settle();
+    EXPECT_EQ(findings(), 0);
+}
+
+TEST_F(FactsTest, VelocityChangesForTheSelectedNotes) {
+    select(PartRole::Bass);
+    window->show_desk(Desk::Transcribe);
+    QTest::keyClick(window->transcribe()->notes(), Qt::Key_A, Qt::ControlModifier);
+    const int before = placed_notes(*part(PartRole::Bass))[0].note.velocity;
+    QCoreApplication::processEvents();
+    auto* field = fact<QDoubleSpinBox>("velocity.by");
+    ASSERT_TRUE(field);
+    field->setValue(-8);
+    QTest::mouseClick(fact<QPushButton>("velocity"), Qt::LeftButton);
+    EXPECT_EQ(placed_notes(*part(PartRole::Bass))[0].note.velocity, std::max(1, before - 8));
 }
 
 }  // namespace

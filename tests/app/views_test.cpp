@@ -24,7 +24,6 @@ namespace fw::app {
 
 using CloseUpTest = WindowTest;
 using PageTest = WindowTest;
-using FactsTest = WindowTest;
 using ListeningTest = WindowTest;
 
 namespace {
@@ -334,59 +333,6 @@ TEST_F(PageTest, DraggingAcrossBarsLoopsThem) {
     EXPECT_NEAR(session->transport().loop_end(), r.song->tempo.seconds(r.song->meter.tick_of_bar(7)), 0.05);
 }
 
-TEST_F(FactsTest, MeterKeyAndStateAreSetFromTheirBoxes) {
-    session->selection().select_element(ElementId::tempo());
-    auto* meter = fact<QComboBox>("meter");
-    ASSERT_TRUE(meter);
-    emit meter->activated(meter->findText("3/4"));
-    EXPECT_EQ(session->remake().song->meter.at_bar(1).numerator, 3);
-    session->selection().select_element(ElementId::key());
-    auto* tonic = fact<QComboBox>("tonic0");
-    ASSERT_TRUE(tonic);
-    tonic->setCurrentIndex(7);
-    emit tonic->activated(7);
-    EXPECT_EQ(session->remake().song->keys[0].key.tonic, 7);
-    auto* state = fact<QComboBox>("state");
-    ASSERT_TRUE(state);
-    state->setCurrentIndex(3);
-    emit state->activated(3);
-    EXPECT_EQ(session->remake().element(ElementId::key()).state, State::LeftOut);
-}
-
-TEST_F(FactsTest, AnIntendedDifferenceSilencesItsFindings) {
-    select(PartRole::Bass);
-    const PartId id = part(PartRole::Bass)->id;
-    std::vector<NoteRef> many;
-    for (const PlacedNote& n : placed_notes(*part(PartRole::Bass))) many.push_back(n.ref());
-    session->documents().edit(change_notes(session->remake(), id, many, {.semitones = 6}), "Transpose notes");
-    const auto findings = [&] {
-        return std::count_if(session->report()->findings.begin(), session->report()->findings.end(),
-                             [&](const Finding& f) { return f.element == ElementId(id); });
-    };
-    settle();
-    EXPECT_GE(findings(), 1);
-    auto* intended = fact<QLineEdit>("intended");
-    ASSERT_TRUE(intended);
-    intended->setFocus();
-    QTest::keyClicks(intended, "a tritone, for fun");
-    QTest::keyClick(intended, Qt::Key_Return);
-    settle();
-    EXPECT_EQ(findings(), 0);
-}
-
-TEST_F(FactsTest, VelocityChangesForTheSelectedNotes) {
-    select(PartRole::Bass);
-    window->show_desk(Desk::Transcribe);
-    QTest::keyClick(window->transcribe()->notes(), Qt::Key_A, Qt::ControlModifier);
-    const int before = placed_notes(*part(PartRole::Bass))[0].note.velocity;
-    QCoreApplication::processEvents();
-    auto* field = fact<QDoubleSpinBox>("velocity.by");
-    ASSERT_TRUE(field);
-    field->setValue(-8);
-    QTest::mouseClick(fact<QPushButton>("velocity"), Qt::LeftButton);
-    EXPECT_EQ(placed_notes(*part(PartRole::Bass))[0].note.velocity, std::max(1, before - 8));
-}
-
 TEST_F(ListeningTest, SourcesSpeedAndLoudnessFollowTheirControls) {
     auto* bar = window->findChild<ListeningBar*>();
     ASSERT_TRUE(bar);
@@ -496,6 +442,25 @@ TEST_F(WindowTest, ACloseUpShowsWhatANewOneShowsWhateverWasSeenBefore) {
     compare(*window->transcribe()->drums());
     session->selection().select_element(ElementId::chords());
     compare(*window->transcribe()->chords());
+}
+
+TEST_F(WindowTest, WhatIsHeardBeneathAPartIsOfItsRoleThoughItBearsTheNumberOfOneThatIsGone) {
+    window->show_desk(Desk::Transcribe);
+    const auto image_of_new = [](const char* role) {
+        run(std::string("part.add name=Answer role=") + role);
+        session->selection().select_element(session->remake().parts.back()->id);
+        NoteCloseUp* view = window->transcribe()->notes();
+        view->show_from(8.0);
+        QImage out(view->size(), QImage::Format_RGB32);
+        view->render(&out);
+        return out;
+    };
+    const QImage bass = image_of_new("bass");
+    const PartId number = session->remake().parts.back()->id;
+    session->documents().undo();
+    const QImage lead = image_of_new("lead");
+    ASSERT_EQ(session->remake().parts.back()->id, number);
+    EXPECT_NE(bass, lead);
 }
 
 }  // namespace fw::app
