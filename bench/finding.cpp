@@ -1,18 +1,21 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // How well sounds are found and fitted, on made sounds whose truth is known.
 //   fw-finding --find [SOUNDS] [SEED]   a folder of made sounds; of 200 of them a worn copy is looked for: another level, a filter, a room, lossy coding
-//   fw-finding --fit [SECONDS] [SEED]   sounds of the synthesiser with hidden fields, and what the demo's recording has at its clearest moments
+//   fw-finding --fit [SECONDS] [SEED]   sounds of the synthesiser with hidden fields
+//   fw-finding --demo [SECONDS]         the demo's clearest moments, freed of what sounds beside them, against the instruments it was made with; fitted
 #include "analysis/analyst.hpp"
 #include "analysis/clearest.hpp"
 #include "analysis/draft.hpp"
 #include "base/pitch.hpp"
 #include "check/share.hpp"
 #include "fit/fit_sound.hpp"
+#include "fit/freed.hpp"
 #include "fit/lone_sound.hpp"
 #include "fit/moments.hpp"
 #include "fit/sound_index.hpp"
 
 #include <algorithm>
+#include <array>
 #include <chrono>
 #include <cmath>
 #include <cstdio>
@@ -154,28 +157,45 @@ int fit(double seconds, unsigned seed) {
         worst = std::max(worst, share), sum += share / kHidden;
     }
     std::printf("hidden sounds: mean %.1f %%, worst %.1f %% of a random sound's distance\n", 100.0 * sum, 100.0 * worst);
+    return 0;
+}
+
+/// seconds: of each search; 0: none.
+int demo_moments(double seconds) {
     const std::filesystem::path demo = std::filesystem::path(FW_DEMO_DIR) / "lantern-ferry.ogg";
     const auto heard = analyse(demo);
     const auto recording = read_audio(demo);
     if (!heard || !recording) return 1;
     const Analysis& analysis = **heard;
     const Remake draft = draft_remake(analysis);
-    for (const PartRole role : {PartRole::Bass, PartRole::Lead, PartRole::Chords}) {
+    // The instruments by which the demo was made, from its own SoundFont, by themselves: what a moment should be once it is freed.
+    constexpr std::array kMadeBy{std::pair(PartRole::Bass, 32), std::pair(PartRole::Lead, 21), std::pair(PartRole::Chords, 11)};
+    for (const auto& [role, program] : kMadeBy) {
         const auto moments = clearest_moments(analysis, role);
-        if (moments.empty()) continue;
+        const auto part = std::find_if(draft.parts.begin(), draft.parts.end(), [&, r = role](const auto& p) { return p->role == r; });
+        if (moments.empty() || part == draft.parts.end()) continue;
         const ClearMoment& c = moments.front();
-        // Freed of what sounds beside it, as the window does.
-        std::shared_ptr<const Share> share;
-        for (const auto& part : draft.parts)
-            if (part->role == role) share = share_of(analysis, draft, ElementId(part->id));
-        const Audio piece = cut_out(*recording, c.start_s, std::max(c.end_s, c.start_s + 0.4), share);
-        const LoneNote m = moment_from(piece, c.pitch, 100, c.end_s - c.start_s, analysis.tuning.cents);
+        const double end_s = std::max(c.end_s, c.start_s + 0.4), held_s = c.end_s - c.start_s;
+        const auto mono = [&](const Audio& piece) { return moment_from(piece, c.pitch, 100, held_s, analysis.tuning.cents); };
+        SourceSpec spec;
+        spec.program = program;
+        spec.tuning_cents = analysis.tuning.cents;
+        const auto truth = mono(struck(kSoundFont, spec, {}, {c.pitch, 95, held_s, end_s - c.start_s})).mono;
+        const auto off = [&](const std::vector<float>& sound, const std::vector<float>& from) { return third_octave_difference_db(sound, from, kRate); };
+        const LoneNote m = mono(freed(*recording, analysis, draft, (*part)->id, c, end_s));
+        std::printf(
+            "demo, %s at %.2f s: the moment's third octaves are %.2f dB off its instrument's, by the element's share %.2f, as it stands in the mix %.2f\n",
+            part_role_name(role), c.start_s, off(m.mono, truth),
+            off(mono(cut_out(*recording, c.start_s, end_s, share_of(analysis, draft, ElementId((*part)->id)))).mono, truth),
+            off(mono(cut_out(*recording, c.start_s, end_s)).mono, truth));
+        if (seconds <= 0.0) continue;
         FitWish wish;
         wish.seconds = seconds;
         const auto found = fit_sound(m, {}, wish);
         if (found.empty()) continue;
-        std::printf("demo, %s at %.2f s: distance %.2f, third octaves differ by %.2f dB on average\n", part_role_name(role), c.start_s,
-                    found.front().distance.total(), third_octave_difference_db(fw::played(m, found.front()), m.mono, kRate));
+        const auto plays = fw::played(m, found.front());
+        std::printf("  fitted: distance %.2f, third octaves differ from the moment's by %.2f dB on average, from the instrument's by %.2f\n",
+                    found.front().distance.total(), off(plays, m.mono), off(plays, truth));
     }
     return 0;
 }
@@ -187,6 +207,7 @@ int main(int argc, char** argv) {
     const unsigned seed = argc > 3 ? static_cast<unsigned>(std::atoi(argv[3])) : 1U;
     if (what == "--find") return find(argc > 2 ? static_cast<std::size_t>(std::atoi(argv[2])) : 2000, seed);
     if (what == "--fit") return fit(argc > 2 ? std::atof(argv[2]) : 45.0, seed);
-    std::fprintf(stderr, "fw-finding --find [SOUNDS] [SEED] | --fit [SECONDS] [SEED]\n");
+    if (what == "--demo") return demo_moments(argc > 2 ? std::atof(argv[2]) : 45.0);
+    std::fprintf(stderr, "fw-finding --find [SOUNDS] [SEED] | --fit [SECONDS] [SEED] | --demo [SECONDS]\n");
     return 2;
 }

@@ -7,7 +7,7 @@
 #include "app/words.hpp"
 #include "audio/mono.hpp"
 #include "base/pitch.hpp"
-#include "check/share.hpp"
+#include "fit/freed.hpp"
 #include "fit/moments.hpp"
 #include "model/chord_words.hpp"
 #include "model/edits/parts.hpp"
@@ -144,7 +144,7 @@ void FactsPanel::partials(PartId part, const Note& n) {
         "partials", tr("listening to a note"),
         [this, asked, hz, document = session_.documents().document(), sound = recording.sound, analysis = recording.analysis]() -> JobQueue::Work {
             return [this, asked, hz, document, sound, analysis](const Progress&) -> Result<JobQueue::Delivery> {
-                const Audio piece = cut_out(*sound, asked.from_s, asked.to_s, share_of(*analysis, *document, ElementId(asked.part)));
+                const Audio piece = freed(*sound, *analysis, *document, asked.part, {asked.from_s, asked.to_s, asked.pitch}, asked.to_s);
                 auto all = standing_partials(mono_of(piece), piece.sample_rate_hz, hz);
                 std::stable_sort(all.begin(), all.end(), [](const Partial& a, const Partial& b) { return a.db > b.db; });
                 QStringList strongest;

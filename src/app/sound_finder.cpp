@@ -59,7 +59,7 @@ SoundFinder::SoundFinder(Session& session, QWidget* parent)
     alone_ = new QCheckBox(tr("Freed of what sounds beside it"));
     alone_->setObjectName("freed");
     alone_->setChecked(true);
-    alone_->setToolTip(tr("Only the part's share of the moment is looked at and cut, as far as the evidence tells it apart"));
+    alone_->setToolTip(tr("What its note has in common with others the part plays is looked at and cut; where there are few like it, the part's share of the moment"));
     column->addWidget(alone_);
     tabs_ = new QTabWidget;
     tabs_->setObjectName("finder_tabs");

@@ -4,7 +4,7 @@
 #include "analysis/clearest.hpp"
 #include "app/painting.hpp"
 #include "base/pitch.hpp"
-#include "check/share.hpp"
+#include "fit/freed.hpp"
 #include "fit/moments.hpp"
 
 #include <QPainter>
@@ -49,8 +49,7 @@ void SoundPicture::follow() {
                 if (moment == moments.end()) return JobQueue::Delivery([] {});
                 const double held_s = std::clamp(moment->end_s - moment->start_s, 0.15, 1.0), tuning = document->song->tuning_cents;
                 const double hz = drums ? 0.0 : hertz_of(moment->pitch + tuning / 100.0);
-                const Audio piece = cut_out(*sound, moment->start_s, moment->start_s + held_s,
-                                            drums ? share_of_drum(*analysis, moment->kind) : share_of(*analysis, *document, ElementId(part)));
+                const Audio piece = freed(*sound, *analysis, *document, part, *moment, moment->start_s + held_s);
                 const LoneNote note = moment_from(piece, key_of(*moment), 100, held_s, tuning);
                 SoundCurves original = curves_of(note.mono, SoundTarget::kRate, hz), mine;
                 if (const auto plays = played_alone(*document, part, key_of(*moment), 100, held_s, held_s + 0.1, assets_beside(sound), layer))

@@ -6,6 +6,7 @@
 #include "app/sound_finder.hpp"
 #include "app/words.hpp"
 #include "base/pitch.hpp"
+#include "fit/freed.hpp"
 #include "fit/moments.hpp"
 #include "formats/sound_file.hpp"
 
@@ -36,12 +37,15 @@ SoundFinder::Target SoundFinder::target() const {
     const ClearMoment* m = moment();
     const auto sound = session_.recording().sound;
     if (!m || !sound) return nullptr;
-    return [sound, m = *m, share = alone_->isChecked() ? share_of_moment(*m) : nullptr, tuning = session_.remake().song->tuning_cents] {
+    const auto analysis = alone_->isChecked() ? session_.recording().analysis : nullptr;
+    return [sound, analysis, m = *m, document = session_.documents().document(), part = part_, tuning = session_.remake().song->tuning_cents] {
         const double length_s = std::clamp(m.end_s - m.start_s, 0.15, 1.2);
         // A drum is struck by its own key, and has no tuning of the song's.
         const bool drum = m.pitch < 0;
         const double long_s = drum ? std::max(length_s, 0.4) : length_s;
-        return moment_from(cut_out(*sound, m.start_s, m.start_s + long_s, share), drum ? drum_sound(m.kind).key : m.pitch, 100, length_s, drum ? 0.0 : tuning);
+        const double end_s = m.start_s + long_s;
+        const Audio piece = analysis ? freed(*sound, *analysis, *document, part, m, end_s) : cut_out(*sound, m.start_s, end_s);
+        return moment_from(piece, drum ? drum_sound(m.kind).key : m.pitch, 100, length_s, drum ? 0.0 : tuning);
     };
 }
 
@@ -326,16 +330,17 @@ void SoundFinder::cut() {
         return;
     }
     const ClearMoment moment = *m;
-    const bool drums = p->role == PartRole::Drums, freed = alone_->isChecked();
-    const auto share = freed ? share_of_moment(moment) : nullptr;
+    const bool drums = p->role == PartRole::Drums;
+    const auto analysis = alone_->isChecked() ? session_.recording().analysis : nullptr;
     const double end_s = drums ? moment.start_s + 0.35 : std::max(moment.end_s, moment.start_s + 0.1);
     jobs_.run("cut", tr("cutting a sound from the original"),
-              [this, sound = session_.recording().sound, share, moment, drums, freed, end_s]() -> JobQueue::Work {
-                  return [this, sound, share, moment, drums, freed, end_s](const Progress&) -> Result<JobQueue::Delivery> {
-                      const Audio piece = cut_out(*sound, moment.start_s, end_s, share);
+              [this, sound = session_.recording().sound, analysis, document = session_.documents().document(), part = part_, moment, drums,
+               end_s]() -> JobQueue::Work {
+                  return [this, sound, analysis, document, part, moment, drums, end_s](const Progress&) -> Result<JobQueue::Delivery> {
+                      const Audio piece = analysis ? freed(*sound, *analysis, *document, part, moment, end_s) : cut_out(*sound, moment.start_s, end_s);
                       const auto root = drums ? std::nullopt : find_root(piece);
                       std::string file;
-                      if (freed) {
+                      if (analysis) {
                           // The remake knows that it is from the original.
                           const auto kept = kept_as_file(piece, "cuts");
                           if (!kept) return kept.error();

@@ -3,6 +3,7 @@
 
 #include "dsp/probe.hpp"
 #include "fit/planned_fft.hpp"
+#include "sound/approximations.hpp"
 
 #include <algorithm>
 #include <array>
@@ -44,7 +45,24 @@ const Bands& bands_of_size(std::size_t size) {
     return one;
 }
 
-float decibels(float power) { return 10.0F * std::log10(std::max(power, 1e-12F)); }
+/// In eight sums at a time, in the same order wherever the numbers lie: a search is to go the same way each time.
+float sum_of(std::span<const float> x) {
+    constexpr std::size_t kLanes = 8;
+    std::array<float, kLanes> sums{};
+    std::size_t i = 0;
+    for (; i + kLanes <= x.size(); i += kLanes)
+        for (std::size_t lane = 0; lane < kLanes; ++lane) sums[lane] += x[i + lane];
+    for (std::size_t lane = 0; i < x.size(); ++i, ++lane) sums[lane] += x[i];
+    return ((sums[0] + sums[4]) + (sums[1] + sums[5])) + ((sums[2] + sums[6]) + (sums[3] + sums[7]));
+}
+
+/// What is louder than the floor, of powers against the loudest of them, in decibels above it.
+void above_floor(std::vector<float>& powers) {
+    float loudest = 1e-12F;
+    for (const float p : powers) loudest = std::max(loudest, p);
+    const float scale = 1.0F / loudest;
+    for (float& p : powers) p = std::max(0.0F, 3.01029996F * fast_log2(std::max(scale * p, 1e-12F)) + static_cast<float>(kFloor_db));
+}
 
 }  // namespace
 
@@ -58,38 +76,34 @@ struct SoundTarget::Look {
 SoundTarget::Look SoundTarget::look_at(std::span<const float> mono, std::size_t frames, double near_hz) {
     Look look;
     look.frames = frames;
-    const auto sample = [&](std::ptrdiff_t i) {
-        return i >= 0 && i < static_cast<std::ptrdiff_t>(std::min(frames, mono.size())) ? mono[static_cast<std::size_t>(i)] : 0.0F;
-    };
+    // With silence before and behind it, so that every frame is whole.
+    constexpr std::size_t kBefore = kSizes.back() / 2;
+    thread_local std::vector<float> x, power;
+    x.assign(kBefore + frames + kSizes.back(), 0.0F);
+    std::copy_n(mono.begin(), std::min(frames, mono.size()), x.begin() + kBefore);
     for (std::size_t s = 0; s < kSizes.size(); ++s) {
         PlannedFft& p = PlannedFft::of(kSizes[s]);
         const Bands& bands = bands_of_size(kSizes[s]);
-        const auto size = static_cast<std::ptrdiff_t>(kSizes[s]), hop = size / 2;
+        const std::size_t size = kSizes[s], hop = size / 2;
         auto& out = look.bands[s];
-        float loudest = 1e-12F;
-        for (std::ptrdiff_t middle = 0; middle < static_cast<std::ptrdiff_t>(frames); middle += hop) {
-            for (std::ptrdiff_t i = 0; i < size; ++i)
-                p.fft.input()[static_cast<std::size_t>(i)] = sample(middle - hop + i) * p.window[static_cast<std::size_t>(i)];
+        const std::span<float> in = p.fft.input();
+        power.resize(p.fft.bins());
+        for (std::size_t middle = 0; middle < frames; middle += hop) {
+            const float* from = x.data() + kBefore + middle - hop;
+            for (std::size_t i = 0; i < size; ++i) in[i] = from[i] * p.window[i];
             const auto bins = p.fft.transform();
-            for (const auto& [from, to] : bands.bins) {
-                float power = 0.0F;
-                for (std::size_t k = from; k < to; ++k) power += std::norm(bins[k]);
-                loudest = std::max(loudest, power);
-                out.push_back(power);
-            }
+            for (std::size_t k = 0; k < bins.size(); ++k) power[k] = bins[k].real() * bins[k].real() + bins[k].imag() * bins[k].imag();
+            for (const auto& [a, b] : bands.bins) out.push_back(sum_of(std::span(power).subspan(a, b - a)));
         }
-        for (float& v : out) v = std::max(0.0F, decibels(v / loudest) + static_cast<float>(kFloor_db));
+        above_floor(out);
     }
     constexpr std::size_t kStep = static_cast<std::size_t>(kRate / 100.0);
-    float loudest = 1e-12F;
     for (std::size_t at = 0; at < frames; at += kStep) {
-        float power = 0.0F;
-        for (std::size_t i = at; i < std::min(frames, at + kStep); ++i)
-            power += sample(static_cast<std::ptrdiff_t>(i)) * sample(static_cast<std::ptrdiff_t>(i));
-        loudest = std::max(loudest, power);
-        look.level.push_back(power);
+        float sum = 0.0F;
+        for (std::size_t i = at; i < std::min(frames, at + kStep); ++i) sum += x[kBefore + i] * x[kBefore + i];
+        look.level.push_back(sum);
     }
-    for (float& v : look.level) v = std::max(0.0F, decibels(v / loudest) + static_cast<float>(kFloor_db));
+    above_floor(look.level);
     // In what is held, and no longer than a pitch needs.
     const std::size_t known = std::min(frames, mono.size()), skipped = std::min(known / 4, static_cast<std::size_t>(0.06 * kRate));
     const auto held = mono.subspan(skipped, std::min(known - skipped, static_cast<std::size_t>(0.3 * kRate)));

@@ -125,7 +125,7 @@ public:
     }
 
 private:
-    static constexpr std::size_t kPopulation = 36;
+    static constexpr std::size_t kPopulation = 36, kIsland = 18;
     struct Tried {
         std::string patch;
         Point at;
@@ -191,7 +191,8 @@ private:
         std::sort(sound.settings.begin(), sound.settings.end());
     }
 
-    /// An equaliser behind it where that is worth a step; plays: what it sounds like, with it in the end.
+    /// An equaliser behind it where that is worth a step; plays: what it sounds like, with it in the end. Worth is what it wins in the distance and in third
+    /// octaves over the whole moment together: the distance alone asks above all when a tone is there.
     void shape_tone(FittedSound& sound, std::vector<float>& plays) const {
         constexpr double kWorth_db = 0.33;
         FittedSound shaped = sound;
@@ -201,7 +202,10 @@ private:
         std::sort(shaped.tone.begin(), shaped.tone.end());
         auto now = played(moment_, shaped, source_);
         shaped.distance = target_.distance_to(now);
-        if (shaped.distance.total() > sound.distance.total() - kWorth_db) return;
+        const auto off = [&](const SoundDistance& d, const std::vector<float>& x) {
+            return d.total() + third_octave_difference_db(x, moment_.mono, SoundTarget::kRate);
+        };
+        if (off(shaped.distance, now) > off(sound.distance, plays) - kWorth_db) return;
         sound = std::move(shaped);
         plays = std::move(now);
     }
@@ -237,18 +241,59 @@ private:
         return all;
     }
 
-    /// Differential evolution (Storn & Price, 1997) of the patches nearest: what is good of several comes together in one. Kinds and waves are places on their
-    /// scales like everything else.
+    /// Differential evolution of the patches nearest, for each wave of the first oscillator by itself: what a wrong wave lacks can be made good for by half by
+    /// everything else, and then nothing leads away from it. What is good of several comes together in one.
     void evolve(std::vector<Tried>& all) {
-        constexpr double kShareOfTime = 0.45;
+        constexpr double kShareOfTime = 0.5, kShareOfDescents = 0.4;
         if (all.size() < 4) return;
-        all.resize(std::min(all.size(), kPopulation));
-        std::mt19937 dice(wish_.seed);
+        std::vector<std::vector<Tried>> islands;
+        const auto wave = index_of_field(rows_, "wave");
+        const auto first = static_cast<std::size_t>(std::find(fields_.begin(), fields_.end(), wave.value_or(rows_.size())) - fields_.begin());
+        if (first == fields_.size()) {
+            islands.push_back(all);
+        } else {
+            for (const double w : leaps(rows_[*wave])) {
+                const double at = position_of(rows_[*wave], w);
+                std::vector<Tried> own, others;
+                for (const Tried& t : all) (t.at[first] == at ? own : others).push_back(t);
+                own.resize(std::min(own.size(), kIsland));
+                others.resize(std::min(others.size(), kIsland - own.size()));
+                for (Tried& t : others) t.at[first] = at;
+                hear_all(others);
+                own.insert(own.end(), others.begin(), others.end());
+                std::erase_if(own, [](const Tried& t) { return t.total >= 1e9; });
+                sort(own);
+                islands.push_back(std::move(own));
+            }
+        }
+        const double begun = budget_.left();
+        for (std::size_t i = 0; i < islands.size(); ++i) {
+            if (islands[i].size() < 4) continue;
+            if (islands.size() == 1) islands[i].resize(std::min(islands[i].size(), kPopulation));
+            evolve(islands[i], islands.size() > 1 ? std::optional(first) : std::nullopt,
+                   begun * (1.0 - kShareOfTime * static_cast<double>(i + 1) / static_cast<double>(islands.size())), wish_.seed + static_cast<unsigned>(i));
+        }
+        if (islands.size() > 1) {
+            const auto each = budget_.part(2, static_cast<int>(islands.size() + 1) / 2);
+            parallel_for(islands.size(), [&](std::size_t i) {
+                const NoDenormals guard;
+                Budget budget(std::pair(each.first * kShareOfDescents, static_cast<int>(each.second * kShareOfDescents)));
+                if (!islands[i].empty() && !over()) islands[i].push_back(descended(islands[i].front(), budget, 0.12, 1500));
+            });
+        }
+        for (const auto& some : islands) all.insert(all.end(), some.begin(), some.end());
+        sort(all);
+    }
+
+    /// Differential evolution (Storn & Price, 1997) until so much of the budget is left or nothing is won any more; fixed: the field that stays. Kinds and
+    /// waves are places on their scales like everything else.
+    void evolve(std::vector<Tried>& all, std::optional<std::size_t> fixed, double until_left, unsigned seed) {
+        std::mt19937 dice(seed);
         const auto pick = [&](std::size_t n) { return static_cast<std::size_t>(dice()) % n; };
         const auto chance = [&] { return static_cast<double>(dice() >> 8) / 16777216.0; };
         double before = 1e9;
         int still = 0;
-        while (budget_.left() > 1.0 - kShareOfTime && !over() && still < 25) {
+        while (budget_.left() > until_left && !over() && still < 25) {
             tell();
             std::vector<Tried> next;
             for (const Tried& t : all) {
@@ -258,7 +303,7 @@ private:
                 const double far = 0.4 + 0.5 * chance(), share = chance() < 0.5 ? 0.9 : 0.3;
                 const std::size_t sure = pick(made.at.size());
                 for (std::size_t i = 0; i < made.at.size(); ++i)
-                    if (i == sure || chance() < share) {
+                    if (i != fixed && (i == sure || chance() < share)) {
                         double x = t.at[i] + far * (best.at[i] - t.at[i]) + far * (one.at[i] - other.at[i]);
                         if (chance() < 0.03) x = chance();
                         // What would leave the range lands between where it was and the range's end.
@@ -308,51 +353,56 @@ private:
         return out;
     }
 
-    Tried polished(const Tried& from, Budget& budget) {
-        Tried best = from;
-        const auto over = [&] { return budget.left() <= 0.0 || progress_.cancelled(); };
-        // Only what is not a choice moves; choices are tried one by one between two rounds.
+    /// A descent without derivatives from a sound, by what is no choice; step: how far it looks at first.
+    Tried descended(const Tried& from, Budget& budget, double step, int hearings) {
         std::vector<std::size_t> moving;
+        std::vector<double> x;
         for (std::size_t i = 0; i < fields_.size(); ++i) {
             const Scale scale = rows_[fields_[i]].scale;
-            if (scale != Scale::Choice && scale != Scale::Switch && scale != Scale::Whole) moving.push_back(i);
+            if (scale != Scale::Choice && scale != Scale::Switch && scale != Scale::Whole) moving.push_back(i), x.push_back(from.at[i]);
         }
+        nlopt::opt search(nlopt::LN_SBPLX, static_cast<unsigned>(moving.size()));
+        struct Call {
+            Search* search;
+            Tried now, best;
+            const std::vector<std::size_t>* moving;
+            Budget* budget;
+            nlopt::opt* opt;
+        } call{this, from, from, &moving, &budget, &search};
+        search.set_lower_bounds(0.0);
+        search.set_upper_bounds(1.0);
+        search.set_initial_step(step);
+        search.set_maxeval(hearings);
+        search.set_ftol_abs(0.002);
+        search.set_min_objective(
+            [](const std::vector<double>& at, std::vector<double>&, void* data) {
+                auto& c = *static_cast<Call*>(data);
+                for (std::size_t i = 0; i < at.size(); ++i) c.now.at[(*c.moving)[i]] = std::clamp(at[i], 0.0, 1.0);
+                c.search->hear(c.now);
+                c.budget->heard();
+                if (c.now.total < c.best.total) c.best = c.now;
+                if (c.budget->left() <= 0.0 || c.search->progress_.cancelled()) c.opt->force_stop();
+                return c.now.total;
+            },
+            &call);
+        double value = 0.0;
+        try {
+            search.optimize(x, value);
+        } catch (const std::exception&) {
+            // Stopped, or no step is small enough to help: what was found on the way counts.
+        }
+        return call.best;
+    }
+
+    /// Descents and, between them, choices one by one.
+    Tried polished(const Tried& from, Budget& budget) {
+        constexpr int kMost = 1500;
+        Tried best = from;
+        const auto over = [&] { return budget.left() <= 0.0 || progress_.cancelled(); };
         double step = 0.12;
         while (!over()) {
             const double before = best.total;
-            nlopt::opt search(nlopt::LN_SBPLX, static_cast<unsigned>(moving.size()));
-            struct Call {
-                Search* search;
-                Tried now, best;
-                const std::vector<std::size_t>* moving;
-                Budget* budget;
-                nlopt::opt* opt;
-            } call{this, best, best, &moving, &budget, &search};
-            search.set_lower_bounds(0.0);
-            search.set_upper_bounds(1.0);
-            search.set_initial_step(step);
-            search.set_maxeval(1500);
-            search.set_ftol_abs(0.002);
-            search.set_min_objective(
-                [](const std::vector<double>& x, std::vector<double>&, void* data) {
-                    auto& c = *static_cast<Call*>(data);
-                    for (std::size_t i = 0; i < x.size(); ++i) c.now.at[(*c.moving)[i]] = std::clamp(x[i], 0.0, 1.0);
-                    c.search->hear(c.now);
-                    c.budget->heard();
-                    if (c.now.total < c.best.total) c.best = c.now;
-                    if (c.budget->left() <= 0.0 || c.search->progress_.cancelled()) c.opt->force_stop();
-                    return c.now.total;
-                },
-                &call);
-            std::vector<double> x;
-            for (const std::size_t i : moving) x.push_back(best.at[i]);
-            double value = 0.0;
-            try {
-                search.optimize(x, value);
-            } catch (const std::exception&) {
-                // Stopped, or no step is small enough to help: what was found on the way counts.
-            }
-            if (call.best.total < best.total) best = call.best;
+            best = descended(best, budget, step, kMost);
             for (std::size_t i = 0; i < fields_.size() && !over(); ++i) {
                 const Parameter& row = rows_[fields_[i]];
                 const Point was = best.at;

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Oscillators read from band-limited tables; filter: trapezoidal state-variable (Simper, 2013), stable at any cutoff below half the sample rate; drive by the
-// antiderivative of its curve (Parker, Zavalishin & Le Bivic, "Reducing the aliasing of nonlinear waveshaping using continuous-time convolution", DAFx 2016).
+// antiderivative of its curve, as the step of that name (steps/drive.cpp).
 #include "base/pitch.hpp"
 #include "sound/approximations.hpp"
 #include "sound/band_limited.hpp"
@@ -118,7 +118,7 @@ struct Voice {
     Oscillator second_left, second_right, sub;
     std::array<double, 2> lfo{};  ///< phases
     Sides low[2]{}, band[2]{};
-    double driven[2]{};  ///< the last input of the drive, left and right
+    float driven[2]{};  ///< the last input of the drive, left and right
     float noise_low = 0.0F, noise_high = 0.0F;
 };
 
@@ -126,12 +126,6 @@ struct Voice {
 double chance(std::uint32_t& dice) noexcept {
     dice = dice * 1664525u + 1013904223u;
     return static_cast<double>(dice >> 8) / 8388608.0 - 1.0;
-}
-
-/// The logarithm of the hyperbolic cosine: the drive's antiderivative.
-double log_cosh(double x) noexcept {
-    const double a = std::abs(x);
-    return a + std::log1p(std::exp(-2.0 * a)) - std::numbers::ln2;
 }
 
 /// A subtractive synthesiser: two oscillators, the first up to seven-fold, a sub and noise through a resonant filter, envelopes for level and filter, a punch
@@ -253,7 +247,7 @@ private:
 
     void begin_voice(Voice& v) noexcept {
         v.low[0] = v.low[1] = v.band[0] = v.band[1] = Sides{};
-        v.driven[0] = v.driven[1] = 0.0;
+        v.driven[0] = v.driven[1] = 0.0F;
         v.noise_low = v.noise_high = 0.0F;
         v.drift = 0.0;
         v.filter.clear();
@@ -424,16 +418,16 @@ private:
         const double db = smoothed_[kFilterDrive];
         if (db <= 0.0) return;
         // Blended in over the first decibel, so that the field has no step in it.
-        const double g = std::pow(10.0, db / 20.0), blend = std::min(1.0, db), back = 1.0 / std::sqrt(g);
+        const auto gain = static_cast<float>(std::pow(10.0, db / 20.0)), blend = static_cast<float>(std::min(1.0, db)), back = blend / std::sqrt(gain);
         std::size_t side = 0;
         for (Chunk* x : {&left, &right}) {
-            double& before = v.driven[side++];
-            for (std::size_t i = 0; i < count; ++i) {
-                const double in = g * static_cast<double>((*x)[i]), way = in - before;
-                const double bent = std::abs(way) > 1e-4 ? (log_cosh(in) - log_cosh(before)) / way : std::tanh(0.5 * (in + before));
-                before = in;
-                (*x)[i] = static_cast<float>((1.0 - blend) * static_cast<double>((*x)[i]) + blend * back * bent);
-            }
+            // What goes in, and before it the last of the chunk before; of each the antiderivative sqrt(1 + x²).
+            std::array<float, kControl + 1> in, area;
+            in[0] = v.driven[side];
+            for (std::size_t i = 0; i < kControl; ++i) in[i + 1] = gain * (*x)[i];
+            for (std::size_t i = 0; i <= kControl; ++i) area[i] = std::sqrt(1.0F + in[i] * in[i]);
+            for (std::size_t i = 0; i < kControl; ++i) (*x)[i] = (1.0F - blend) * (*x)[i] + back * ((in[i + 1] + in[i]) / (area[i + 1] + area[i]));
+            v.driven[side++] = in[count];
         }
     }
 
