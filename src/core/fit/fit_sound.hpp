@@ -50,11 +50,11 @@ struct FitWish {
 };
 
 /// Searches the fields a single note can tell of: of a sampler its envelope, its filter, its tuning, where it begins. Every patch is heard first; those
-/// nearest are bred with each other (differential evolution, Storn & Price 1997), and from the best that differ bounded searches without derivatives begin
-/// (Rowan, "Functional stability analysis of numerical algorithms", 1990, as NLopt's Sbplx), with waves and kinds of filter tried in turn. The three best that
-/// differ, nearest first. better is told whenever a nearer one was found, from any thread, one at a time. Each has an equaliser behind it where one brings its
-/// tone nearer by more than a third of a decibel. Ends with what it has when the time is over or it is told to stop: nothing is lost, from takes it up again.
-/// Uses two threads. Empty only for a moment that is silent.
+/// nearest are bred with each other, those of each wave of the first oscillator by themselves (differential evolution, Storn & Price 1997), and from the best
+/// that differ bounded searches without derivatives begin (Rowan, "Functional stability analysis of numerical algorithms", 1990, as NLopt's Sbplx), with waves
+/// and kinds of filter tried in turn. The three best that differ, nearest first. better is told whenever a nearer one was found, from any thread, one at a
+/// time. Each has an equaliser behind it where one wins more than a third of a decibel in the distance and in third octaves together. Ends with what it has
+/// when the time is over or it is told to stop: nothing is lost, from takes it up again. Uses two threads. Empty only for a moment that is silent.
 std::vector<FittedSound> fit_sound(const LoneNote& moment, const FitSource& source, const FitWish& wish, const Progress& progress = {},
                                    const std::function<void(const FittedSound&)>& better = {});
 
