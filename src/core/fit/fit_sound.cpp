@@ -258,7 +258,7 @@ private:
                 for (const Tried& t : all) (t.at[first] == at ? own : others).push_back(t);
                 own.resize(std::min(own.size(), kIsland));
                 others.resize(std::min(others.size(), kIsland - own.size()));
-                for (Tried& t : others) t.at[first] = at;
+                for (Tried& t : others) t.at[first] = at, t.total = 1e9;
                 hear_all(others);
                 own.insert(own.end(), others.begin(), others.end());
                 std::erase_if(own, [](const Tried& t) { return t.total >= 1e9; });
