@@ -33,31 +33,36 @@ void SoundPicture::follow() {
     if (was && was->layers == p->layers && was->steps == p->steps) return;
     jobs_.run(
         "picture", tr("drawing a sound"),
-        [this, document, analysis = recording.analysis, sound = recording.sound, part = part_, layer = layer_]() -> JobQueue::Work {
-            return [this, document, analysis, sound, part, layer](const Progress&) -> Result<JobQueue::Delivery> {
+        [this, document, analysis = recording.analysis, sound = recording.sound, part = part_, layer = layer_, note = note_]() -> JobQueue::Work {
+            return [this, document, analysis, sound, part, layer, note](const Progress&) mutable -> Result<JobQueue::Delivery> {
                 const Part& of = *document->part(part);
                 const bool drums = of.role == PartRole::Drums;
-                const auto moments = clearest_moments(*analysis, of.role, of.role == PartRole::Other ? of.name : std::string());
-                if (moments.empty()) return JobQueue::Delivery([] {});
-                // Of drums the moment of a sound the layer plays.
-                const Layer* l = nullptr;
-                for (const Layer& one : of.layers)
-                    if (one.id == layer) l = &one;
-                const auto key_of = [&](const ClearMoment& m) { return m.pitch >= 0 ? m.pitch : drum_sound(m.kind).key; };
-                const auto moment = std::find_if(moments.begin(), moments.end(),
-                                                 [&](const ClearMoment& m) { return l && key_of(m) >= l->low_key && key_of(m) <= l->high_key; });
-                if (moment == moments.end()) return JobQueue::Delivery([] {});
-                const double held_s = std::clamp(moment->end_s - moment->start_s, 0.15, 1.0), tuning = document->song->tuning_cents;
-                const double hz = drums ? 0.0 : hertz_of(moment->pitch + tuning / 100.0);
-                const Audio piece = freed(*sound, *analysis, *document, part, *moment, moment->start_s + held_s);
-                const LoneNote note = moment_from(piece, key_of(*moment), 100, held_s, tuning);
-                SoundCurves original = curves_of(note.mono, SoundTarget::kRate, hz), mine;
-                if (const auto plays = played_alone(*document, part, key_of(*moment), 100, held_s, held_s + 0.1, assets_beside(sound), layer))
-                    mine = curves_of(std::span(*plays).first(std::min(plays->size(), note.mono.size())), SoundTarget::kRate,
-                                     drums ? 0.0 : hertz_of(moment->pitch + document->song->rebuild_tuning_cents() / 100.0));
-                return JobQueue::Delivery([this, document, original = std::move(original), mine = std::move(mine), m = *moment]() mutable {
-                    shown_ = document;
-                    original_ = std::move(original), mine_ = std::move(mine);
+                const auto l = std::find_if(of.layers.begin(), of.layers.end(), [&](const Layer& one) { return one.id == layer; });
+                if (l == of.layers.end()) return JobQueue::Delivery([] {});
+                const double tuning = document->song->tuning_cents;
+                const auto key_of = [](const ClearMoment& m) { return m.pitch >= 0 ? m.pitch : drum_sound(m.kind).key; };
+                const auto held_s = [](const ClearMoment& m) { return std::clamp(m.end_s - m.start_s, 0.15, 1.0); };
+                Shown asked{analysis, of.role, of.role == PartRole::Other ? of.name : std::string(), l->low_key, l->high_key, tuning, {}, 0, {}};
+                if (!note || !note->is_for(asked)) {
+                    // Of drums the moment of a sound the layer plays.
+                    const auto moments = clearest_moments(*analysis, asked.role, asked.name);
+                    const auto moment =
+                        std::find_if(moments.begin(), moments.end(), [&](const ClearMoment& m) { return key_of(m) >= l->low_key && key_of(m) <= l->high_key; });
+                    if (moment == moments.end()) return JobQueue::Delivery([] {});
+                    const Audio piece = freed(*sound, *analysis, *document, part, *moment, moment->start_s + held_s(*moment));
+                    const LoneNote heard = moment_from(piece, key_of(*moment), 100, held_s(*moment), tuning);
+                    asked.moment = *moment, asked.frames = heard.mono.size();
+                    asked.curves = curves_of(heard.mono, SoundTarget::kRate, drums ? 0.0 : hertz_of(moment->pitch + tuning / 100.0));
+                    note = std::make_shared<const Shown>(std::move(asked));
+                }
+                const ClearMoment m = note->moment;
+                SoundCurves mine;
+                if (const auto plays = played_alone(*document, part, key_of(m), 100, held_s(m), held_s(m) + 0.1, assets_beside(sound), layer))
+                    mine = curves_of(std::span(*plays).first(std::min(plays->size(), note->frames)), SoundTarget::kRate,
+                                     drums ? 0.0 : hertz_of(m.pitch + document->song->rebuild_tuning_cents() / 100.0));
+                return JobQueue::Delivery([this, document, note, mine = std::move(mine), m]() mutable {
+                    shown_ = document, note_ = note;
+                    original_ = note->curves, mine_ = std::move(mine);
                     const Song& song = *document->song;
                     const Ticks at = song.tempo.nearest_tick(m.start_s);
                     moment_ = tr("%1 at %2")

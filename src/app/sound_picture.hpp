@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "analysis/clearest.hpp"
 #include "app/session.hpp"
 #include "fit/sound_curves.hpp"
 
@@ -26,11 +27,27 @@ protected:
     void paintEvent(QPaintEvent* event) override;
 
 private:
+    /// The original's note: what it was chosen by, the moment itself and its curves. While these stay, so does it, however the layer is turned.
+    struct Shown {
+        std::shared_ptr<const Analysis> analysis;
+        PartRole role = PartRole::Other;
+        std::string name;
+        double low_key = 0.0, high_key = 127.0;
+        double tuning_cents = 0.0;
+        ClearMoment moment;
+        std::size_t frames = 0;  ///< of the note, mono, at 44.1 kHz
+        SoundCurves curves;
+        bool is_for(const Shown& other) const {
+            return analysis == other.analysis && role == other.role && name == other.name && low_key == other.low_key && high_key == other.high_key &&
+                   tuning_cents == other.tuning_cents;
+        }
+    };
     void follow();
     Session& session_;
     PartId part_;
     LayerId layer_;
     std::shared_ptr<const Remake> shown_;  ///< the document the curves are of
+    std::shared_ptr<const Shown> note_;
     SoundCurves original_, mine_;
     QString moment_;
     JobQueue jobs_;

@@ -220,12 +220,13 @@ TEST_F(SoundFinderTest, ALayersPictureLiesOverTheOriginalAndFollowsItsFields) {
     ASSERT_TRUE(picture);
     ASSERT_TRUE(QTest::qWaitFor([&] { return picture->ready(); }, 60000));
     EXPECT_FALSE(picture->original().empty());
-    const auto dark = picture->mine().spectrum_db;
+    const auto dark = picture->mine().spectrum_db, theirs = picture->original().spectrum_db;
     run("field.set part=Bass layer=1 field=cutoff value=9000\nfield.set part=Bass layer=1 field=slope value=\"12 dB\"\n");
     ASSERT_TRUE(QTest::qWaitFor([&] { return picture->mine().spectrum_db != dark; }, 60000));
     double before = 0.0, now = 0.0;
     for (std::size_t i = dark.size() * 2 / 3; i < dark.size(); ++i) before += dark[i], now += picture->mine().spectrum_db[i];
     EXPECT_GT(now, before) << "an open filter is brighter";
+    EXPECT_EQ(picture->original().spectrum_db, theirs) << "the original stays what it is";
     // A group of fields unfolds under a line that says what is set in it.
     auto* group = in_sheet<QPushButton>("group Filter");
     ASSERT_TRUE(group);
