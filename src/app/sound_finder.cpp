@@ -59,7 +59,8 @@ SoundFinder::SoundFinder(Session& session, QWidget* parent)
     alone_ = new QCheckBox(tr("Freed of what sounds beside it"));
     alone_->setObjectName("freed");
     alone_->setChecked(true);
-    alone_->setToolTip(tr("What its note has in common with others the part plays is looked at and cut; where there are few like it, the part's share of the moment"));
+    alone_->setToolTip(
+        tr("What its note has in common with others the part plays is looked at and cut; where there are few like it, the part's share of the moment"));
     column->addWidget(alone_);
     tabs_ = new QTabWidget;
     tabs_->setObjectName("finder_tabs");
@@ -264,7 +265,7 @@ void SoundFinder::open_for(PartId part, LayerId layer) {
 void SoundFinder::fill_moments() {
     const Part* p = session_.remake().part(part_);
     const auto analysis = session_.recording().analysis;
-    moments_ = p && analysis ? clearest_moments(*analysis, p->role, p->role == PartRole::Other ? p->name : std::string()) : std::vector<ClearMoment>();
+    moments_ = p && analysis ? clearest_moments(*analysis, p->role, p->name) : std::vector<ClearMoment>();
     moment_->clear();
     const Song& song = *session_.remake().song;
     for (const ClearMoment& m : moments_) {

@@ -42,7 +42,7 @@ void SoundPicture::follow() {
                 const double tuning = document->song->tuning_cents;
                 const auto key_of = [](const ClearMoment& m) { return m.pitch >= 0 ? m.pitch : drum_sound(m.kind).key; };
                 const auto held_s = [](const ClearMoment& m) { return std::clamp(m.end_s - m.start_s, 0.15, 1.0); };
-                Shown asked{analysis, of.role, of.role == PartRole::Other ? of.name : std::string(), l->low_key, l->high_key, tuning, {}, 0, {}};
+                Shown asked{analysis, of.role, of.name, l->low_key, l->high_key, tuning, {}, 0, {}};
                 if (!note || !note->is_for(asked)) {
                     // Of drums the moment of a sound the layer plays.
                     const auto moments = clearest_moments(*analysis, asked.role, asked.name);

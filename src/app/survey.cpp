@@ -335,7 +335,7 @@ void Survey::next_clearest() {
     }
     if (clearest_of_ != session_.selection().element()) {
         clearest_of_ = session_.selection().element();
-        clearest_ = clearest_moments(*analysis_, part->role, part->role == PartRole::Other ? part->name : std::string());
+        clearest_ = clearest_moments(*analysis_, part->role, part->name);
         if (clearest_.empty()) clearest_ = clearest_moments(*analysis_, part->role);
         clearest_at_ = 0;
     } else if (!clearest_.empty()) {

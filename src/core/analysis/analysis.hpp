@@ -136,6 +136,8 @@ struct HeardPart {
     PartRole role = PartRole::Other;
     std::string name;
     std::vector<HeardNote> notes;
+    /// Whether this is what a part of a role plays; of the parts without a role, which are several, the one of the name. Without a name: any of them.
+    bool is_of(PartRole of, const std::string& named) const { return role == of && (role != PartRole::Other || named.empty() || name == named); }
 };
 
 /// Drafts of everything, made from the evidence alone. Immutable once made.

@@ -66,7 +66,7 @@ std::vector<ClearMoment> clearest_moments(const Analysis& a, PartRole role, cons
     }
     constexpr double kShortest_s = 0.15, kLongest_s = 1.0;
     for (const HeardPart& part : a.parts) {
-        if (part.role != role || (!name.empty() && part.name != name)) continue;
+        if (!part.is_of(role, name)) continue;
         for (const HeardNote& n : part.notes) {
             if (n.duration_s < kShortest_s || n.confidence < 0.4) continue;
             const double end_s = n.onset_s + std::min(n.duration_s, kLongest_s);

@@ -10,6 +10,7 @@
 #include <atomic>
 #include <chrono>
 #include <cmath>
+#include <iterator>
 #include <mutex>
 #include <nlopt.hpp>
 #include <optional>
@@ -78,6 +79,7 @@ public:
           budget_(wish.seconds, wish.hearings) {
         for (const char* id : searched(*source.type)) {
             if (std::string_view(id) == "second_level") second_ = fields_.size();
+            if (std::string_view(id) == "wave") wave_ = fields_.size();
             fields_.push_back(*index_of_field(rows_, id));
         }
     }
@@ -125,7 +127,9 @@ public:
     }
 
 private:
-    static constexpr std::size_t kPopulation = 36, kIsland = 18;
+    static constexpr std::size_t kFewest = 36;  ///< sounds to begin with
+    static constexpr double kFirstStep = 0.12;
+    static constexpr int kLongestDescent = 1500;  ///< hearings
     struct Tried {
         std::string patch;
         Point at;
@@ -229,7 +233,7 @@ private:
         // Where there are few to begin with, others like them.
         std::mt19937 dice(wish_.seed);
         const auto chance = [&] { return static_cast<double>(dice() >> 8) / 16777216.0; };
-        for (std::size_t known = all.size(); all.size() < kPopulation;) {
+        for (std::size_t known = all.size(); all.size() < kFewest;) {
             Tried like = all[static_cast<std::size_t>(dice()) % known];
             for (double& x : like.at)
                 if (chance() < 0.4) x = std::clamp(x + 0.6 * (chance() - 0.5), 0.0, 1.0);
@@ -241,53 +245,56 @@ private:
         return all;
     }
 
-    /// Differential evolution of the patches nearest, for each wave of the first oscillator by itself: what a wrong wave lacks can be made good for by half by
-    /// everything else, and then nothing leads away from it. What is good of several comes together in one.
+    /// Populations to breed: of the patches nearest; where there is a wave to choose, one for each of them. What a wrong wave lacks can be made good for by
+    /// half by everything else, and then nothing leads away from it.
+    std::vector<std::vector<Tried>> populations(const std::vector<Tried>& all) {
+        constexpr std::size_t kAll = 36, kOfOneWave = 18;
+        const auto nearest = [](std::vector<Tried>& some, std::size_t most) { some.resize(std::min(some.size(), most)); };
+        std::vector<std::vector<Tried>> out;
+        if (!wave_) {
+            nearest(out.emplace_back(all), kAll);
+            return out;
+        }
+        const Parameter& row = rows_[fields_[*wave_]];
+        for (const double wave : leaps(row)) {
+            const double at = position_of(row, wave);
+            std::vector<Tried> own, others;
+            for (const Tried& t : all) (t.at[*wave_] == at ? own : others).push_back(t);
+            nearest(own, kOfOneWave);
+            nearest(others, kOfOneWave - own.size());
+            for (Tried& t : others) t.at[*wave_] = at, t.total = 1e9;
+            hear_all(others);
+            std::move(others.begin(), others.end(), std::back_inserter(own));
+            std::erase_if(own, [](const Tried& t) { return t.total >= 1e9; });
+            sort(own);
+            out.push_back(std::move(own));
+        }
+        return out;
+    }
+
+    /// What is good of several comes together in one. Of several populations the best of each goes down its slope besides: by so much a wave is known.
     void evolve(std::vector<Tried>& all) {
         constexpr double kShareOfTime = 0.5, kShareOfDescents = 0.4;
-        if (all.size() < 4) return;
-        std::vector<std::vector<Tried>> islands;
-        const auto wave = index_of_field(rows_, "wave");
-        const auto first = static_cast<std::size_t>(std::find(fields_.begin(), fields_.end(), wave.value_or(rows_.size())) - fields_.begin());
-        if (first == fields_.size()) {
-            islands.push_back(all);
-        } else {
-            for (const double w : leaps(rows_[*wave])) {
-                const double at = position_of(rows_[*wave], w);
-                std::vector<Tried> own, others;
-                for (const Tried& t : all) (t.at[first] == at ? own : others).push_back(t);
-                own.resize(std::min(own.size(), kIsland));
-                others.resize(std::min(others.size(), kIsland - own.size()));
-                for (Tried& t : others) t.at[first] = at, t.total = 1e9;
-                hear_all(others);
-                own.insert(own.end(), others.begin(), others.end());
-                std::erase_if(own, [](const Tried& t) { return t.total >= 1e9; });
-                sort(own);
-                islands.push_back(std::move(own));
-            }
-        }
-        const double begun = budget_.left();
-        for (std::size_t i = 0; i < islands.size(); ++i) {
-            if (islands[i].size() < 4) continue;
-            if (islands.size() == 1) islands[i].resize(std::min(islands[i].size(), kPopulation));
-            evolve(islands[i], islands.size() > 1 ? std::optional(first) : std::nullopt,
-                   begun * (1.0 - kShareOfTime * static_cast<double>(i + 1) / static_cast<double>(islands.size())), wish_.seed + static_cast<unsigned>(i));
-        }
-        if (islands.size() > 1) {
-            const auto each = budget_.part(2, static_cast<int>(islands.size() + 1) / 2);
-            parallel_for(islands.size(), [&](std::size_t i) {
+        auto some = populations(all);
+        const double begun = budget_.left(), each = kShareOfTime / static_cast<double>(some.size());
+        for (std::size_t i = 0; i < some.size(); ++i) breed(some[i], begun * (1.0 - each * static_cast<double>(i + 1)), wish_.seed + static_cast<unsigned>(i));
+        if (some.size() > 1) {
+            const auto [seconds, hearings] = budget_.part(2, static_cast<int>(some.size() + 1) / 2);
+            const std::pair share(seconds * kShareOfDescents, static_cast<int>(hearings * kShareOfDescents));
+            parallel_for(some.size(), [&](std::size_t i) {
                 const NoDenormals guard;
-                Budget budget(std::pair(each.first * kShareOfDescents, static_cast<int>(each.second * kShareOfDescents)));
-                if (!islands[i].empty() && !over()) islands[i].push_back(descended(islands[i].front(), budget, 0.12, 1500));
+                Budget budget(share);
+                if (!some[i].empty() && !over()) some[i].push_back(descended(some[i].front(), budget, kFirstStep));
             });
         }
-        for (const auto& some : islands) all.insert(all.end(), some.begin(), some.end());
+        for (const auto& population : some) all.insert(all.end(), population.begin(), population.end());
         sort(all);
     }
 
-    /// Differential evolution (Storn & Price, 1997) until so much of the budget is left or nothing is won any more; fixed: the field that stays. Kinds and
-    /// waves are places on their scales like everything else.
-    void evolve(std::vector<Tried>& all, std::optional<std::size_t> fixed, double until_left, unsigned seed) {
+    /// Differential evolution (Storn & Price, 1997) until so much of the budget is left or nothing is won any more. The first wave stays; other kinds and waves
+    /// are places on their scales like everything else.
+    void breed(std::vector<Tried>& all, double until_left, unsigned seed) {
+        if (all.size() < 4) return;
         std::mt19937 dice(seed);
         const auto pick = [&](std::size_t n) { return static_cast<std::size_t>(dice()) % n; };
         const auto chance = [&] { return static_cast<double>(dice() >> 8) / 16777216.0; };
@@ -303,7 +310,7 @@ private:
                 const double far = 0.4 + 0.5 * chance(), share = chance() < 0.5 ? 0.9 : 0.3;
                 const std::size_t sure = pick(made.at.size());
                 for (std::size_t i = 0; i < made.at.size(); ++i)
-                    if (i != fixed && (i == sure || chance() < share)) {
+                    if (i != wave_ && (i == sure || chance() < share)) {
                         double x = t.at[i] + far * (best.at[i] - t.at[i]) + far * (one.at[i] - other.at[i]);
                         if (chance() < 0.03) x = chance();
                         // What would leave the range lands between where it was and the range's end.
@@ -354,7 +361,7 @@ private:
     }
 
     /// A descent without derivatives from a sound, by what is no choice; step: how far it looks at first.
-    Tried descended(const Tried& from, Budget& budget, double step, int hearings) {
+    Tried descended(const Tried& from, Budget& budget, double step) {
         std::vector<std::size_t> moving;
         std::vector<double> x;
         for (std::size_t i = 0; i < fields_.size(); ++i) {
@@ -372,7 +379,7 @@ private:
         search.set_lower_bounds(0.0);
         search.set_upper_bounds(1.0);
         search.set_initial_step(step);
-        search.set_maxeval(hearings);
+        search.set_maxeval(kLongestDescent);
         search.set_ftol_abs(0.002);
         search.set_min_objective(
             [](const std::vector<double>& at, std::vector<double>&, void* data) {
@@ -396,13 +403,12 @@ private:
 
     /// Descents and, between them, choices one by one.
     Tried polished(const Tried& from, Budget& budget) {
-        constexpr int kMost = 1500;
         Tried best = from;
         const auto over = [&] { return budget.left() <= 0.0 || progress_.cancelled(); };
-        double step = 0.12;
+        double step = kFirstStep;
         while (!over()) {
             const double before = best.total;
-            best = descended(best, budget, step, kMost);
+            best = descended(best, budget, step);
             for (std::size_t i = 0; i < fields_.size() && !over(); ++i) {
                 const Parameter& row = rows_[fields_[i]];
                 const Point was = best.at;
@@ -421,8 +427,8 @@ private:
                     }
                 }
             }
-            step = step > 0.02 ? 0.5 * step : 0.12;
-            if (before - best.total < 0.005 && step >= 0.12) break;
+            step = step > 0.02 ? 0.5 * step : kFirstStep;
+            if (before - best.total < 0.005 && step >= kFirstStep) break;
         }
         return best;
     }
@@ -436,7 +442,8 @@ private:
     const std::function<void(const FittedSound&)>& better_;
     Budget budget_;
     std::vector<std::size_t> fields_;
-    std::size_t second_ = 0;  ///< where the second oscillator's level stands among them
+    std::size_t second_ = 0;           ///< where the second oscillator's level stands among them
+    std::optional<std::size_t> wave_;  ///< and the first one's wave; drums and samples have none
     std::mutex telling_;
     double best_ = 1e9;
 };

@@ -178,7 +178,7 @@ Audio freed(const Audio& recording, const Analysis& analysis, const Remake& rema
         constexpr double kSure = 0.5, kAsLong = 0.7, kTouches_s = 0.03;
         const double long_s = moment.end_s - moment.start_s;
         for (const HeardPart& heard : analysis.parts) {
-            const bool own = heard.role == p->role && (p->role != PartRole::Other || heard.name == p->name);
+            const bool own = heard.is_of(p->role, p->name);
             for (const HeardNote& n : heard.notes) {
                 const bool beside = n.onset_s < moment.end_s - kTouches_s && n.onset_s + n.duration_s > moment.start_s + kTouches_s;
                 lower = lower || (beside && n.pitch < moment.pitch);

@@ -27,13 +27,13 @@ struct InCommon {
 
 /// The first, with each place of its spectrum no louder than it is in the others, all brought to one level and one pitch (by their first partials; of strokes,
 /// by all that is loud). One frame and one bin aside counts, too. As long as the first; what is less than a frame may come out softer at its very ends. The
-/// first itself where there is none beside it. Pure, thread-safe, some ten milliseconds for two dozen.
+/// first itself where there is none beside it. Pure, thread-safe; frames by bins by others.
 Audio in_common(const std::vector<Occurrence>& all, const InCommon& how);
 
 /// A moment from its start up to end_s without what sounds beside it: what it has in common with up to 24 others of its part, of up to five semitones away (of
 /// a drum: with strokes of its sound), those most surely heard that are about as long. Where a part plays several notes at once, which come and go together,
 /// what lies between the partials is softened, too; where other notes lie below, what is below its pitch is taken out. With fewer than three others it is the
-/// share of the spectrum that the evidence gives the element (cut_out). Pure, thread-safe, below a second.
+/// share of the spectrum that the evidence gives the element (cut_out). Pure, thread-safe, a tenth of a second.
 Audio freed(const Audio& recording, const Analysis& analysis, const Remake& remake, PartId part, const ClearMoment& moment, double end_s);
 
 }  // namespace fw

@@ -164,6 +164,24 @@ TEST(Freed, AMomentIsComparedWithTheOthersOfItsPart) {
     EXPECT_GT(off_db(by_share, alone), off_db(piece(many), alone));
 }
 
+TEST(Freed, AStrokeIsComparedWithTheOthersOfItsSound) {
+    constexpr int kTimes = 9;
+    Mixed mix(kTimes + 1);
+    Recorded s;
+    for (int i = 0; i < kTimes; ++i) {
+        mix.noise(0.5 + i, 0.3, 0.3).tone(0.5 + i, 45 + 7 * i % 25, 0.3, 0.2, 3.0);
+        s.analysis.drums.push_back({0.5 + i, DrumKind::Snare, 100, 0.9});
+        // Another sound between them has no say.
+        mix.tone(0.75 + i, 40, 0.2, 0.4, 2.0);
+        s.analysis.drums.push_back({0.75 + i, DrumKind::Kick, 100, 0.95});
+    }
+    s.recording = mix.audio();
+    const ClearMoment moment{0.5, 0.7, -1, DrumKind::Snare, 0.5};
+    const Audio stroke = Mixed(0.2).noise(0.0, 0.3, 0.3).audio();
+    const double standing = off_db(cut_out(s.recording, moment.start_s, moment.end_s), stroke);
+    EXPECT_LT(off_db(freed(s.recording, s.analysis, s.remake, PartId(1), moment, moment.end_s), stroke), 0.7 * standing);
+}
+
 TEST(Freed, OfSilenceItIsSilence) {
     Recorded s = song(10);
     std::fill(s.recording.samples.begin(), s.recording.samples.end(), 0.0F);
